@@ -1,0 +1,3 @@
+//! Why this verdict.
+
+pub(crate) mod contribute;

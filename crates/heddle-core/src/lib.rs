@@ -1,0 +1,88 @@
+//! The computation of Heddle: from star-rated reviews to explained predictions.
+//!
+//! A review travels one way. [`scan`] turns its bytes into tokens with their places
+//! and negation; a [`Corpus`] keeps the tokens of many reviews as numbers; [`Counted`]
+//! holds their terms and one matrix that all folds share; [`fit`] learns from some of its
+//! rows; a [`Model`] scores and [`explain`]s new reviews; [`cross_validate`] tells how good
+//! it is on reviews it has not seen.
+//!
+//! This crate reads no file, prints nothing and knows no clock. It uses the threads of the
+//! current pool, and its results do not depend on their number.
+//!
+//! ```
+//! use heddle_core::{Corpus, Counted, Model, Polarity, Sample, Study, fit, text_key};
+//!
+//! let texts = ["a warm cabin", "a cold cabin", "not a warm cabin", "warm and good"];
+//! let stars = ["5", "1", "2", "4"];
+//! let mut study = Study::default();
+//! study.terms.at_least = 1;
+//! study.model.strength = heddle_core::Strength::Fixed(0.01);
+//!
+//! let labels = stars.iter().map(|cell| match study.polarity.read(cell) {
+//!     heddle_core::Reading::Class(class) => class,
+//!     other => panic!("{cell}: {other:?}"),
+//! });
+//! let sample = Sample {
+//!     labels: labels.collect(),
+//!     groups: texts.iter().map(|text| text_key(text)).collect(),
+//! };
+//! let corpus = Corpus::read(&texts[..], &study.text, &study.negation);
+//! let counted = Counted::new(&corpus, study.terms);
+//! let learnt = fit(&counted, &sample, &[0, 1, 2, 3], &study)?;
+//! let model = Model::new(&corpus, &counted, &learnt, &study, None);
+//! let score = model.reader().score("The cabin was not warm");
+//! assert_eq!(score.polarity(), Polarity::Negative);
+//! # Ok::<(), heddle_core::FitError>(())
+//! ```
+
+#![deny(missing_docs)]
+#![forbid(unsafe_code)]
+
+mod choice;
+mod explain;
+mod fit;
+mod learn;
+mod matrix;
+mod measure;
+mod model;
+mod polarity;
+mod resample;
+mod study;
+mod survey;
+mod terms;
+mod text;
+mod validate;
+
+pub use choice::Choice;
+pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain};
+pub use fit::{Fit, FitError, fit};
+pub use learn::logistic::{Convergence, Logistic, Stop, Stopping};
+pub use learn::objective::Problem;
+pub use learn::strength::{Choice as StrengthChoice, Trial};
+pub use matrix::{Entry, Rows};
+pub use measure::confusion::{ClassFigures, Confusion};
+pub use measure::figures::{Figures, baseline_log_odds};
+pub use measure::interval::{CONFIDENCE, Figure, share};
+pub use measure::odds::{loss, sigmoid};
+pub use measure::ranking::roc_area;
+pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
+pub use polarity::{Middle, Polarity, Reading, Rule, Values};
+pub use resample::draw::{Draw, text_key, value_key};
+pub use resample::folds::{Sample, deal, folds};
+pub use resample::group::groups;
+pub use study::keys::{KEYS, Key, Value, nearest};
+pub use study::{Balance, Columns, Learning, Strength, Study, Validating};
+pub use survey::{ColumnKind, ColumnProfile, Profiler, TextProfile};
+pub use terms::corpus::{Corpus, SENTENCE_END, Texts, TokenId, UNKNOWN};
+pub use terms::count::Counted;
+pub use terms::intern::Words;
+pub use terms::rules::{Bound, LONGEST, TermRules};
+pub use terms::select::Selection;
+pub use terms::vocabulary::Vocabulary;
+pub use terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
+pub use text::lexicon::{Effect, expressions};
+pub use text::negate::{Negation, Scope, Style};
+pub use text::recipe::{Case, Elongation, Presence, Recipe, Treatment};
+pub use text::scan::{LINK, MAIL, NUMBER, scan};
+pub use text::{Break, Kind, Token, Tokens};
+pub use validate::cross::{Fold, HeldOut, ValidateError, Validation, cross_validate};

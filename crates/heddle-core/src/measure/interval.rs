@@ -1,0 +1,100 @@
+//! Figures with their doubt.
+
+use serde::{Deserialize, Serialize};
+use statrs::distribution::{ContinuousCDF, Normal, StudentsT};
+
+/// The confidence of every interval.
+pub const CONFIDENCE: f64 = 0.95;
+
+/// A figure, its 95 % interval, and the number of reviews behind it. `value` is missing
+/// where the figure is undefined, such as a precision when nothing was called positive.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Figure {
+    /// The figure.
+    pub value: Option<f64>,
+    /// The lower end of the interval.
+    pub low: Option<f64>,
+    /// The upper end of the interval.
+    pub high: Option<f64>,
+    /// The number of reviews behind it.
+    pub n: usize,
+}
+
+impl Figure {
+    /// A figure that is not defined on these reviews.
+    pub fn undefined(n: usize) -> Self {
+        Self { value: None, low: None, high: None, n }
+    }
+
+    /// A figure with an interval; where an end is not finite, it is missing.
+    pub fn new(value: f64, low: f64, high: f64, n: usize) -> Self {
+        let finite = |number: f64| Some(number).filter(|number| number.is_finite());
+        Self { value: finite(value), low: finite(low), high: finite(high), n }
+    }
+
+    /// The same figure on another scale; `map` must rise.
+    fn mapped(self, map: impl Fn(f64) -> f64) -> Self {
+        Self { value: self.value.map(&map), low: self.low.map(&map), high: self.high.map(&map), n: self.n }
+    }
+}
+
+/// The standard normal quantile of the two-sided confidence.
+pub(crate) fn normal_quantile() -> f64 {
+    Normal::standard().inverse_cdf(0.5 + CONFIDENCE / 2.0)
+}
+
+/// A share with the interval of Wilson (1927), "Probable inference, the law of succession,
+/// and statistical inference", DOI 10.1080/01621459.1927.10502953.
+pub fn share(hits: usize, n: usize) -> Figure {
+    if n == 0 {
+        return Figure::undefined(0);
+    }
+    let (count, z) = (n as f64, normal_quantile());
+    let p = hits as f64 / count;
+    let spread = z * (p * (1.0 - p) / count + z * z / (4.0 * count * count)).sqrt();
+    let (middle, scale) = (p + z * z / (2.0 * count), 1.0 + z * z / count);
+    // At 0 and n the ends are exactly 0 and 1; rounding must not move them.
+    let low = if hits == 0 { 0.0 } else { (middle - spread) / scale };
+    let high = if hits == n { 1.0 } else { (middle + spread) / scale };
+    Figure::new(p, low, high, n)
+}
+
+/// F1 from true positives, false positives and false negatives.
+///
+/// F1 = 2 J / (1 + J), where J = tp / (tp + fp + fn) is a share: its Wilson interval,
+/// mapped, is the interval of F1. `n` counts the reviews in that denominator.
+pub(crate) fn f1(tp: usize, fp: usize, fn_: usize) -> Figure {
+    share(tp, tp + fp + fn_).mapped(|j| 2.0 * j / (1.0 + j))
+}
+
+/// The mean of two independent shares, with the interval of Zou and Donner (2008),
+/// "Construction of confidence limits about effect measures", DOI 10.1002/sim.3095.
+pub(crate) fn mean_of_shares(a: Figure, b: Figure) -> Figure {
+    let n = a.n + b.n;
+    let parts = |figure: Figure| Some((figure.value?, figure.low?, figure.high?));
+    let (Some(a), Some(b)) = (parts(a), parts(b)) else { return Figure::undefined(n) };
+    let value = (a.0 + b.0) / 2.0;
+    let below = (a.0 - a.1).hypot(b.0 - b.1) / 2.0;
+    let above = (a.2 - a.0).hypot(b.2 - b.0) / 2.0;
+    Figure::new(value, value - below, value + above, n)
+}
+
+/// A mean with its t interval.
+pub(crate) fn mean(values: &[f64]) -> Figure {
+    let n = values.len();
+    if n == 0 {
+        return Figure::undefined(0);
+    }
+    let (mean, error) = mean_and_error(values);
+    let quantile = StudentsT::new(0.0, 1.0, (n.max(2) - 1) as f64)
+        .map_or(f64::NAN, |t| t.inverse_cdf(0.5 + CONFIDENCE / 2.0));
+    Figure::new(mean, mean - quantile * error, mean + quantile * error, n)
+}
+
+/// The mean and its standard error; NaN where undefined.
+pub(crate) fn mean_and_error(values: &[f64]) -> (f64, f64) {
+    let n = values.len() as f64;
+    let mean = values.iter().sum::<f64>() / n;
+    let square = values.iter().map(|value| (value - mean).powi(2)).sum::<f64>();
+    (mean, (square / (n - 1.0) / n).sqrt())
+}

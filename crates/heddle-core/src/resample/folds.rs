@@ -1,0 +1,104 @@
+//! Parts of nearly equal class mix.
+
+use rustc_hash::FxHashMap;
+
+use super::draw::rank;
+use crate::polarity::Polarity;
+
+/// Labelled rows as the resampling sees them.
+#[derive(Debug, Clone)]
+pub struct Sample {
+    /// The class of each row.
+    pub labels: Vec<Polarity>,
+    /// The group of each row, as [`groups`](super::group::groups) gives it.
+    pub groups: Vec<u64>,
+}
+
+impl Sample {
+    /// The number of rows.
+    pub fn len(&self) -> usize {
+        self.labels.len()
+    }
+
+    /// Whether there are no rows.
+    pub fn is_empty(&self) -> bool {
+        self.labels.is_empty()
+    }
+
+    /// How many of `rows` have each class, in the order of [`Polarity::ALL`].
+    pub fn mix(&self, rows: &[u32]) -> [usize; 2] {
+        let mut counts = [0; 2];
+        rows.iter().for_each(|&row| counts[self.labels[row as usize].index()] += 1);
+        counts
+    }
+}
+
+/// A group on its way into a part: its random place, its rows and its class mix.
+struct Group {
+    rank: u64,
+    rows: Vec<u32>,
+    mix: [usize; 2],
+}
+
+/// Deals `rows` into parts whose sizes are proportional to `shares`; each part gets nearly
+/// the same class mix and a group is never divided. Returns each part's rows, ascending.
+///
+/// Groups come in an order that depends only on their keys and the seed, the largest
+/// first; each goes to the part that lacks most of the group's own class. The order of
+/// the rows in the file plays no role.
+///
+/// # Panics
+/// If a share is not above zero.
+pub fn deal(sample: &Sample, rows: &[u32], shares: &[f64], seed: u64) -> Vec<Vec<u32>> {
+    assert!(shares.iter().all(|share| *share > 0.0), "shares must be above 0, got {shares:?}");
+    let total: f64 = shares.iter().sum();
+    let mut filled = vec![[0usize; 2]; shares.len()];
+    let mut parts = vec![Vec::new(); shares.len()];
+    for group in groups_in_order(sample, rows, seed) {
+        let class = usize::from(group.mix[1] >= group.mix[0]);
+        // The share of its due that a part would hold with this group in it.
+        let fullness = |part: usize| (filled[part][class] + group.mix[class]) as f64 * total / shares[part];
+        let part = (0..shares.len()).min_by(|a, b| fullness(*a).total_cmp(&fullness(*b))).unwrap_or(0);
+        (0..2).for_each(|class| filled[part][class] += group.mix[class]);
+        parts[part].extend(group.rows);
+    }
+    parts.iter_mut().for_each(|part| part.sort_unstable());
+    parts
+}
+
+fn groups_in_order(sample: &Sample, rows: &[u32], seed: u64) -> Vec<Group> {
+    let mut places: FxHashMap<u64, usize> = FxHashMap::default();
+    let mut groups: Vec<Group> = Vec::new();
+    for &row in rows {
+        let key = sample.groups[row as usize];
+        let place = *places.entry(key).or_insert_with(|| {
+            groups.push(Group { rank: rank(key, seed), rows: Vec::new(), mix: [0; 2] });
+            groups.len() - 1
+        });
+        groups[place].rows.push(row);
+        groups[place].mix[sample.labels[row as usize].index()] += 1;
+    }
+    groups.sort_unstable_by_key(|group| (std::cmp::Reverse(group.rows.len()), group.rank));
+    groups
+}
+
+/// Deals `rows` into `count` folds: each row is held out in exactly one.
+///
+/// # Panics
+/// If `count` is below 2.
+pub fn folds(sample: &Sample, rows: &[u32], count: usize, seed: u64) -> Vec<Vec<u32>> {
+    assert!(count >= 2, "cross-validation needs at least 2 folds, got {count}");
+    deal(sample, rows, &vec![1.0; count], seed)
+}
+
+/// The members of `rows` that are not in `held`; both ascending.
+pub(crate) fn without(rows: &[u32], held: &[u32]) -> Vec<u32> {
+    let mut held = held.iter().peekable();
+    rows.iter()
+        .copied()
+        .filter(|row| {
+            while held.next_if(|next| *next < row).is_some() {}
+            held.peek() != Some(&row)
+        })
+        .collect()
+}

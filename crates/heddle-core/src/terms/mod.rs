@@ -1,0 +1,9 @@
+//! From tokens to a matrix of terms.
+
+pub(crate) mod corpus;
+pub(crate) mod count;
+pub(crate) mod intern;
+pub(crate) mod rules;
+pub(crate) mod select;
+pub(crate) mod vocabulary;
+pub(crate) mod weigh;

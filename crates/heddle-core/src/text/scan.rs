@@ -1,0 +1,506 @@
+//! One pass over the bytes of a review.
+
+use super::lexicon::{ABBREVIATIONS, BARE_CONTRACTIONS, EMOTICONS};
+use super::negate::{self, Negation};
+use super::recipe::{Case, Elongation, Presence, Recipe, Treatment};
+use super::{Break, Kind, Token, Tokens};
+
+/// The form of every web address where links are marked.
+pub const LINK: &str = "‹link›";
+/// The form of every mail address where links are marked.
+pub const MAIL: &str = "‹mail›";
+/// The form of every number where numbers are marked.
+pub const NUMBER: &str = "‹number›";
+
+/// Reads one review into `tokens`, which is emptied first.
+///
+/// Costs one pass over the bytes and no allocation once the buffers have grown. Markup is
+/// skipped and character references such as `&amp;` are read as the character they name;
+/// spans keep pointing at the raw bytes. The review must be shorter than 4 GiB.
+pub fn scan(raw: &str, recipe: &Recipe, negation: &Negation, tokens: &mut Tokens) {
+    assert!(u32::try_from(raw.len()).is_ok(), "a review of {} bytes: must be below 4 GiB", raw.len());
+    tokens.clear();
+    let has_mail = memchr::memchr(b'@', raw.as_bytes()).is_some();
+    Scanner { raw, at: 0, recipe, pending: Break::None, has_mail, tokens }.run();
+    negate::mark(tokens, negation);
+}
+
+struct Scanner<'a> {
+    raw: &'a str,
+    at: usize,
+    recipe: &'a Recipe,
+    /// The strongest boundary since the last token.
+    pending: Break,
+    has_mail: bool,
+    tokens: &'a mut Tokens,
+}
+
+/// A character of the review: what it stands for and how many raw bytes it takes.
+#[derive(Clone, Copy)]
+struct Letter {
+    char: char,
+    length: usize,
+}
+
+impl Scanner<'_> {
+    fn run(&mut self) {
+        while let Some(&byte) = self.raw.as_bytes().get(self.at) {
+            match byte {
+                b'a'..=b'z' | b'A'..=b'Z' => self.letters(),
+                b'0'..=b'9' => self.number(),
+                b' ' | b'\t' | b'\r' => self.at += 1,
+                b'\n' => self.line_end(),
+                b'!' | b'?' => self.marks(),
+                b'.' => self.full_stop(),
+                b',' => self.pass(Break::Clause),
+                b':' | b';' | b'=' | b'<' | b'>' | b'^' => self.sign(),
+                b'(' | b')' | b'[' | b']' => self.pass(Break::Clause),
+                b'-' => self.dash(),
+                b'&' => self.other(),
+                0x80.. => self.other(),
+                _ => self.at += 1,
+            }
+        }
+    }
+
+    fn pass(&mut self, boundary: Break) {
+        self.pending = self.pending.max(boundary);
+        self.at += 1;
+    }
+
+    /// A blank line ends a sentence, a single line end a clause.
+    fn line_end(&mut self) {
+        self.at += 1;
+        let rest = self.raw[self.at..].trim_start_matches([' ', '\t', '\r']);
+        self.pending = self.pending.max(if rest.starts_with('\n') { Break::Sentence } else { Break::Clause });
+    }
+
+    fn dash(&mut self) {
+        let bytes = self.raw.as_bytes();
+        let between =
+            |at: Option<usize>| at.and_then(|at| bytes.get(at)).is_some_and(u8::is_ascii_alphanumeric);
+        let joins = between(self.at.checked_sub(1)) && between(Some(self.at + 1));
+        self.pass(if joins { Break::None } else { Break::Clause });
+    }
+
+    fn full_stop(&mut self) {
+        let bytes = self.raw.as_bytes();
+        let run = bytes[self.at..].iter().take_while(|&&byte| byte == b'.').count();
+        let next = bytes.get(self.at + run);
+        let boundary = if run > 1 {
+            Break::Clause // "..." is a pause
+        } else if next.is_some_and(u8::is_ascii_alphanumeric) || self.after_abbreviation() {
+            Break::None
+        } else {
+            Break::Sentence
+        };
+        self.pending = self.pending.max(boundary);
+        self.at += run;
+    }
+
+    /// Whether the last token is an abbreviation or a single letter that ends right here.
+    fn after_abbreviation(&self) -> bool {
+        self.tokens.items.last().is_some_and(|token| {
+            let form = self.tokens.form(token);
+            token.end as usize == self.at
+                && token.kind == Kind::Word
+                && ((form.len() == 1 && form != "i")
+                    || ABBREVIATIONS.iter().any(|name| name.eq_ignore_ascii_case(form)))
+        })
+    }
+
+    fn marks(&mut self) {
+        let start = self.at;
+        let form = self.tokens.forms.len();
+        let bytes = self.raw.as_bytes();
+        while let Some(&byte @ (b'!' | b'?')) = bytes.get(self.at) {
+            self.push_form(byte as char, form, true);
+            self.at += 1;
+        }
+        if self.recipe.punctuation == Presence::Keep {
+            self.emit(start, self.at, form, Kind::Mark);
+        } else {
+            self.tokens.forms.truncate(form);
+        }
+        self.pending = Break::Sentence;
+    }
+
+    /// An emoticon, or else a mark that may end a clause or begin markup.
+    fn sign(&mut self) {
+        let rest = &self.raw[self.at..];
+        let apart = self.at == 0 || !self.raw.as_bytes()[self.at - 1].is_ascii_alphanumeric();
+        let found = EMOTICONS.iter().find(|face| {
+            // ":D" at the head of a word is a colon: an emoticon stands alone.
+            apart
+                && rest.starts_with(**face)
+                && !rest[face.len()..].starts_with(|c: char| c.is_alphanumeric())
+        });
+        if let Some(face) = found {
+            let (start, form) = (self.at, self.tokens.forms.len());
+            self.tokens.forms.push_str(face);
+            self.at += face.len();
+            self.emoticon(start, form);
+            return;
+        }
+        match rest.as_bytes()[0] {
+            b'<' => self.markup(),
+            b':' | b';' => self.pass(Break::Clause),
+            _ => self.at += 1,
+        }
+    }
+
+    fn emoticon(&mut self, start: usize, form: usize) {
+        if self.recipe.emoticons == Presence::Keep {
+            self.emit(start, self.at, form, Kind::Emoticon);
+        } else {
+            self.tokens.forms.truncate(form);
+        }
+    }
+
+    /// Skips a tag such as `<br>`; any other "<" is passed over.
+    fn markup(&mut self) {
+        const LONGEST_TAG: usize = 200;
+        let rest = &self.raw.as_bytes()[self.at..];
+        let opens = matches!(rest.get(1), Some(b'a'..=b'z' | b'A'..=b'Z' | b'/'));
+        let end = rest.iter().take(LONGEST_TAG).position(|&byte| byte == b'>');
+        match end {
+            Some(end) if opens => {
+                let name =
+                    rest[1..end].split(|byte| !byte.is_ascii_alphanumeric()).find(|part| !part.is_empty());
+                let block: [&[u8]; 5] = [b"br", b"p", b"div", b"li", b"ul"];
+                if name.is_some_and(|name| block.iter().any(|tag| tag.eq_ignore_ascii_case(name))) {
+                    self.pending = Break::Sentence;
+                }
+                self.at += end + 1;
+            }
+            _ => self.at += 1,
+        }
+    }
+
+    /// What begins outside ASCII, or as a character reference.
+    fn other(&mut self) {
+        let letter = self.letter(self.at);
+        let Some(Letter { char, length }) = letter else { return };
+        match char {
+            _ if char.is_alphabetic() => self.word(self.at),
+            _ if is_pictograph(char) => self.emoji(),
+            _ if char.is_numeric() => self.number(),
+            '–' | '—' | '…' | '(' | ')' => {
+                self.pending = self.pending.max(Break::Clause);
+                self.at += length;
+            }
+            '。' | '！' | '？' => {
+                self.pending = Break::Sentence;
+                self.at += length;
+            }
+            _ => self.at += length,
+        }
+    }
+
+    fn letter(&self, at: usize) -> Option<Letter> {
+        let bytes = self.raw.as_bytes();
+        match *bytes.get(at)? {
+            b'&' => Some(reference(&bytes[at..]).unwrap_or(Letter { char: '&', length: 1 })),
+            byte if byte.is_ascii() => Some(Letter { char: byte as char, length: 1 }),
+            _ => self.raw[at..].chars().next().map(|char| Letter { char, length: char.len_utf8() }),
+        }
+    }
+
+    fn emoji(&mut self) {
+        let (start, form) = (self.at, self.tokens.forms.len());
+        let mut joined = true;
+        let mut first_of_flag = false;
+        while let Some(Letter { char, length }) = self.letter(self.at) {
+            match char {
+                '\u{200d}' => joined = true,
+                '\u{fe0f}' | '\u{1f3fb}'..='\u{1f3ff}' if self.at > start => {} // look and skin colour
+                '\u{1f1e6}'..='\u{1f1ff}' if joined || first_of_flag => {
+                    self.tokens.forms.push(char);
+                    (first_of_flag, joined) = (!first_of_flag, false);
+                }
+                _ if joined && is_pictograph(char) => {
+                    self.tokens.forms.push(char);
+                    joined = false;
+                }
+                _ => break,
+            }
+            self.at += length;
+        }
+        self.emoticon(start, form);
+    }
+
+    fn number(&mut self) {
+        let start = self.at;
+        let bytes = self.raw.as_bytes();
+        while let Some(&byte) = bytes.get(self.at) {
+            let inside = matches!(byte, b'.' | b',' | b':' | b'/')
+                && bytes.get(self.at + 1).is_some_and(u8::is_ascii_digit);
+            if !byte.is_ascii_digit() && !inside {
+                break;
+            }
+            self.at += 1;
+        }
+        if self.at == start {
+            // A numeral outside ASCII, such as "½".
+            self.at += self.letter(start).map_or(1, |letter| letter.length);
+        } else if bytes.get(self.at).is_some_and(u8::is_ascii_alphabetic) {
+            return self.word(start); // "10pm", "2nd"
+        }
+        let form = self.tokens.forms.len();
+        match self.recipe.numbers {
+            Treatment::Drop => return,
+            Treatment::Mark => self.tokens.forms.push_str(NUMBER),
+            Treatment::Keep => self.tokens.forms.push_str(&self.raw[start..self.at]),
+        }
+        self.emit(start, self.at, form, Kind::Number);
+    }
+
+    /// A word, unless a link begins here.
+    fn letters(&mut self) {
+        let bytes = &self.raw.as_bytes()[self.at..];
+        let web = match bytes[0] | 0x20 {
+            b'h' => starts_with(bytes, b"http://") || starts_with(bytes, b"https://"),
+            b'w' => starts_with(bytes, b"www."),
+            _ => false,
+        };
+        if web {
+            return self.link(LINK);
+        }
+        if self.has_mail && is_mail(bytes) {
+            return self.link(MAIL);
+        }
+        self.word(self.at);
+    }
+
+    fn link(&mut self, mark: &str) {
+        let rest = &self.raw[self.at..];
+        let end =
+            rest.find(|c: char| c.is_whitespace() || matches!(c, '<' | '>' | '"')).unwrap_or(rest.len());
+        let length = rest[..end].trim_end_matches(['.', ',', '!', '?', ')', ';', ':', '\'']).len();
+        let (start, form) = (self.at, self.tokens.forms.len());
+        self.at += length;
+        match self.recipe.links {
+            Treatment::Drop => return,
+            Treatment::Mark => self.tokens.forms.push_str(mark),
+            Treatment::Keep => self.tokens.forms.push_str(&rest[..length].to_ascii_lowercase()),
+        }
+        self.emit(start, self.at, form, Kind::Link);
+    }
+
+    /// Reads a word from `start`, then takes contractions apart.
+    fn word(&mut self, start: usize) {
+        let form = self.tokens.forms.len();
+        self.at = start;
+        // Raw place of the apostrophe and of the character before it.
+        let mut apostrophe = None;
+        let mut before = start;
+        while let Some(&byte) = self.raw.as_bytes().get(self.at) {
+            if byte.is_ascii_alphanumeric() {
+                self.push_form(byte as char, form, byte.is_ascii_alphabetic());
+                (before, self.at) = (self.at, self.at + 1);
+                continue;
+            }
+            if !matches!(byte, b'\'' | b'&' | 0x80..) {
+                break;
+            }
+            let Some(Letter { char, length }) = self.letter(self.at) else { break };
+            if matches!(char, '\'' | '’' | 'ʼ') {
+                let follows = self.letter(self.at + length).is_some_and(|next| next.char.is_alphabetic());
+                if !follows {
+                    break;
+                }
+                apostrophe = Some((before, self.at));
+                self.tokens.forms.push('\'');
+            } else if char.is_alphanumeric() || is_combining(char) {
+                self.push_form(char, form, char.is_alphabetic());
+            } else if char != '\u{ad}' {
+                break; // a soft hyphen is invisible and stays inside the word
+            }
+            (before, self.at) = (self.at, self.at + length);
+        }
+        if self.recipe.contractions {
+            self.contraction(start, form, apostrophe);
+        } else {
+            self.emit(start, self.at, form, Kind::Word);
+        }
+    }
+
+    /// Appends a character to the form that began at `form`, shortening stretches.
+    fn push_form(&mut self, char: char, form: usize, stretches: bool) {
+        let forms = &mut self.tokens.forms;
+        if self.recipe.case == Case::Keep {
+            push_unstretched(forms, char, form, stretches, self.recipe.elongation);
+        } else if char.is_ascii() {
+            push_unstretched(forms, char.to_ascii_lowercase(), form, stretches, self.recipe.elongation);
+        } else {
+            for lower in char.to_lowercase() {
+                push_unstretched(forms, lower, form, stretches, self.recipe.elongation);
+            }
+        }
+    }
+
+    /// Emits the word that stands at the end of the forms, in two tokens if it is a
+    /// contraction. `apostrophe` holds the raw places of the character before it and of it.
+    fn contraction(&mut self, start: usize, form: usize, apostrophe: Option<(usize, usize)>) {
+        let end = self.at;
+        let word = &self.tokens.forms[form..];
+        let lower = |text: &str| word.eq_ignore_ascii_case(text);
+        let (head, tail, cut): (Head, &str, usize) = if let Some((before, mark)) = apostrophe {
+            let bytes = word.as_bytes();
+            let at = word.rfind('\'').unwrap_or(word.len());
+            let suffix = &word[at + 1..];
+            let suffix_is = |text: &str| suffix.eq_ignore_ascii_case(text);
+            if suffix_is("t") && at >= 2 && bytes[at - 1].eq_ignore_ascii_case(&b'n') {
+                (negated_verb(&word[..at - 1]), "not", before)
+            } else if suffix_is("s") && is_clitic_host(&word[..at]) {
+                (Head::Keep(at), if lower("let's") { "us" } else { "is" }, mark)
+            } else if suffix_is("s") {
+                // A possessive: the word alone.
+                self.tokens.forms.truncate(form + at);
+                return self.emit(start, end, form, Kind::Word);
+            } else if let Some(tail) =
+                [("re", "are"), ("ve", "have"), ("ll", "will"), ("m", "am"), ("d", "would")]
+                    .iter()
+                    .find_map(|(short, long)| suffix_is(short).then_some(*long))
+            {
+                (Head::Keep(at), tail, mark)
+            } else {
+                return self.emit(start, end, form, Kind::Word);
+            }
+        } else if lower("cannot") {
+            (Head::Keep(3), "not", start + 3)
+        } else if word.len() >= 4
+            && word.as_bytes()[word.len() - 1] | 0x20 == b't'
+            && end - start == word.len() // no invisible characters to miscount
+            && BARE_CONTRACTIONS.iter().any(|bare| lower(bare))
+        {
+            (negated_verb(&word[..word.len() - 2]), "not", end - 2)
+        } else {
+            return self.emit(start, end, form, Kind::Word);
+        };
+        match head {
+            Head::Keep(length) => self.tokens.forms.truncate(form + length),
+            Head::Be(verb) => {
+                self.tokens.forms.truncate(form);
+                self.tokens.forms.push_str(verb);
+            }
+        }
+        self.emit(start, cut, form, Kind::Word);
+        let form = self.tokens.forms.len();
+        self.tokens.forms.push_str(tail);
+        self.emit(cut, end, form, Kind::Word);
+    }
+
+    fn emit(&mut self, start: usize, end: usize, form: usize, kind: Kind) {
+        self.tokens.items.push(Token {
+            start: start as u32,
+            end: end as u32,
+            form: (form as u32, self.tokens.forms.len() as u32),
+            kind,
+            before: self.pending,
+            negated: false,
+            cue: false,
+        });
+        self.pending = Break::None;
+    }
+}
+
+/// The first half of a contraction.
+enum Head {
+    /// This many bytes of the form as it is.
+    Keep(usize),
+    /// Another word: "wo" is "will".
+    Be(&'static str),
+}
+
+/// The verb before "n't": `stem` is the form without it.
+fn negated_verb(stem: &str) -> Head {
+    match stem.to_ascii_lowercase().as_str() {
+        "ca" => Head::Be("can"),
+        "wo" => Head::Be("will"),
+        "sha" => Head::Be("shall"),
+        "ai" => Head::Be("is"),
+        _ => Head::Keep(stem.len()),
+    }
+}
+
+/// Whether "'s" after this word is a verb rather than a possessive.
+fn is_clitic_host(word: &str) -> bool {
+    const HOSTS: &[&str] = &[
+        "it",
+        "that",
+        "there",
+        "what",
+        "he",
+        "she",
+        "here",
+        "who",
+        "where",
+        "how",
+        "let",
+        "everything",
+        "nothing",
+    ];
+    HOSTS.iter().any(|host| host.eq_ignore_ascii_case(word))
+}
+
+fn push_unstretched(forms: &mut String, char: char, form: usize, stretches: bool, elongation: Elongation) {
+    if stretches && elongation == Elongation::Shorten {
+        let stretched = if char.is_ascii() {
+            let (letters, byte) = (&forms.as_bytes()[form..], char as u8);
+            letters.len() >= 2 && letters[letters.len() - 2..] == [byte, byte]
+        } else {
+            forms[form..].chars().rev().take_while(|last| *last == char).count() >= 2
+        };
+        if stretched {
+            return;
+        }
+    }
+    forms.push(char);
+}
+
+fn starts_with(bytes: &[u8], prefix: &[u8]) -> bool {
+    bytes.len() >= prefix.len() && bytes[..prefix.len()].eq_ignore_ascii_case(prefix)
+}
+
+/// Whether the bytes up to the next blank are a mail address.
+fn is_mail(bytes: &[u8]) -> bool {
+    const LONGEST_ADDRESS: usize = 254; // RFC 5321, 4.5.3.1.3
+    let local = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'.' | b'_' | b'-' | b'+');
+    let name = bytes.iter().take(LONGEST_ADDRESS).take_while(|byte| local(byte)).count();
+    bytes.get(name) == Some(&b'@')
+        && bytes[name + 1..].iter().take_while(|byte| local(byte)).any(|&byte| byte == b'.')
+}
+
+/// The character that a reference such as `&amp;`, `&#39;` or `&#x2019;` names.
+fn reference(bytes: &[u8]) -> Option<Letter> {
+    const LONGEST_NAME: usize = 12;
+    let end = bytes.iter().take(LONGEST_NAME).position(|&byte| byte == b';')?;
+    let name = &bytes[1..end];
+    let char = match name {
+        [b'#', b'x' | b'X', digits @ ..] => number_reference(digits, 16)?,
+        [b'#', digits @ ..] => number_reference(digits, 10)?,
+        b"nbsp" => ' ',
+        _ => {
+            let names = &html_escape::NAMED_ENTITIES;
+            let found = names.binary_search_by(|(entry, _)| (*entry).cmp(name)).ok()?;
+            names[found].1.chars().next()?
+        }
+    };
+    Some(Letter { char, length: end + 1 })
+}
+
+fn number_reference(digits: &[u8], radix: u32) -> Option<char> {
+    let digits = std::str::from_utf8(digits).ok()?;
+    char::from_u32(u32::from_str_radix(digits, radix).ok()?)
+}
+
+fn is_combining(char: char) -> bool {
+    matches!(char, '\u{300}'..='\u{36f}')
+}
+
+fn is_pictograph(char: char) -> bool {
+    matches!(char,
+        '\u{1f000}'..='\u{1faff}' | '\u{2600}'..='\u{27bf}' | '\u{2b50}' | '\u{2b55}' | '\u{231a}' | '\u{231b}'
+        | '\u{23e9}'..='\u{23fa}' | '\u{2b05}'..='\u{2b07}' | '\u{203c}' | '\u{2049}')
+}

@@ -1,0 +1,3 @@
+//! How good it is on reviews it has not seen.
+
+pub(crate) mod cross;

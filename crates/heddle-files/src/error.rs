@@ -1,0 +1,101 @@
+//! What can go wrong with files, told so that the reader knows what to do.
+
+use std::io;
+
+/// An error about a file: which, where, what was expected, and what to do.
+#[derive(Debug, thiserror::Error)]
+pub enum FileError {
+    /// The file cannot be opened or read.
+    #[error("{path}: {source}")]
+    Io {
+        /// The file.
+        path: String,
+        /// What the system says.
+        #[source]
+        source: io::Error,
+    },
+    /// The file has no records.
+    #[error("{path}: no reviews: {found}")]
+    Empty {
+        /// The file.
+        path: String,
+        /// What there is instead.
+        found: &'static str,
+    },
+    /// A column that is needed is not there.
+    #[error("{path}: there is no column `{column}`{}; its columns are {}", hint(nearest), listed(columns))]
+    NoColumn {
+        /// The file.
+        path: String,
+        /// The column.
+        column: String,
+        /// The nearest name in the file.
+        nearest: Option<String>,
+        /// All names in the file.
+        columns: Vec<String>,
+    },
+    /// Two columns have one name.
+    #[error("{path}, line 1: the column `{column}` stands twice in the header; rename one")]
+    SameColumn {
+        /// The file.
+        path: String,
+        /// The name.
+        column: String,
+    },
+    /// Files that are read together have different columns.
+    #[error(
+        "{path}: its columns are {}, those of {first} are {}; read them one by one, or give them one header",
+        listed(columns),
+        listed(expected)
+    )]
+    OtherHeader {
+        /// The file.
+        path: String,
+        /// Its columns.
+        columns: Vec<String>,
+        /// The first file.
+        first: String,
+        /// The columns of the first file.
+        expected: Vec<String>,
+    },
+    /// A study file says something that is not possible.
+    #[error("{path}, line {line}: {message}")]
+    Study {
+        /// The study file, or "--set".
+        path: String,
+        /// The line, from 1.
+        line: usize,
+        /// What is wrong, and what is possible.
+        message: String,
+    },
+    /// The file is no model, or not a whole one.
+    #[error("{path}: {message}")]
+    Model {
+        /// The file.
+        path: String,
+        /// What is wrong, and what to do.
+        message: String,
+    },
+    /// A file or folder is there already.
+    #[error("{path} is there already and is not overwritten; {remedy}")]
+    Exists {
+        /// The file or folder.
+        path: String,
+        /// What to do.
+        remedy: String,
+    },
+}
+
+impl FileError {
+    pub(crate) fn io(path: impl AsRef<std::path::Path>, source: io::Error) -> Self {
+        Self::Io { path: path.as_ref().display().to_string(), source }
+    }
+}
+
+fn hint(nearest: &Option<String>) -> String {
+    nearest.as_ref().map_or(String::new(), |name| format!("; did you mean `{name}`?"))
+}
+
+fn listed(names: &[String]) -> String {
+    names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
+}

@@ -1,0 +1,211 @@
+//! Model files.
+//!
+//! Format 1, all numbers little-endian; `docs/model-file.md` describes it for readers in
+//! other languages.
+//!
+//! ```text
+//! 8 bytes   "HEDDLE\r\n"
+//! u32       format, 1
+//! u64       length of the card
+//! card      JSON: program version, settings, rule, classes, counts, figures
+//! f64       base
+//! u32       number of words; u32 length of their text; u32 end of each; the text (UTF-8)
+//! u32       number of terms; then, each as one array over all terms:
+//!           u32 parent (or 2^32 - 1), u32 last token (2 x word + 1 if negated),
+//!           u32 reviews, u8 kept, f64 weight
+//! u64       XXH3-64 of everything before it
+//! ```
+
+use std::fs;
+
+use heddle_core::{Card, Model, Parts, Polarity, Study, Value, Words};
+use serde::{Deserialize, Serialize};
+use xxhash_rust::xxh3::xxh3_64;
+
+use crate::error::FileError;
+use crate::place;
+
+const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
+const FORMAT: u32 = 1;
+const NO_PARENT: u32 = u32::MAX;
+
+/// The card as it stands in the file.
+#[derive(Serialize, Deserialize)]
+struct CardText {
+    heddle: String,
+    settings: serde_json::Map<String, serde_json::Value>,
+    rule: String,
+    classes: Vec<String>,
+    card: Card,
+}
+
+/// The bytes of a model file. The same model gives the same bytes.
+pub fn to_bytes(model: &Model) -> Vec<u8> {
+    let parts = model.parts();
+    let settings = parts.study.settings();
+    let card = CardText {
+        heddle: env!("CARGO_PKG_VERSION").into(),
+        settings: settings.into_iter().map(|(path, value)| (path, serde_json::json!(value))).collect(),
+        rule: parts.study.polarity.to_string(),
+        classes: Polarity::ALL.map(|class| class.name().to_string()).to_vec(),
+        card: parts.card,
+    };
+    let card = serde_json::to_vec(&card).expect("a card holds only strings, numbers and lists");
+    let mut bytes = Vec::new();
+    bytes.extend(MAGIC);
+    bytes.extend(FORMAT.to_le_bytes());
+    bytes.extend((card.len() as u64).to_le_bytes());
+    bytes.extend(card);
+    bytes.extend(parts.base.to_le_bytes());
+    put_words(&parts.words, &mut bytes);
+    bytes.extend((parts.paths.len() as u32).to_le_bytes());
+    parts.paths.iter().for_each(|(parent, _)| bytes.extend(parent.unwrap_or(NO_PARENT).to_le_bytes()));
+    parts.paths.iter().for_each(|(_, token)| bytes.extend(token.to_le_bytes()));
+    parts.terms.iter().for_each(|(reviews, ..)| bytes.extend(reviews.to_le_bytes()));
+    bytes.extend(parts.terms.iter().map(|(_, _, kept)| u8::from(*kept)));
+    parts.terms.iter().for_each(|(_, weight, _)| bytes.extend(weight.to_le_bytes()));
+    bytes.extend(xxh3_64(&bytes).to_le_bytes());
+    bytes
+}
+
+fn put_words(words: &Words, bytes: &mut Vec<u8>) {
+    let text: String = words.iter().collect();
+    bytes.extend((words.len() as u32).to_le_bytes());
+    bytes.extend((text.len() as u32).to_le_bytes());
+    let mut end = 0u32;
+    for word in words.iter() {
+        end += word.len() as u32;
+        bytes.extend(end.to_le_bytes());
+    }
+    bytes.extend(text.into_bytes());
+}
+
+/// Writes a model.
+///
+/// # Errors
+/// If the file cannot be written.
+pub fn write_model(path: &str, model: &Model) -> Result<(), FileError> {
+    place::write(path, &to_bytes(model))
+}
+
+/// Reads a model.
+///
+/// # Errors
+/// If the file is no model, of a newer format, cut short or damaged.
+pub fn read_model(path: &str) -> Result<Model, FileError> {
+    let bytes = fs::read(path).map_err(|error| FileError::io(path, error))?;
+    from_bytes(&bytes).map_err(|message| FileError::Model { path: path.into(), message })
+}
+
+/// The model that these bytes hold.
+///
+/// # Errors
+/// A sentence that says what is wrong and what to do.
+pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
+    if !bytes.starts_with(MAGIC) {
+        return Err("this is no Heddle model; `heddle train FILE --out model.heddle` makes one".into());
+    }
+    let damaged = || "the model is damaged or cut short; copy it again, or train it again".to_string();
+    let mut source = Source { bytes: &bytes[MAGIC.len()..] };
+    let format = source.u32().ok_or_else(damaged)?;
+    if format > FORMAT {
+        return Err(format!(
+            "the model has format {format}, this Heddle reads up to {FORMAT}; use a newer Heddle"
+        ));
+    }
+    let body = bytes.len().checked_sub(8).ok_or_else(damaged)?;
+    let sum = u64::from_le_bytes(bytes[body..].try_into().map_err(|_| damaged())?);
+    if sum != xxh3_64(&bytes[..body]) {
+        return Err(damaged());
+    }
+    source.bytes = &source.bytes[..source.bytes.len() - 8];
+    let length = source.u64().ok_or_else(damaged)?;
+    let card = source.take(usize::try_from(length).map_err(|_| damaged())?).ok_or_else(damaged)?;
+    let card: CardText =
+        serde_json::from_slice(card).map_err(|error| format!("the card of the model: {error}"))?;
+    let settings: Vec<(String, Value)> = card
+        .settings
+        .into_iter()
+        .map(|(path, value)| serde_json::from_value(value).map(|value| (path, value)))
+        .collect::<Result<_, _>>()
+        .map_err(|error| format!("the settings of the model: {error}"))?;
+    let study =
+        Study::from_settings(&settings).map_err(|error| format!("the settings of the model: {error}"))?;
+    source.parts(study, card.card).map(Model::from_parts).ok_or_else(damaged)
+}
+
+/// What is left to read.
+struct Source<'a> {
+    bytes: &'a [u8],
+}
+
+impl<'a> Source<'a> {
+    fn take(&mut self, length: usize) -> Option<&'a [u8]> {
+        let (head, rest) = self.bytes.split_at_checked(length)?;
+        self.bytes = rest;
+        Some(head)
+    }
+
+    fn array<const N: usize>(&mut self) -> Option<[u8; N]> {
+        self.take(N)?.try_into().ok()
+    }
+
+    fn u32(&mut self) -> Option<u32> {
+        self.array().map(u32::from_le_bytes)
+    }
+
+    fn u64(&mut self) -> Option<u64> {
+        self.array().map(u64::from_le_bytes)
+    }
+
+    fn u32s(&mut self, count: usize) -> Option<Vec<u32>> {
+        let bytes = self.take(count.checked_mul(4)?)?;
+        Some(
+            bytes
+                .chunks_exact(4)
+                .map(|four| u32::from_le_bytes([four[0], four[1], four[2], four[3]]))
+                .collect(),
+        )
+    }
+
+    fn words(&mut self) -> Option<Words> {
+        let (count, length) = (self.u32()? as usize, self.u32()? as usize);
+        let ends = self.u32s(count)?;
+        let text = std::str::from_utf8(self.take(length)?).ok()?;
+        let mut start = 0;
+        let mut words = Words::default();
+        for end in ends {
+            words.intern(text.get(start..end as usize)?);
+            start = end as usize;
+        }
+        (words.len() == count).then_some(words)
+    }
+
+    /// The parts after the card; nothing is taken on trust.
+    fn parts(&mut self, study: Study, card: Card) -> Option<Parts> {
+        let base = f64::from_le_bytes(self.array()?);
+        let words = self.words()?;
+        let count = self.u32()? as usize;
+        let (parents, tokens, reviews) = (self.u32s(count)?, self.u32s(count)?, self.u32s(count)?);
+        let kept = self.take(count)?;
+        let weights = self.take(count.checked_mul(8)?)?;
+        let sound = |(term, (parent, token)): (usize, (&u32, &u32))| {
+            (*parent == NO_PARENT || (*parent as usize) < term) && ((token >> 1) as usize) < words.len()
+        };
+        if !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
+            return None;
+        }
+        let parent = |parent: u32| Some(parent).filter(|parent| *parent != NO_PARENT);
+        let weight = |eight: &[u8]| eight.try_into().map(f64::from_le_bytes).ok();
+        let weights: Vec<f64> = weights.chunks_exact(8).map(weight).collect::<Option<_>>()?;
+        let terms = reviews.iter().zip(weights).zip(kept);
+        Some(Parts {
+            study,
+            words,
+            paths: parents.into_iter().map(parent).zip(tokens).collect(),
+            terms: terms.map(|((reviews, weight), kept)| (*reviews, weight, *kept != 0)).collect(),
+            base,
+            card,
+        })
+    }
+}

@@ -1,0 +1,161 @@
+//! Delimited files, record by record.
+
+use std::fs::File;
+use std::io::{self, BufRead, BufReader, Read};
+
+use csv::{ByteRecord, ReaderBuilder, StringRecord};
+
+use crate::error::FileError;
+
+/// How much of a file is looked at to detect its delimiter.
+const LOOK: usize = 64 * 1024;
+const BUFFER: usize = 1024 * 1024;
+const DELIMITERS: [u8; 4] = [b',', b'\t', b';', b'|'];
+
+/// A row that could not be used: where it stands, and why.
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
+pub struct Refusal {
+    /// The file.
+    pub file: String,
+    /// The line on which the record begins, from 1.
+    pub line: u64,
+    /// The column, where one is to blame.
+    pub column: Option<String>,
+    /// What was expected.
+    pub expected: String,
+    /// What was found.
+    pub found: String,
+}
+
+impl std::fmt::Display for Refusal {
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(out, "{}, line {}", self.file, self.line)?;
+        if let Some(column) = &self.column {
+            write!(out, ", column `{column}`")?;
+        }
+        write!(out, ": expected {}, found {}", self.expected, self.found)
+    }
+}
+
+/// A delimited file that is read record by record.
+pub struct Records {
+    file: String,
+    header: Vec<String>,
+    delimiter: u8,
+    reader: csv::Reader<Box<dyn Read>>,
+    raw: ByteRecord,
+}
+
+impl Records {
+    /// Opens a file, or standard input for "-". The delimiter (comma, tab, semicolon or
+    /// vertical bar) is the one that gives the most records as many fields as the header.
+    ///
+    /// # Errors
+    /// If the file cannot be read, is empty, or has a column name twice.
+    pub fn open(path: &str) -> Result<Self, FileError> {
+        let fail = |error| FileError::io(path, error);
+        let (file, source): (&str, Box<dyn Read>) = match path {
+            "-" => ("standard input", Box::new(io::stdin())),
+            _ => (path, Box::new(File::open(path).map_err(fail)?)),
+        };
+        let mut source = BufReader::with_capacity(BUFFER, source);
+        let head = source.fill_buf().map_err(fail)?;
+        if head.iter().all(u8::is_ascii_whitespace) {
+            return Err(FileError::Empty { path: file.into(), found: "the file is empty" });
+        }
+        let delimiter = detect(&head[..head.len().min(LOOK)]);
+        let mut reader = ReaderBuilder::new()
+            .delimiter(delimiter)
+            .flexible(true)
+            .from_reader(Box::new(source) as Box<dyn Read>);
+        let header = reader.byte_headers().map_err(|error| fail(error.into()))?;
+        let header: Vec<String> =
+            header.iter().map(|name| String::from_utf8_lossy(name).trim().to_string()).collect();
+        let twice = (1..header.len()).find(|&at| header[..at].contains(&header[at]));
+        if let Some(at) = twice {
+            return Err(FileError::SameColumn { path: file.into(), column: header[at].clone() });
+        }
+        Ok(Self { file: file.into(), header, delimiter, reader, raw: ByteRecord::new() })
+    }
+
+    /// The name of the file, for messages.
+    pub fn file(&self) -> &str {
+        &self.file
+    }
+
+    /// The names of the columns.
+    pub fn header(&self) -> &[String] {
+        &self.header
+    }
+
+    /// The delimiter in use.
+    pub fn delimiter(&self) -> u8 {
+        self.delimiter
+    }
+
+    /// Reads the next record into `record` and gives its line; `None` at the end of the
+    /// file. A record that cannot be used is given as a refusal, and reading goes on.
+    ///
+    /// # Errors
+    /// If the file cannot be read any further.
+    pub fn next(&mut self, record: &mut StringRecord) -> Result<Option<Result<u64, Refusal>>, FileError> {
+        let more = self
+            .reader
+            .read_byte_record(&mut self.raw)
+            .map_err(|error| FileError::io(&self.file, error.into()))?;
+        if !more {
+            return Ok(None);
+        }
+        let line = self.raw.position().map_or(0, csv::Position::line);
+        let refuse = |column: Option<usize>, expected: String, found: String| Refusal {
+            file: self.file.clone(),
+            line,
+            column: column.map(|at| self.header[at].clone()),
+            expected,
+            found,
+        };
+        if self.raw.len() != self.header.len() {
+            let (expected, found) = (self.header.len(), self.raw.len());
+            return Ok(Some(Err(refuse(None, format!("{expected} fields"), format!("{found}")))));
+        }
+        let raw = std::mem::take(&mut self.raw);
+        match StringRecord::from_byte_record(raw) {
+            Ok(read) => {
+                self.raw = std::mem::replace(record, read).into_byte_record();
+                Ok(Some(Ok(line)))
+            }
+            Err(error) => {
+                let at = error.utf8_error().field();
+                let found = format!(
+                    "a byte that is none, at byte {} of the cell",
+                    error.utf8_error().valid_up_to() + 1
+                );
+                let refusal = refuse(Some(at), "text in UTF-8".into(), found);
+                self.raw = error.into_byte_record();
+                Ok(Some(Err(refusal)))
+            }
+        }
+    }
+}
+
+/// The delimiter under which the most records have as many fields as the header, the
+/// wider header winning a tie; a comma where the header has one field only.
+fn detect(head: &[u8]) -> u8 {
+    let fit = |delimiter: u8| {
+        let mut reader =
+            ReaderBuilder::new().delimiter(delimiter).flexible(true).has_headers(false).from_reader(head);
+        let lengths: Vec<usize> =
+            reader.byte_records().map_while(Result::ok).map(|record| record.len()).collect();
+        // The last record may be cut off by the end of the look.
+        let whole = &lengths[..lengths.len().saturating_sub(1).max(1).min(lengths.len())];
+        let width = whole.first().copied().unwrap_or(1);
+        let fitting = whole.iter().filter(|length| **length == width).count();
+        (width > 1).then_some((fitting * 1000 / whole.len().max(1), width))
+    };
+    DELIMITERS
+        .into_iter()
+        .rev()
+        .max_by_key(|delimiter| fit(*delimiter))
+        .filter(|best| fit(*best).is_some())
+        .unwrap_or(b',')
+}

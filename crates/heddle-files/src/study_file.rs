@@ -1,0 +1,167 @@
+//! Study files: settings in TOML, checked strictly.
+
+use std::fmt::Write;
+use std::fs;
+
+use heddle_core::{KEYS, Study, Value};
+use toml_edit::{Document, Item, TableLike};
+
+use crate::error::FileError;
+
+/// Where a setting comes from.
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Origin {
+    /// Nobody said anything.
+    Default,
+    /// The study file, on this line.
+    File(usize),
+    /// The command line.
+    Override,
+}
+
+/// A study with the origin of each setting, in the order of [`KEYS`].
+#[derive(Debug, Clone)]
+pub struct LoadedStudy {
+    /// The settings in force.
+    pub study: Study,
+    /// Where each comes from.
+    pub origins: Vec<Origin>,
+}
+
+impl LoadedStudy {
+    /// The defaults, or the settings of a model.
+    pub fn of(study: Study) -> Self {
+        Self { study, origins: vec![Origin::Default; KEYS.len()] }
+    }
+
+    /// Reads a study file over the settings so far.
+    ///
+    /// # Errors
+    /// The first line that is no TOML, an unknown key, or an impossible value.
+    pub fn read_file(&mut self, path: &str) -> Result<(), FileError> {
+        let text = fs::read_to_string(path).map_err(|error| FileError::io(path, error))?;
+        self.read(path, &text)
+    }
+
+    fn read(&mut self, path: &str, text: &str) -> Result<(), FileError> {
+        let line_of = |at: Option<usize>| 1 + text[..at.unwrap_or(0).min(text.len())].matches('\n').count();
+        let error = |at: Option<usize>, message: String| FileError::Study {
+            path: path.into(),
+            line: line_of(at),
+            message,
+        };
+        let document = Document::parse(text)
+            .map_err(|wrong| error(wrong.span().map(|span| span.start), wrong.message().to_string()))?;
+        let mut last = None;
+        for (section, item) in document.as_table().iter() {
+            let at = document.as_table().key(section).and_then(toml_edit::Key::span).map(|span| span.start);
+            let Some(table) = item.as_table_like() else {
+                return Err(error(at, format!("`{section}` stands outside a section such as [reviews]")));
+            };
+            self.check_section(section).map_err(|message| error(at, message))?;
+            for (name, item) in table.iter() {
+                let at = place_of(table, name);
+                self.put(&format!("{section}.{name}"), item, Origin::File(line_of(at)))
+                    .map_err(|message| error(at, message))?;
+                last = at;
+            }
+        }
+        self.study.polarity.check().map_err(|message| error(last, message))
+    }
+
+    fn check_section(&self, section: &str) -> Result<(), String> {
+        let sections: Vec<&str> = KEYS.iter().filter_map(|key| Some(key.path.split_once('.')?.0)).collect();
+        if sections.contains(&section) {
+            return Ok(());
+        }
+        let near = heddle_core::nearest(section, sections)
+            .map_or(String::new(), |near| format!("; did you mean [{near}]?"));
+        Err(format!("there is no section [{section}]{near}"))
+    }
+
+    fn put(&mut self, path: &str, item: &Item, origin: Origin) -> Result<(), String> {
+        let key = Study::key(path)?;
+        let value =
+            value_of(item).ok_or_else(|| format!("{path} is not possible: expected {}", key.expects))?;
+        key.set(&mut self.study, &value)?;
+        if let Some(at) = KEYS.iter().position(|key| key.path == path) {
+            self.origins[at] = origin;
+        }
+        Ok(())
+    }
+
+    /// Overrides one setting, given as `section.key=value`. The value may be written as in
+    /// a study file, or plainly: `model.strength=auto`.
+    ///
+    /// # Errors
+    /// An unknown key or an impossible value.
+    pub fn set(&mut self, assignment: &str) -> Result<(), FileError> {
+        let error =
+            |message: String| FileError::Study { path: format!("--set {assignment}"), line: 1, message };
+        let Some((path, written)) = assignment.split_once('=') else {
+            return Err(error("expected section.key=value, as in model.strength=0.001".into()));
+        };
+        let written = written.trim();
+        let item =
+            written.parse::<toml_edit::Value>().map_or_else(|_| toml_edit::value(written), Item::Value);
+        self.put(path.trim(), &item, Origin::Override).map_err(error)?;
+        self.study.polarity.check().map_err(error)
+    }
+}
+
+fn place_of(table: &dyn TableLike, name: &str) -> Option<usize> {
+    table.key(name).and_then(toml_edit::Key::span).map(|span| span.start)
+}
+
+fn value_of(item: &Item) -> Option<Value> {
+    let value = item.as_value()?;
+    Some(match value {
+        toml_edit::Value::String(text) => Value::Text(text.value().clone()),
+        toml_edit::Value::Integer(number) => Value::Number(*number.value() as f64),
+        toml_edit::Value::Float(number) => Value::Number(*number.value()),
+        toml_edit::Value::Boolean(flag) => Value::Flag(*flag.value()),
+        toml_edit::Value::Array(items) => {
+            Value::List(items.iter().map(|item| item.as_str().map(String::from)).collect::<Option<_>>()?)
+        }
+        _ => return None,
+    })
+}
+
+/// A study file of these settings, each with a comment that says what it does.
+pub fn commented(study: &Study) -> String {
+    let mut text = String::from("# A study: every setting of a piece of work. All keys are optional.\n");
+    let mut section = "";
+    for key in KEYS.iter() {
+        let Some((own, name)) = key.path.split_once('.') else { continue };
+        if own != section {
+            section = own;
+            let _ = write!(text, "\n[{section}]\n");
+        }
+        let setting = format!("{name} = {}", key.get(study));
+        let _ = writeln!(text, "{setting:<34} # {}; {}", key.about, key.expects);
+    }
+    text
+}
+
+/// The JSON Schema of study files.
+pub fn schema() -> serde_json::Value {
+    let mut sections = serde_json::Map::new();
+    for key in KEYS.iter() {
+        let Some((section, name)) = key.path.split_once('.') else { continue };
+        let properties = sections.entry(section).or_insert_with(
+            || serde_json::json!({"type": "object", "additionalProperties": false, "properties": {}}),
+        );
+        properties["properties"][name] = serde_json::json!({
+            "description": format!("{}; {}", key.about, key.expects),
+            "default": key.get(&Study::default()),
+        });
+    }
+    serde_json::json!({
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Heddle study",
+        "type": "object",
+        "additionalProperties": false,
+        "properties": sections,
+    })
+}

@@ -1,0 +1,255 @@
+//! What can be asked.
+
+use clap::{Args, Parser, Subcommand};
+
+/// From starred reviews to explained predictions.
+///
+/// Heddle turns star ratings into polarity labels, learns which words speak for each, tells
+/// how far its figures can be trusted, and explains every verdict to the last digit.
+/// Offline, in seconds.
+#[derive(Debug, Parser)]
+#[command(
+    name = "heddle",
+    version,
+    max_term_width = 100,
+    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --set reviews.text=comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused."
+)]
+pub struct Arguments {
+    #[command(flatten)]
+    pub common: Common,
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+/// Options of every command.
+#[derive(Debug, Args)]
+pub struct Common {
+    /// The study: settings in TOML [default: study.toml, where there is one]
+    #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
+    pub study: Option<String>,
+    /// Override one setting, as in --set model.strength=0.001; may be repeated
+    #[arg(long, global = true, value_name = "SECTION.KEY=VALUE", help_heading = "Settings")]
+    pub set: Vec<String>,
+    /// Use this many threads; results do not depend on it [default: all cores]
+    #[arg(long, global = true, value_name = "N", help_heading = "Settings", value_parser = clap::value_parser!(u16).range(1..=1024))]
+    pub threads: Option<u16>,
+    /// Print one JSON object instead of tables (docs/json.md)
+    #[arg(long, global = true, help_heading = "Settings")]
+    pub json: bool,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Unpack made-up reviews into a folder and do the whole work on them
+    Demo(DemoArgs),
+    /// Show what is in a review file: columns, ratings, texts, repeats
+    Survey(SurveyArgs),
+    /// Turn ratings into classes and show what became of every value
+    Label(LabelArgs),
+    /// Divide reviews into a training part and a locked holdout
+    Split(SplitArgs),
+    /// Show how a text is read: tokens, negation scopes, terms
+    Tokens(TokensArgs),
+    /// Learn a model from labelled reviews
+    Train(TrainArgs),
+    /// Tell how good a model would be on reviews it has not seen
+    Validate(ValidateArgs),
+    /// Try a model on a holdout, beside its cross-validated figures
+    Assess(AssessArgs),
+    /// Give new reviews a class and probabilities, row by row
+    Score(ScoreArgs),
+    /// Show why a review gets its verdict, clause by clause
+    Explain(ExplainArgs),
+    /// Do the whole work of a study: label, split, validate, train, assess, explain
+    Run(RunArgs),
+    /// Show the settings in force, or their schema
+    Study(StudyArgs),
+}
+
+/// Review files.
+#[derive(Debug, Args)]
+pub struct Files {
+    /// Review files with a header: CSV, TSV or ; or | between fields; "-" is standard input.
+    /// Default: reviews.files of the study
+    #[arg(value_name = "FILE")]
+    pub files: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Example:\n  heddle demo\n  cd heddle-demo && heddle explain run/model.heddle --text \"Not a bad cabin at all\""
+)]
+pub struct DemoArgs {
+    /// The folder to unpack into; it must be new or empty
+    #[arg(value_name = "FOLDER", default_value = "heddle-demo")]
+    pub folder: String,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle survey reviews.csv\n  heddle survey reviews.csv --write-study study.toml"
+)]
+pub struct SurveyArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Write a commented study with the columns found; the file must not be there yet
+    #[arg(long, value_name = "FILE")]
+    pub write_study: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle label reviews.csv --out labelled.csv\n  heddle label reviews.csv --set polarity.middle=negative"
+)]
+pub struct LabelArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Write the labelled rows with all their columns and `polarity`
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Show this many random reviews of each class
+    #[arg(long, value_name = "N", default_value_t = 3)]
+    pub samples: usize,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Example:\n  heddle split reviews.csv --training training.csv --holdout holdout.csv --set validation.holdout=25%"
+)]
+pub struct SplitArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Where the training part goes
+    #[arg(long, value_name = "FILE")]
+    pub training: String,
+    /// Where the holdout goes
+    #[arg(long, value_name = "FILE")]
+    pub holdout: String,
+}
+
+/// Texts to look at: typed, or rows of a file.
+#[derive(Debug, Args)]
+pub struct Looked {
+    /// A review file to take rows from; "-" is standard input
+    #[arg(value_name = "FILE")]
+    pub file: Option<String>,
+    /// A text; may be repeated
+    #[arg(long, value_name = "TEXT", conflicts_with = "file")]
+    pub text: Vec<String>,
+    /// A row of the file by number, from 1; may be repeated [default: the first row]
+    #[arg(long, value_name = "N", requires = "file")]
+    pub row: Vec<usize>,
+    /// A row of the file by its id (reviews.id); may be repeated
+    #[arg(long, value_name = "ID", requires = "file")]
+    pub id: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle tokens --text \"I can't say the food was good, but the crew wasn't unkind\"\n  heddle tokens reviews.csv --row 12 --model m.heddle"
+)]
+pub struct TokensArgs {
+    #[command(flatten)]
+    pub looked: Looked,
+    /// Show what each term adds in this model, and read as it does
+    #[arg(long, value_name = "MODEL")]
+    pub model: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle train reviews.csv --out m.heddle\n  heddle train labelled.csv --set reviews.text=review --set reviews.label=polarity --out m.heddle --validate"
+)]
+pub struct TrainArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Where the model goes
+    #[arg(long, value_name = "MODEL")]
+    pub out: String,
+    /// Cross-validate first and keep the figures in the model
+    #[arg(long)]
+    pub validate: bool,
+    /// Show this many of the strongest terms of each class
+    #[arg(long, value_name = "N", default_value_t = 10)]
+    pub top: usize,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json"
+)]
+pub struct ValidateArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Write each row with its out-of-fold probabilities and its fold
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Example:\n  heddle assess m.heddle holdout.csv --json")]
+pub struct AssessArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    #[command(flatten)]
+    pub files: Files,
+    /// Write each row with the probabilities that the model gives it
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv"
+)]
+pub struct ScoreArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    /// The reviews to score; "-" is standard input
+    #[arg(value_name = "FILE")]
+    pub file: String,
+    /// Where the scored rows go; .tsv for tabs [default: standard output]
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123"
+)]
+pub struct ExplainArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    #[command(flatten)]
+    pub looked: Looked,
+    /// Show this many terms
+    #[arg(long, value_name = "N", default_value_t = 8)]
+    pub top: usize,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Example:\n  heddle run --study study.toml --out run")]
+pub struct RunArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// The folder for everything that is found; it must be new or empty
+    #[arg(long, value_name = "FOLDER", default_value = "run")]
+    pub out: String,
+}
+
+#[derive(Debug, Args)]
+pub struct StudyArgs {
+    #[command(subcommand)]
+    pub view: StudyView,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum StudyView {
+    /// The settings in force and where each comes from
+    Show,
+    /// The JSON Schema of study files
+    Schema,
+}

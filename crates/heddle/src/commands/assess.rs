@@ -1,0 +1,168 @@
+//! A model on a holdout, beside its cross-validated figures.
+
+use heddle_core::{Figure, Figures, Model, Polarity, baseline_log_odds};
+use heddle_files::{RowWriter, read_model};
+use serde::Serialize;
+
+use crate::args::AssessArgs;
+use crate::commands::score::score_all;
+use crate::commands::validate::warn_unvalidated;
+use crate::desk::{Answer, Desk};
+use crate::intake::{Account, Intake};
+use crate::view::figures::{confusion, figures, plain, share};
+use crate::view::table::{Side, Table};
+use crate::view::{Page, count, cut, percent, signed, width};
+
+/// How many confident mistakes are listed.
+const MISTAKES: usize = 5;
+
+/// What a holdout says of a model.
+#[derive(Serialize)]
+pub struct Assessed {
+    pub model: String,
+    pub account: Account,
+    pub rule: String,
+    pub figures: Figures,
+    pub baseline: Figures,
+    /// The cross-validated figures that the model carries.
+    pub validated: Option<heddle_core::Validated>,
+    /// The reviews called most confidently against their label.
+    pub mistakes: Vec<Mistake>,
+    /// Reviews that share no term with the model.
+    pub unknown_only: usize,
+}
+
+/// A review that was called against its label.
+#[derive(Serialize)]
+pub struct Mistake {
+    pub line: u64,
+    pub truth: Polarity,
+    pub log_odds: f64,
+    pub text: String,
+}
+
+/// Assesses a model.
+pub fn run(args: &AssessArgs, desk: &Desk) -> anyhow::Result<usize> {
+    let model = read_model(&args.model)?;
+    let desk = desk.of_model(&model)?;
+    let intake = Intake::read(&args.files, desk.study(), args.out.is_some())?;
+    desk.tell_refused(intake.table.refused());
+    warn_unvalidated(&model, &desk);
+    let assessed = assess(&args.model, &model, &intake, args.out.as_deref())?;
+    desk.answer("assess", &assessed)?;
+    Ok(assessed.account.refused)
+}
+
+/// Scores labelled reviews with a model and compares.
+pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> anyhow::Result<Assessed> {
+    if intake.rows.is_empty() {
+        anyhow::bail!("there is no labelled review to assess the model on");
+    }
+    let reviews: Vec<_> = (0..intake.rows.len()).map(|at| intake.review(at)).collect();
+    let scores = score_all(model, &reviews);
+    let labels = &intake.sample.labels;
+    let log_odds: Vec<f64> = scores.iter().map(|score| score.log_odds).collect();
+    let mut wrong: Vec<usize> = (0..labels.len()).filter(|&at| scores[at].polarity() != labels[at]).collect();
+    wrong.sort_by(|&a, &b| log_odds[b].abs().total_cmp(&log_odds[a].abs()));
+    let mistake = |at: usize| Mistake {
+        line: intake.table.place(intake.rows[at]).1,
+        truth: labels[at],
+        log_odds: log_odds[at],
+        text: reviews[at].to_string(),
+    };
+    if let Some(path) = out {
+        write_scored(path, intake, &log_odds)?;
+    }
+    Ok(Assessed {
+        model: path.into(),
+        account: intake.account.clone(),
+        rule: model.study().polarity.to_string(),
+        figures: Figures::new(labels, &log_odds),
+        baseline: Figures::new(labels, &vec![baseline_log_odds(model.card().mix); labels.len()]),
+        validated: model.card().validated.clone(),
+        mistakes: wrong.into_iter().take(MISTAKES).map(mistake).collect(),
+        unknown_only: scores.iter().filter(|score| score.terms == 0).count(),
+    })
+}
+
+fn write_scored(path: &str, intake: &Intake, log_odds: &[f64]) -> anyhow::Result<()> {
+    let table = &intake.table;
+    let mut writer = RowWriter::create(path)?;
+    let added = ["truth", "log_odds", "p_negative", "p_positive"];
+    writer.row(table.columns().iter().map(String::as_str).chain(added))?;
+    for (at, &row) in intake.rows.iter().enumerate() {
+        let odds = log_odds[at];
+        let p = [-odds, odds].map(|odds| heddle_core::sigmoid(odds).to_string());
+        let truth = intake.sample.labels[at].name();
+        writer.row(table.row(row).chain([truth, &odds.to_string(), &p[0], &p[1]]))?;
+    }
+    Ok(writer.finish()?)
+}
+
+impl Answer for Assessed {
+    fn show(&self, page: &mut Page) {
+        let reviews = self.account.negative + self.account.positive;
+        page.heading(&format!("{} on {}", self.model, count(reviews, "labelled review")));
+        figures(page, &self.figures, &self.baseline);
+        page.note(&format!(
+            "Rule: {}. {} share no term with the model.",
+            self.rule,
+            count(self.unknown_only, "review")
+        ));
+        confusion(page, &self.figures);
+        self.show_agreement(page);
+        if !self.mistakes.is_empty() {
+            page.heading("Called most surely against their label");
+            for mistake in &self.mistakes {
+                let room = width() - 41;
+                page.line(format!(
+                    "  line {:>6}  labelled {:<8}  stands {}  {}",
+                    mistake.line,
+                    mistake.truth.name(),
+                    signed(mistake.log_odds),
+                    cut(&mistake.text, room)
+                ));
+            }
+            page.note("Either the model is wrong, or the stars are; `heddle explain` shows why it says so.");
+        }
+    }
+}
+
+impl Assessed {
+    /// The holdout beside the cross-validated estimate.
+    fn show_agreement(&self, page: &mut Page) {
+        let Some(validated) = &self.validated else { return };
+        page.heading("Beside the cross-validated estimate");
+        let mut table = Table::new(&[
+            ("", Side::Left),
+            ("cross-validated", Side::Right),
+            ("here", Side::Right),
+            ("", Side::Left),
+        ]);
+        let (then, now) = (&validated.figures, &self.figures);
+        let rows: [(&str, &Figure, &Figure, fn(&Figure) -> String); 3] = [
+            ("accuracy", &then.accuracy, &now.accuracy, share),
+            ("balanced accuracy", &then.balanced_accuracy, &now.balanced_accuracy, share),
+            ("ROC area", &then.roc_area, &now.roc_area, plain),
+        ];
+        for (name, then, now, written) in rows {
+            table.row([name.into(), written(then), written(now), agreement(then, now).to_string()]);
+        }
+        table.put(page);
+        let [negative, positive] = [&self.figures.confusion.counts[0], &self.figures.confusion.counts[1]]
+            .map(|counts| counts.iter().sum::<usize>());
+        page.note(&format!("Here {} of the reviews are negative.", percent(negative, negative + positive)));
+    }
+}
+
+/// Whether two independent figures differ by more than their intervals explain.
+fn agreement(then: &Figure, now: &Figure) -> &'static str {
+    let half = |figure: &Figure| Some((figure.high? - figure.low?) / 2.0);
+    let apart = || Some((now.value? - then.value?, half(then)?.hypot(half(now)?)));
+    match apart() {
+        Some((difference, noise)) if difference.abs() <= noise => "within noise",
+        Some((difference, _)) if difference < 0.0 => "worse here, by more than noise",
+        Some(_) => "better here, by more than noise",
+        None => "",
+    }
+}

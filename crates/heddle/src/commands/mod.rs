@@ -1,0 +1,16 @@
+//! One file for each command.
+
+pub mod assess;
+pub mod demo;
+pub mod explain;
+pub mod label;
+pub mod learn;
+pub mod looked;
+pub mod run;
+pub mod score;
+pub mod split;
+pub mod study;
+pub mod survey;
+pub mod tokens;
+pub mod train;
+pub mod validate;

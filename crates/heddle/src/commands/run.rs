@@ -1,0 +1,185 @@
+//! The whole work of a study.
+
+use std::path::Path;
+use std::time::Instant;
+
+use heddle_core::Polarity;
+use heddle_files::{new_folder, read_model, write, write_model};
+use serde::Serialize;
+
+use crate::args::{Files, RunArgs};
+use crate::commands::assess::{Assessed, assess};
+use crate::commands::explain::{Explained, explained};
+use crate::commands::learn::Lesson;
+use crate::commands::looked::Text;
+use crate::commands::split::{Divided, divide};
+use crate::commands::train::{Trained, trained};
+use crate::commands::validate::{RowNames, Validated, write_held_out};
+use crate::desk::{Answer, Desk, as_json};
+use crate::intake::Intake;
+use crate::view::figures::{plain, share, share_with_interval};
+use crate::view::table::{Side, Table};
+use crate::view::{Page, class, count, number, percent};
+
+/// Everything that a run found.
+#[derive(Serialize)]
+pub struct Ran {
+    pub folder: String,
+    pub split: Divided,
+    pub validation: Validated,
+    pub training: Trained,
+    pub assessment: Assessed,
+    /// The review of the holdout in which the log-odds change sides most clearly.
+    pub explained: Explained,
+    pub seconds: f64,
+}
+
+/// Runs a study.
+pub fn run(args: &RunArgs, desk: &Desk) -> anyhow::Result<usize> {
+    let ran = work(&args.files, &args.out, desk)?;
+    desk.answer("run", &ran)?;
+    Ok(ran.split.account.refused)
+}
+
+/// Label, split, validate, train, assess, explain; everything goes into one folder.
+pub fn work(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
+    let begun = Instant::now();
+    let study = desk.study();
+    new_folder(folder, "name another folder with --out")?;
+    let inside = |name: &str| Path::new(folder).join(name).display().to_string();
+    let (training_file, holdout_file) = (inside("training.csv"), inside("holdout.csv"));
+
+    let intake = Intake::read(files, study, true)?;
+    desk.tell_refused(intake.table.refused());
+    let split = divide(&intake, study, &training_file, &holdout_file)?;
+    drop(intake);
+
+    // The parts are read back from their files: what later commands see is what was used.
+    let part = |file: &str| Intake::read(&Files { files: vec![file.to_string()] }, study, false);
+    let training = part(&training_file)?;
+    let account = training.account.clone();
+    let names = RowNames::new(&training, study)?;
+    let lesson = Lesson::new(training, study)?;
+    let validation = lesson.validate(desk)?;
+    write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation.held_out)?;
+    let fit = lesson.fit()?;
+    let path = inside("model.heddle");
+    write_model(&path, &lesson.model(&fit, Some(validation.summary())))?;
+    let model = read_model(&path)?;
+    let training = trained(&path, account.clone(), &lesson, &fit, &model, 10);
+
+    let holdout = part(&holdout_file)?;
+    let assessment = assess(&path, &model, &holdout, None)?;
+    let example = turning_review(&model, &holdout);
+    let ran = Ran {
+        folder: folder.into(),
+        split,
+        validation: Validated {
+            account,
+            rule: study.polarity.to_string(),
+            seed: study.validation.seed,
+            validation,
+            written: Some(inside("held-out.csv")),
+        },
+        training,
+        assessment,
+        explained: explained(&path, &model, vec![example], 6),
+        seconds: begun.elapsed().as_secs_f64(),
+    };
+    let json = serde_json::to_vec_pretty(&as_json("run", &ran)?)?;
+    write(inside("findings.json"), &json)?;
+    Ok(ran)
+}
+
+/// The holdout review, rightly called and of readable length, in which the running log-odds
+/// go furthest to the other side before they turn: it shows best what a reading line is.
+fn turning_review(model: &heddle_core::Model, holdout: &Intake) -> Text {
+    let mut reader = model.reader();
+    let mut best = (0, f64::NEG_INFINITY);
+    for at in 0..holdout.rows.len() {
+        let text = holdout.review(at);
+        let (score, explanation) = heddle_core::explain(&mut reader, &text);
+        let truth = holdout.sample.labels[at];
+        if score.polarity() != truth || !(4..=7).contains(&explanation.clauses.len()) || text.len() > 420 {
+            continue;
+        }
+        let against = explanation
+            .clauses
+            .iter()
+            .map(|clause| -truth.sign() * clause.running)
+            .fold(f64::NEG_INFINITY, f64::max);
+        let turn = against.min(truth.sign() * explanation.log_odds);
+        if turn > best.1 {
+            best = (at, turn);
+        }
+    }
+    let (file, line) = holdout.table.place(holdout.rows[best.0]);
+    Text { origin: format!("{file}, line {line}"), raw: holdout.review(best.0).into_owned() }
+}
+
+impl Answer for Ran {
+    fn show(&self, page: &mut Page) {
+        let account = &self.split.account;
+        let left_out = account.read - account.negative - account.positive;
+        page.heading("What came in");
+        page.line(format!(
+            "  {} read: {} {}, {} {}, {} left out or refused",
+            count(account.read, "row"),
+            number(account.negative),
+            class(Polarity::Negative),
+            number(account.positive),
+            class(Polarity::Positive),
+            number(left_out)
+        ));
+        page.line(format!(
+            "  {} to learn from, {} locked away; {} on both sides",
+            number(self.split.training.mix.iter().sum()),
+            number(self.split.holdout.mix.iter().sum()),
+            count(self.split.groups_on_both_sides, "text"),
+        ));
+        page.heading("How good it is on reviews it has not seen");
+        self.show_figures(page);
+        let mix = self.split.holdout.mix;
+        page.note(&format!(
+            "{} folds, everything refitted in each; then one look at the holdout ({} negative). 95 % intervals.",
+            self.validation.validation.folds.len(),
+            percent(mix[0], mix[0] + mix[1])
+        ));
+        page.heading("How it reads one of them");
+        self.explained.show(page);
+        page.heading(&format!("Done in {:.1} s; everything is in {}", self.seconds, self.folder));
+    }
+}
+
+impl Ran {
+    fn show_figures(&self, page: &mut Page) {
+        let mut table = Table::new(&[
+            ("", Side::Left),
+            ("cross-validated", Side::Right),
+            ("locked holdout", Side::Right),
+            ("baseline", Side::Right),
+        ]);
+        let (then, now) = (&self.validation.validation.figures, &self.assessment.figures);
+        let base = &self.assessment.baseline;
+        let mut row = |name: String, a: String, b: String, base: String| table.row([name, a, b, base]);
+        for polarity in Polarity::ALL {
+            let at = polarity.index();
+            let recall = |figures: &heddle_core::Figures| share_with_interval(&figures.classes[at].recall);
+            row(
+                format!("recall of {}", polarity.name()),
+                recall(then),
+                recall(now),
+                share(&base.classes[at].recall),
+            );
+        }
+        row(
+            "accuracy".into(),
+            share_with_interval(&then.accuracy),
+            share_with_interval(&now.accuracy),
+            share(&base.accuracy),
+        );
+        row("ROC area".into(), plain(&then.roc_area), plain(&now.roc_area), plain(&base.roc_area));
+        row("log loss".into(), plain(&then.log_loss), plain(&now.log_loss), plain(&base.log_loss));
+        table.put(page);
+    }
+}

@@ -1,0 +1,176 @@
+//! New reviews, scored row by row.
+
+use anyhow::bail;
+use heddle_core::{Model, Polarity, Score};
+use heddle_files::{Records, Refusal, RowWriter, find_column, read_model};
+use rayon::prelude::*;
+use serde::Serialize;
+
+use crate::args::ScoreArgs;
+use crate::commands::validate::warn_unvalidated;
+use crate::desk::{Answer, Desk};
+use crate::intake::join;
+use crate::view::table::{Side, Table};
+use crate::view::{Page, class, count, number, percent};
+
+/// Rows that are read, scored and written at a time: memory does not grow with the file.
+const BATCH: usize = 4096;
+/// A review with this share of unknown words, or more, is flagged.
+const MOSTLY_UNKNOWN: f64 = 0.5;
+
+#[derive(Serialize, Default)]
+struct Scored {
+    model: String,
+    /// Rows in the file: `scored` + `refused`.
+    read: usize,
+    scored: usize,
+    refused: usize,
+    negative: usize,
+    positive: usize,
+    unsure: usize,
+    /// Reviews of which at least half of the words are unknown to the model.
+    mostly_unknown: usize,
+    written: Option<String>,
+}
+
+/// Scores a file.
+pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
+    if desk.json() && args.out.is_none() {
+        bail!(
+            "--json and the scored rows both go to standard output; say where the rows go: --out scored.csv"
+        );
+    }
+    let model = read_model(&args.model)?;
+    let desk = desk.of_model(&model)?;
+    let mut records = Records::open(&args.file)?;
+    let columns: Vec<usize> = desk
+        .study()
+        .reviews
+        .text
+        .iter()
+        .map(|name| find_column(records.file(), records.header(), name))
+        .collect::<Result<_, _>>()?;
+    warn_unvalidated(&model, &desk);
+    let mut writer = match &args.out {
+        Some(path) => RowWriter::create(path)?,
+        None => RowWriter::standard(),
+    };
+    writer.row(header(records.header()).iter().map(String::as_str))?;
+    let mut scored = Scored { model: args.model.clone(), written: args.out.clone(), ..Scored::default() };
+    let mut refused = Vec::new();
+    loop {
+        let batch = read_batch(&mut records, &mut refused)?;
+        if batch.is_empty() {
+            break;
+        }
+        let texts: Vec<_> =
+            batch.iter().map(|row| join(columns.iter().map(|&at| row[at].as_str()))).collect();
+        for ((row, text), score) in batch.iter().zip(&texts).zip(score_all(&model, &texts)) {
+            scored.add(&score, text);
+            writer.row(row.iter().map(String::as_str).chain(added(&score).iter().map(String::as_str)))?;
+        }
+    }
+    writer.finish()?;
+    scored.refused = refused.len();
+    scored.read = scored.scored + scored.refused;
+    desk.tell_refused(&refused);
+    match &args.out {
+        Some(_) => desk.answer("score", &scored)?,
+        None => desk.remark(&scored.summary()),
+    }
+    Ok(scored.refused)
+}
+
+fn read_batch(records: &mut Records, refused: &mut Vec<Refusal>) -> anyhow::Result<Vec<Vec<String>>> {
+    let mut batch = Vec::new();
+    let mut record = Default::default();
+    while batch.len() < BATCH {
+        match records.next(&mut record)? {
+            None => break,
+            Some(Ok(_)) => batch.push(record.iter().map(String::from).collect()),
+            Some(Err(refusal)) => refused.push(refusal),
+        }
+    }
+    Ok(batch)
+}
+
+/// Scores texts on all threads, in order.
+pub fn score_all<T: AsRef<str> + Sync>(model: &Model, texts: &[T]) -> Vec<Score> {
+    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score(text.as_ref())).collect()
+}
+
+/// The columns of a scored file: those of the reviews, and ours. A name that is taken gets
+/// "_scored" behind it, so that no column is lost.
+fn header(columns: &[String]) -> Vec<String> {
+    let ours = ["polarity", "p_negative", "p_positive", "verdict"].map(|name| {
+        let taken = columns.iter().any(|column| column == name);
+        if taken { format!("{name}_scored") } else { name.to_string() }
+    });
+    columns.iter().cloned().chain(ours).collect()
+}
+
+fn added(score: &Score) -> [String; 4] {
+    [
+        score.polarity().name().into(),
+        score.probability(Polarity::Negative).to_string(),
+        score.probability(Polarity::Positive).to_string(),
+        verdict(score).into(),
+    ]
+}
+
+/// The class, or "unsure" where the model knows nothing of the review.
+fn verdict(score: &Score) -> &'static str {
+    if score.terms == 0 { "unsure" } else { score.polarity().name() }
+}
+
+impl Scored {
+    fn add(&mut self, score: &Score, text: &str) {
+        self.scored += 1;
+        match (score.terms, score.polarity()) {
+            (0, _) => self.unsure += 1,
+            (_, Polarity::Negative) => self.negative += 1,
+            (_, Polarity::Positive) => self.positive += 1,
+        }
+        let words = text.split_whitespace().count();
+        self.mostly_unknown +=
+            usize::from(words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64);
+    }
+
+    fn summary(&self) -> String {
+        format!(
+            "{} scored: {} negative, {} positive, {} unsure (no known term); {} refused; {} with mostly unknown words",
+            count(self.scored, "review"),
+            number(self.negative),
+            number(self.positive),
+            number(self.unsure),
+            number(self.refused),
+            number(self.mostly_unknown)
+        )
+    }
+}
+
+impl Answer for Scored {
+    fn show(&self, page: &mut Page) {
+        page.heading(&format!(
+            "{} read, {} scored by {}",
+            count(self.read, "row"),
+            number(self.scored),
+            self.model
+        ));
+        let mut table =
+            Table::new(&[("verdict", Side::Left), ("reviews", Side::Right), ("share", Side::Right)]);
+        let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, self.scored)]);
+        row(class(Polarity::Negative), self.negative);
+        row(class(Polarity::Positive), self.positive);
+        row("? unsure: no known term".into(), self.unsure);
+        table.put(page);
+        page.note(&format!(
+            "{} of mostly unknown words: the model judges well only what resembles its training reviews. {} refused.",
+            count(self.mostly_unknown, "review"),
+            count(self.refused, "row")
+        ));
+        if let Some(path) = &self.written {
+            page.heading(&format!("Written: {path}, in the order of the file"));
+        }
+    }
+}

@@ -1,0 +1,204 @@
+//! Learning a model.
+
+use heddle_core::{Card, Fit, Model, Polarity, Study};
+use heddle_files::write_model;
+use serde::Serialize;
+
+use crate::args::TrainArgs;
+use crate::commands::learn::Lesson;
+use crate::desk::{Answer, Desk};
+use crate::intake::{Account, Intake};
+use crate::view::figures::{plain, share_with_interval};
+use crate::view::table::{Side, Table};
+use crate::view::{Page, class, count, number, percent, signed};
+
+/// What was learnt.
+#[derive(Serialize)]
+pub struct Trained {
+    pub model: String,
+    pub bytes: u64,
+    pub account: Account,
+    pub rule: String,
+    pub counted_terms: usize,
+    pub words: (usize, usize),
+    pub at_least: u32,
+    pub weighting: String,
+    pub even_mix: bool,
+    pub base: f64,
+    pub card: Card,
+    /// The strongest terms of each class, negative first.
+    pub strongest: [Vec<TermRow>; 2],
+}
+
+/// A term and its weight.
+#[derive(Serialize)]
+pub struct TermRow {
+    pub term: String,
+    pub weight: f64,
+    pub reviews: u32,
+}
+
+/// Trains a model.
+pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
+    let study = desk.study();
+    let intake = Intake::read(&args.files, study, false)?;
+    desk.tell_refused(intake.table.refused());
+    let account = intake.account.clone();
+    let lesson = Lesson::new(intake, study)?;
+    let validated = if args.validate { Some(lesson.validate(desk)?.summary()) } else { None };
+    let fit = lesson.fit()?;
+    let model = lesson.model(&fit, validated);
+    write_model(&args.out, &model)?;
+    let refused = account.refused;
+    desk.answer("train", &trained(&args.out, account, &lesson, &fit, &model, args.top))?;
+    Ok(refused)
+}
+
+/// The account of a trained model.
+pub fn trained(
+    path: &str,
+    account: Account,
+    lesson: &Lesson,
+    fit: &Fit,
+    model: &Model,
+    top: usize,
+) -> Trained {
+    let study: &Study = model.study();
+    Trained {
+        model: path.into(),
+        bytes: std::fs::metadata(path).map_or(0, |data| data.len()),
+        account,
+        rule: study.polarity.to_string(),
+        counted_terms: lesson.counted.vocabulary.len(),
+        words: study.terms.words,
+        at_least: study.terms.at_least,
+        weighting: study.terms.weighting.to_string(),
+        even_mix: study.balance == heddle_core::Balance::Weights,
+        base: fit.base,
+        card: model.card().clone(),
+        strongest: Polarity::ALL.map(|polarity| strongest(model, polarity, top)),
+    }
+}
+
+/// The terms that pull hardest towards a class.
+fn strongest(model: &Model, polarity: Polarity, top: usize) -> Vec<TermRow> {
+    let pull = |term: &u32| polarity.sign() * model.term(*term).weight;
+    let mut terms: Vec<u32> =
+        (0..model.len() as u32).filter(|term| model.term(*term).kept && pull(term) > 0.0).collect();
+    terms.sort_by(|a, b| pull(b).total_cmp(&pull(a)));
+    let row = |term: u32| TermRow {
+        term: model.spell(term),
+        weight: model.term(term).weight,
+        reviews: model.term(term).reviews,
+    };
+    terms.into_iter().take(top).map(row).collect()
+}
+
+impl Answer for Trained {
+    fn show(&self, page: &mut Page) {
+        let [negative, positive] = self.card.mix;
+        page.heading(&format!(
+            "Learnt from {}: {} {}, {} {}",
+            count(negative + positive, "review"),
+            number(negative),
+            class(Polarity::Negative),
+            number(positive),
+            class(Polarity::Positive)
+        ));
+        self.show_steps(page);
+        page.heading("What pulls hardest");
+        self.show_strongest(page);
+        page.note("Weights are log-odds for one unit of a term; ¬ marks a negated word. The number of reviews says how much a weight rests on.");
+        page.heading(&format!("Written: {} ({} KB)", self.model, number(self.bytes.div_ceil(1024) as usize)));
+    }
+}
+
+impl Trained {
+    fn show_steps(&self, page: &mut Page) {
+        let (card, account) = (&self.card, &self.account);
+        let left_out = account.middle + account.no_rating + account.no_text + account.refused;
+        let mut line = |name: &str, text: String| page.line(format!("  {name:<12} {text}"));
+        line(
+            "rows",
+            format!(
+                "{} read, {} left out or refused ({})",
+                number(account.read),
+                number(left_out),
+                self.rule
+            ),
+        );
+        let (low, high) = self.words;
+        let lengths = if low == high { low.to_string() } else { format!("{low} to {high}") };
+        line(
+            "terms",
+            format!(
+                "{} of {lengths} words, each in {} reviews or more, weighted {}",
+                number(card.terms),
+                self.at_least,
+                self.weighting
+            ),
+        );
+        let chosen = match &card.choice {
+            Some(choice) => format!("chosen from {} by 5 inner folds", choice.trials.len()),
+            None => "as set".into(),
+        };
+        line("strength", format!("lambda {:.1e} of the ridge penalty, {chosen}", card.strength));
+        let convergence = &card.convergence;
+        let stopped = match convergence.stop {
+            heddle_core::Stop::Converged => "converged",
+            heddle_core::Stop::Rounds => "NOT converged: raise model.tolerance or model.strength;",
+        };
+        line(
+            "learner",
+            format!(
+                "logistic regression, {stopped} in {} rounds, at most {:.3} % above the optimum",
+                convergence.rounds,
+                100.0 * convergence.gap.max(0.0)
+            ),
+        );
+        if self.even_mix {
+            line(
+                "classes",
+                format!(
+                    "weigh the same, so probabilities speak of an even mix (here {} are negative)",
+                    percent(card.mix[0], card.mix[0] + card.mix[1])
+                ),
+            );
+        }
+        line("base", format!("{}, the log-odds of a review without known terms", signed(self.base)));
+        match &card.validated {
+            Some(validated) => line(
+                "validated",
+                format!(
+                    "{} folds: accuracy {}, ROC area {}",
+                    validated.folds,
+                    share_with_interval(&validated.figures.accuracy),
+                    plain(&validated.figures.roc_area)
+                ),
+            ),
+            None => {
+                line("validated", "never; --validate tells how good it is on reviews it has not seen".into())
+            }
+        }
+    }
+
+    fn show_strongest(&self, page: &mut Page) {
+        let mut table = Table::new(&[
+            (&class(Polarity::Negative), Side::Left),
+            ("weight", Side::Right),
+            ("reviews", Side::Right),
+            (&class(Polarity::Positive), Side::Left),
+            ("weight", Side::Right),
+            ("reviews", Side::Right),
+        ]);
+        let [negative, positive] = &self.strongest;
+        for at in 0..negative.len().max(positive.len()) {
+            let cells = |row: Option<&TermRow>| match row {
+                Some(row) => [row.term.clone(), signed(row.weight), number(row.reviews as usize)],
+                None => [String::new(), String::new(), String::new()],
+            };
+            table.row(cells(negative.get(at)).into_iter().chain(cells(positive.get(at))));
+        }
+        table.put(page);
+    }
+}

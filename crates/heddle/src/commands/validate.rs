@@ -1,0 +1,144 @@
+//! How good a model would be on reviews it has not seen.
+
+use heddle_core::{Fold, HeldOut, Model, Polarity, Sample, Validation, sigmoid};
+use heddle_files::RowWriter;
+use serde::Serialize;
+
+use crate::args::ValidateArgs;
+use crate::commands::learn::Lesson;
+use crate::desk::{Answer, Desk};
+use crate::intake::{Account, Intake};
+use crate::view::figures::{confusion, figures, plain, share};
+use crate::view::table::{Side, Table};
+use crate::view::{Page, count, number};
+
+/// What cross-validation found.
+#[derive(Serialize)]
+pub struct Validated {
+    pub account: Account,
+    pub rule: String,
+    pub seed: u64,
+    #[serde(flatten)]
+    pub validation: Validation,
+    pub written: Option<String>,
+}
+
+/// Cross-validates.
+pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
+    let study = desk.study();
+    let intake = Intake::read(&args.files, study, false)?;
+    desk.tell_refused(intake.table.refused());
+    let account = intake.account.clone();
+    let names = RowNames::new(&intake, study)?;
+    let lesson = Lesson::new(intake, study)?;
+    let validation = lesson.validate(desk)?;
+    if let Some(path) = &args.out {
+        write_held_out(path, &names, &lesson.sample, &validation.held_out)?;
+    }
+    let refused = account.refused;
+    let (rule, seed) = (study.polarity.to_string(), study.validation.seed);
+    desk.answer("validate", &Validated { account, rule, seed, validation, written: args.out.clone() })?;
+    Ok(refused)
+}
+
+/// What each review is called in the files that are written: its id, or its row number.
+pub struct RowNames {
+    column: String,
+    names: Vec<String>,
+}
+
+impl RowNames {
+    /// Takes the names of all reviews.
+    pub fn new(intake: &Intake, study: &heddle_core::Study) -> anyhow::Result<Self> {
+        let table = &intake.table;
+        let Some(column) = &study.reviews.id else {
+            let names = intake.rows.iter().map(|row| (row + 1).to_string()).collect();
+            return Ok(Self { column: "row".into(), names });
+        };
+        let at = table.column(column)?;
+        let names = intake.rows.iter().map(|&row| table.cell(row, at).to_string()).collect();
+        Ok(Self { column: column.clone(), names })
+    }
+}
+
+/// Writes out-of-fold predictions: one row per review, joined to the reviews by id.
+pub fn write_held_out(
+    path: &str,
+    names: &RowNames,
+    sample: &Sample,
+    held_out: &[HeldOut],
+) -> anyhow::Result<()> {
+    let mut writer = RowWriter::create(path)?;
+    writer.row(
+        [&names.column, "truth", "fold", "log_odds", "p_negative", "p_positive", "polarity"]
+            .map(|name: &str| name),
+    )?;
+    for (at, held) in held_out.iter().enumerate() {
+        let called = Polarity::of_log_odds(held.log_odds);
+        let (negative, positive) = (sigmoid(-held.log_odds), sigmoid(held.log_odds));
+        writer.row([
+            names.names[at].as_str(),
+            sample.labels[at].name(),
+            &(held.fold + 1).to_string(),
+            &held.log_odds.to_string(),
+            &negative.to_string(),
+            &positive.to_string(),
+            called.name(),
+        ])?;
+    }
+    Ok(writer.finish()?)
+}
+
+/// What stands beside the figures of a model that was never validated.
+pub fn warn_unvalidated(model: &Model, desk: &Desk) {
+    if model.card().validated.is_none() {
+        desk.remark("note: this model was never validated; train it with --validate to know how good it is");
+    }
+}
+
+impl Answer for Validated {
+    fn show(&self, page: &mut Page) {
+        let validation = &self.validation;
+        page.heading(&format!(
+            "{} folds over {}, everything refitted in each",
+            validation.folds.len(),
+            count(self.account.negative + self.account.positive, "review")
+        ));
+        figures(page, &validation.figures, &validation.baseline);
+        page.note(&format!(
+            "Every review was called by a model that had not seen it, nor one of equal text. Rule: {}.",
+            self.rule
+        ));
+        confusion(page, &validation.figures);
+        page.heading("Fold by fold");
+        show_folds(page, &validation.folds);
+        page.note("Folds share most of their training reviews, so their spread is no interval.");
+        if let Some(path) = &self.written {
+            page.heading(&format!("Written: {path}, the out-of-fold probabilities"));
+        }
+    }
+}
+
+fn show_folds(page: &mut Page, folds: &[Fold]) {
+    let mut table = Table::new(&[
+        ("fold", Side::Right),
+        ("learnt from", Side::Right),
+        ("held out", Side::Right),
+        ("terms", Side::Right),
+        ("lambda", Side::Right),
+        ("accuracy", Side::Right),
+        ("ROC area", Side::Right),
+    ]);
+    for (at, fold) in folds.iter().enumerate() {
+        table.row([
+            (at + 1).to_string(),
+            number(fold.training.iter().sum()),
+            number(fold.held_out.iter().sum()),
+            number(fold.terms),
+            format!("{:.1e}", fold.strength),
+            share(&fold.accuracy),
+            plain(&fold.roc_area),
+        ]);
+    }
+    table.put(page);
+}

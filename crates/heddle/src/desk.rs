@@ -1,0 +1,165 @@
+//! What every command works with: the settings, the way to answer, and progress.
+
+use std::io::{self, IsTerminal, Write};
+use std::path::Path;
+
+use anyhow::Context;
+use heddle_core::{Model, Study};
+use heddle_files::{LoadedStudy, Refusal};
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use serde::Serialize;
+
+use crate::args::Common;
+use crate::view::Page;
+
+/// The study that is read where none is named.
+const USUAL_STUDY: &str = "study.toml";
+/// The version of every JSON answer; it rises when a field changes its meaning or goes.
+const JSON_VERSION: u32 = 1;
+
+/// What a command found: shown to a person, or as data.
+pub trait Answer: Serialize {
+    /// Writes the answer for a person.
+    fn show(&self, page: &mut Page);
+}
+
+/// The settings in force and the way to answer.
+pub struct Desk {
+    loaded: LoadedStudy,
+    overrides: Vec<String>,
+    json: bool,
+}
+
+impl Desk {
+    /// Reads the study and the overrides, and sets the number of threads.
+    pub fn new(common: &Common) -> anyhow::Result<Self> {
+        if let Some(threads) = common.threads {
+            rayon::ThreadPoolBuilder::new().num_threads(threads.into()).build_global()?;
+        }
+        let mut loaded = LoadedStudy::of(Study::default());
+        match &common.study {
+            Some(path) => loaded.read_file(path)?,
+            None if Path::new(USUAL_STUDY).exists() => loaded.read_file(USUAL_STUDY)?,
+            None => {}
+        }
+        let desk = Self { overrides: common.set.clone(), json: common.json, loaded };
+        desk.overridden(desk.loaded.clone())
+    }
+
+    fn overridden(&self, mut loaded: LoadedStudy) -> anyhow::Result<Self> {
+        for assignment in &self.overrides {
+            loaded.set(assignment)?;
+        }
+        Ok(Self { loaded, overrides: self.overrides.clone(), json: self.json })
+    }
+
+    /// This desk with the settings of a model: what was used in training is used again, but
+    /// for overrides on the command line.
+    pub fn of_model(&self, model: &Model) -> anyhow::Result<Self> {
+        const OURS: [&str; 2] = ["reviews.", "polarity."];
+        let foreign = self.overrides.iter().find(|set| !OURS.iter().any(|section| set.starts_with(section)));
+        if let Some(set) = foreign {
+            anyhow::bail!(
+                "--set {set}: the model was trained with its own settings; train again to change them"
+            );
+        }
+        self.overridden(LoadedStudy::of(model.study().clone()))
+    }
+
+    /// This desk with another study file; overrides stay in force.
+    pub fn with_study(&self, path: &str) -> anyhow::Result<Self> {
+        let mut loaded = LoadedStudy::of(Study::default());
+        loaded.read_file(path)?;
+        self.overridden(loaded)
+    }
+
+    /// The settings in force.
+    pub fn study(&self) -> &Study {
+        &self.loaded.study
+    }
+
+    /// The settings with their origins.
+    pub fn loaded(&self) -> &LoadedStudy {
+        &self.loaded
+    }
+
+    /// Whether the answer is wanted as JSON.
+    pub fn json(&self) -> bool {
+        self.json
+    }
+
+    /// Prints the answer of a command to standard output.
+    pub fn answer(&self, command: &str, answer: &impl Answer) -> anyhow::Result<()> {
+        if self.json {
+            let mut out = io::stdout().lock();
+            serde_json::to_writer_pretty(&mut out, &as_json(command, answer)?)?;
+            writeln!(out)?;
+            return Ok(());
+        }
+        self.print(&page_of(answer))
+    }
+
+    /// Prints a page to standard output; colours go where they can be shown.
+    pub fn print(&self, page: &Page) -> anyhow::Result<()> {
+        anstream::stdout().lock().write_all(page.text().as_bytes())?;
+        Ok(())
+    }
+
+    /// Says something beside the answer, on standard error.
+    pub fn remark(&self, remark: &str) {
+        let _ = writeln!(anstream::stderr(), "{remark}"); // nobody is left to tell if this fails
+    }
+
+    /// Lists refused rows on standard error: the first few, and the count.
+    pub fn tell_refused(&self, refused: &[Refusal]) {
+        const SHOWN: usize = 5;
+        for refusal in refused.iter().take(SHOWN) {
+            self.remark(&format!("refused: {refusal}"));
+        }
+        if refused.len() > SHOWN {
+            self.remark(&format!("refused: {} more rows", refused.len() - SHOWN));
+        }
+    }
+
+    /// A bar that counts finished parts; silent where standard error is no terminal.
+    pub fn progress(&self, what: &'static str, parts: usize) -> ProgressBar {
+        if !io::stderr().is_terminal() {
+            return ProgressBar::hidden();
+        }
+        let style = ProgressStyle::with_template("{msg} {pos}/{len} {wide_bar:.dim} {eta} left")
+            .unwrap_or_else(|_| ProgressStyle::default_bar())
+            .progress_chars("━╸ ");
+        let bar = ProgressBar::with_draw_target(Some(parts as u64), ProgressDrawTarget::stderr());
+        bar.set_style(style);
+        bar.set_message(what);
+        bar
+    }
+}
+
+/// An answer as its JSON object: the command, the version, and what was found.
+pub fn as_json(command: &str, answer: &impl Serialize) -> anyhow::Result<serde_json::Value> {
+    let mut object = serde_json::json!({"heddle": command, "version": JSON_VERSION});
+    let found = serde_json::to_value(answer).context("the answer cannot be written as JSON")?;
+    if let (Some(object), serde_json::Value::Object(found)) = (object.as_object_mut(), found) {
+        object.extend(found);
+    }
+    Ok(object)
+}
+
+/// An answer as a page.
+pub fn page_of(answer: &impl Answer) -> Page {
+    let mut page = Page::new();
+    answer.show(&mut page);
+    page
+}
+
+/// Whether an error means that the reader of our output has gone: no fault of ours.
+pub fn is_closed_pipe(error: &anyhow::Error) -> bool {
+    error.chain().any(|cause| {
+        let broken = |error: &io::Error| error.kind() == io::ErrorKind::BrokenPipe;
+        cause.downcast_ref::<io::Error>().is_some_and(broken)
+            || cause
+                .downcast_ref::<serde_json::Error>()
+                .is_some_and(|error| error.io_error_kind() == Some(io::ErrorKind::BrokenPipe))
+    })
+}

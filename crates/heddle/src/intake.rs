@@ -1,0 +1,240 @@
+//! From the rows of files to labelled reviews, with an account of every row.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+
+use anyhow::bail;
+use heddle_core::{Polarity, Reading, Sample, Study, Texts, groups, text_key, value_key};
+use heddle_files::{Keep, Table};
+use serde::Serialize;
+
+use crate::args::Files;
+use crate::view::count;
+
+/// What stands between the columns of one review: the end of a sentence.
+pub const BETWEEN_COLUMNS: &str = "\n\n";
+
+/// What became of the rows of a file. They add up: `read` is the sum of the rest.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+pub struct Account {
+    /// Rows in the files.
+    pub read: usize,
+    /// Rows that could not be used: wrong number of fields, undecodable bytes.
+    pub refused: usize,
+    /// Rows whose text columns are all blank.
+    pub no_text: usize,
+    /// Rows with a text and no rating.
+    pub no_rating: usize,
+    /// Rows between the classes, left out by the rule.
+    pub middle: usize,
+    /// Labelled rows, by class.
+    pub negative: usize,
+    /// Labelled rows, by class.
+    pub positive: usize,
+}
+
+/// What became of one value of the rating.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct ValueRow {
+    /// The value as written.
+    pub value: String,
+    /// The class, or why there is none.
+    pub becomes: &'static str,
+    /// Rows that have it, those without text included.
+    pub rows: usize,
+}
+
+/// Labelled reviews.
+pub struct Intake {
+    /// The rows of the files.
+    pub table: Table,
+    /// By review: its row in the table.
+    pub rows: Vec<usize>,
+    /// By review: its class and its group.
+    pub sample: Sample,
+    /// What became of every row.
+    pub account: Account,
+    /// What became of every value of the rating.
+    pub values: Vec<ValueRow>,
+    text: Vec<usize>,
+}
+
+impl Intake {
+    /// Reads and labels. With `all`, every column is kept, for writing the rows again.
+    ///
+    /// # Errors
+    /// A file or column that is not there, a rating that the rule does not name, or no
+    /// labelled review at all.
+    pub fn read(files: &Files, study: &Study, all: bool) -> anyhow::Result<Self> {
+        let paths = paths(files, study)?;
+        let columns = &study.reviews;
+        let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
+        needed.push(columns.rated());
+        needed.extend(columns.together.iter().chain(&columns.id).map(String::as_str));
+        needed.sort_unstable();
+        needed.dedup();
+        let table = Table::read(paths, if all { Keep::All } else { Keep::Only(&needed) })?;
+        Self::label(table, study)
+    }
+
+    fn label(table: Table, study: &Study) -> anyhow::Result<Self> {
+        let text = text_columns(&table, study)?;
+        let rated = table.column(study.reviews.rated())?;
+        let together: Vec<usize> =
+            study.reviews.together.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?;
+        let refused = table.refused().len();
+        let mut account = Account { read: table.len() + refused, refused, ..Account::default() };
+        let mut values: BTreeMap<String, (Reading, usize, usize)> = BTreeMap::new();
+        let (mut rows, mut labels, mut keys) = (Vec::new(), Vec::new(), Vec::new());
+        for row in 0..table.len() {
+            let cell = table.cell(row, rated).trim();
+            let reading = study.polarity.read(cell);
+            match values.get_mut(cell) {
+                Some(known) => known.1 += 1,
+                None => drop(values.insert(cell.to_string(), (reading, 1, row))),
+            }
+            let review = joined(&table, &text, row);
+            if review.trim().is_empty() {
+                account.no_text += 1;
+                continue;
+            }
+            let class = match reading {
+                Reading::Class(class) => class,
+                Reading::Middle => {
+                    account.middle += 1;
+                    continue;
+                }
+                Reading::Missing => {
+                    account.no_rating += 1;
+                    continue;
+                }
+                Reading::Unknown => continue, // told below, all at once
+            };
+            match class {
+                Polarity::Negative => account.negative += 1,
+                Polarity::Positive => account.positive += 1,
+            }
+            let shared = |(at, column): (usize, &usize)| {
+                let cell = table.cell(row, *column);
+                (!cell.trim().is_empty()).then(|| value_key(at, cell))
+            };
+            let own =
+                std::iter::once(text_key(&review)).chain(together.iter().enumerate().filter_map(shared));
+            keys.push(own.collect::<Vec<u64>>());
+            rows.push(row);
+            labels.push(class);
+        }
+        check_unknown(&table, study, &values)?;
+        let name = |reading| match reading {
+            Reading::Class(class) => class.name(),
+            Reading::Middle => "left out: between the classes",
+            Reading::Missing | Reading::Unknown => "left out: no rating",
+        };
+        let values = values
+            .into_iter()
+            .map(|(value, (reading, rows, _))| ValueRow { value, becomes: name(reading), rows })
+            .collect();
+        let sample = Sample { labels, groups: groups(&keys) };
+        Ok(Self { table, rows, sample, account, values, text })
+    }
+
+    /// Both classes must be there to learn anything.
+    pub fn check_classes(&self) -> anyhow::Result<()> {
+        let Account { negative, positive, .. } = self.account;
+        if negative > 0 && positive > 0 {
+            return Ok(());
+        }
+        if negative + positive == 0 {
+            let Account { read, no_text, no_rating, middle, refused, .. } = self.account;
+            bail!(
+                "none of {} can be learnt from: {refused} refused, {no_text} without text, {no_rating} without rating, {middle} between the classes",
+                count(read, "row")
+            );
+        }
+        let (there, missing) = if negative > 0 { ("negative", "positive") } else { ("positive", "negative") };
+        bail!(
+            "all {} reviews are {there}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
+            negative + positive
+        );
+    }
+
+    /// The text of a review.
+    pub fn review(&self, review: usize) -> Cow<'_, str> {
+        joined(&self.table, &self.text, self.rows[review])
+    }
+}
+
+impl Texts for Intake {
+    fn count(&self) -> usize {
+        self.rows.len()
+    }
+
+    fn put(&self, row: usize, text: &mut String) {
+        text.push_str(&self.review(row));
+    }
+}
+
+/// The files to read: those named, or those of the study.
+pub fn paths<'a>(files: &'a Files, study: &'a Study) -> anyhow::Result<&'a [String]> {
+    let paths = if files.files.is_empty() { &study.reviews.files } else { &files.files };
+    if paths.is_empty() {
+        bail!(
+            "no review file: name one, as in `heddle survey reviews.csv`, or set reviews.files in study.toml"
+        );
+    }
+    Ok(paths)
+}
+
+/// The places of the text columns.
+pub fn text_columns(table: &Table, study: &Study) -> anyhow::Result<Vec<usize>> {
+    if study.reviews.text.is_empty() {
+        bail!("reviews.text names no column; set it, as in --set reviews.text=review");
+    }
+    Ok(study.reviews.text.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?)
+}
+
+/// The text of a row: its text columns, those that are blank left out.
+pub fn joined<'a>(table: &'a Table, columns: &[usize], row: usize) -> Cow<'a, str> {
+    join(columns.iter().map(|&column| table.cell(row, column)))
+}
+
+/// Puts the columns of one review together.
+pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
+    let mut text = Cow::Borrowed("");
+    for cell in cells.filter(|cell| !cell.trim().is_empty()) {
+        if text.is_empty() {
+            text = Cow::Borrowed(cell);
+        } else {
+            text.to_mut().push_str(BETWEEN_COLUMNS);
+            text.to_mut().push_str(cell);
+        }
+    }
+    text
+}
+
+fn check_unknown(
+    table: &Table,
+    study: &Study,
+    values: &BTreeMap<String, (Reading, usize, usize)>,
+) -> anyhow::Result<()> {
+    const SHOWN: usize = 6;
+    let mut unknown: Vec<_> =
+        values.iter().filter(|(_, (reading, ..))| *reading == Reading::Unknown).collect();
+    unknown.sort_by_key(|(_, (_, rows, _))| std::cmp::Reverse(*rows));
+    let Some((first, (_, _, row))) = unknown.first() else { return Ok(()) };
+    let listed: Vec<String> = unknown
+        .iter()
+        .take(SHOWN)
+        .map(|(value, (_, rows, _))| format!("`{value}` in {}", count(*rows, "row")))
+        .collect();
+    let more =
+        if unknown.len() > SHOWN { format!(" and {} more", unknown.len() - SHOWN) } else { String::new() };
+    let (file, line) = table.place(*row);
+    bail!(
+        "column `{}` holds values that the rule does not name: {}{more} (first: {file}, line {line}). \
+         Say what they mean: --set polarity.missing=\"{first}\" leaves `{first}` out as no rating; \
+         polarity.negative and polarity.positive give values a class",
+        study.reviews.rated(),
+        listed.join(", "),
+    );
+}

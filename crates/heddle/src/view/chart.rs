@@ -1,0 +1,11 @@
+//! Bars made of characters.
+
+/// A bar of `value` out of `most`, at most `width` columns, in eighths of a column.
+pub fn bar(value: f64, most: f64, width: usize) -> String {
+    const PARTS: [&str; 8] = ["", "▏", "▎", "▍", "▌", "▋", "▊", "▉"];
+    if !(value > 0.0 && most > 0.0) {
+        return String::new();
+    }
+    let eighths = ((value / most).min(1.0) * (width * 8) as f64).round().max(1.0) as usize;
+    format!("{}{}", "█".repeat(eighths / 8), PARTS[eighths % 8])
+}

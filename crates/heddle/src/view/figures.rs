@@ -1,0 +1,115 @@
+//! Figures with their doubt, and the baseline beside them.
+
+use heddle_core::{Figure, Figures, Polarity};
+
+use super::table::{Side, Table};
+use super::{Page, class, number};
+
+/// How a figure is written.
+#[derive(Clone, Copy)]
+enum Scale {
+    Percent,
+    Plain,
+}
+
+/// Puts the figures of a set of predictions on a page, next to the majority baseline.
+pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
+    let mut table = Table::new(&[
+        ("", Side::Left),
+        ("figure", Side::Right),
+        ("95 % interval", Side::Right),
+        ("baseline", Side::Right),
+        ("reviews", Side::Right),
+        ("", Side::Left),
+    ]);
+    let mut row = |name: &str, scale: Scale, figure: &Figure, base: &Figure, about: &str| {
+        let cells = [
+            name.into(),
+            value(figure, scale),
+            interval(figure, scale),
+            value(base, scale),
+            number(figure.n),
+            about.into(),
+        ];
+        table.row(cells);
+    };
+    for (own, base) in ours.classes.iter().zip(&baseline.classes) {
+        let name = own.class.name();
+        row(
+            &format!("recall of {name}"),
+            Scale::Percent,
+            &own.recall,
+            &base.recall,
+            &format!("of the {name} ones, found"),
+        );
+    }
+    use Scale::{Percent, Plain};
+    row(
+        "balanced accuracy",
+        Percent,
+        &ours.balanced_accuracy,
+        &baseline.balanced_accuracy,
+        "mean of the two recalls",
+    );
+    row("accuracy", Percent, &ours.accuracy, &baseline.accuracy, "called by their class");
+    row("Matthews correlation", Plain, &ours.matthews, &baseline.matthews, "0 chance, 1 perfect");
+    row("ROC area", Plain, &ours.roc_area, &baseline.roc_area, "positive above negative");
+    row("log loss", Plain, &ours.log_loss, &baseline.log_loss, "nats; less is better");
+    row("Brier score", Plain, &ours.brier, &baseline.brier, "less is better");
+    for (own, base) in ours.classes.iter().zip(&baseline.classes) {
+        let name = own.class.name();
+        row(
+            &format!("precision of {name}"),
+            Percent,
+            &own.precision,
+            &base.precision,
+            &format!("of those called {name}, right"),
+        );
+        row(&format!("F1 of {name}"), Percent, &own.f1, &base.f1, "precision with recall");
+    }
+    table.put(page);
+    page.note("The baseline calls every review the larger class, with the class mix as probability.");
+}
+
+/// Puts the table of true against called classes on a page.
+pub fn confusion(page: &mut Page, figures: &Figures) {
+    page.heading("Reviews by true and called class");
+    let mut table =
+        Table::new(&[("", Side::Left), ("called negative", Side::Right), ("called positive", Side::Right)]);
+    for truth in Polarity::ALL {
+        let counts = figures.confusion.counts[truth.index()];
+        table.row([format!("truly {}", class(truth)), number(counts[0]), number(counts[1])]);
+    }
+    table.put(page);
+}
+
+/// A share as "91.2 %", or "–" where it is undefined.
+pub fn share(figure: &Figure) -> String {
+    value(figure, Scale::Percent)
+}
+
+/// A share with its interval: "91.2 % (90.1 – 92.3)".
+pub fn share_with_interval(figure: &Figure) -> String {
+    format!("{} ({})", share(figure), interval(figure, Scale::Percent))
+}
+
+/// A figure between 0 and 1 as "0.912".
+pub fn plain(figure: &Figure) -> String {
+    value(figure, Scale::Plain)
+}
+
+fn value(figure: &Figure, scale: Scale) -> String {
+    match (figure.value, scale) {
+        (None, _) => "–".into(),
+        (Some(value), Scale::Percent) => format!("{:.1} %", 100.0 * value),
+        (Some(value), Scale::Plain) => format!("{value:.3}"),
+    }
+}
+
+fn interval(figure: &Figure, scale: Scale) -> String {
+    match (figure.low, figure.high, scale) {
+        (Some(low), Some(high), Scale::Percent) => format!("{:.1} – {:.1}", 100.0 * low, 100.0 * high),
+        (Some(low), Some(high), Scale::Plain) => format!("{low:.3} – {high:.3}"),
+        _ => "–".into(),
+    }
+}

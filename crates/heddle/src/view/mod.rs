@@ -1,0 +1,162 @@
+//! How answers look: words, signs and colours of our own.
+
+pub mod chart;
+pub mod figures;
+pub mod reading;
+pub mod table;
+
+use anstyle::{Ansi256Color, Color, Style};
+use heddle_core::Polarity;
+
+/// What matters most on a page.
+pub const STRONG: Style = Style::new().bold();
+/// What helps to read the rest.
+pub const DIM: Style = Style::new().dimmed();
+/// Something is wrong.
+pub const BAD: Style = Style::new().bold().fg_color(colour(203));
+/// Gold and violet lie on the blue-yellow axis, which colour-blind readers mostly keep; a
+/// sign and a word always stand beside them.
+const POSITIVE: Style = Style::new().fg_color(colour(178));
+const NEGATIVE: Style = Style::new().fg_color(colour(141));
+
+const fn colour(number: u8) -> Option<Color> {
+    Some(Color::Ansi256(Ansi256Color(number)))
+}
+
+/// The colour of a class.
+pub fn style_of(polarity: Polarity) -> Style {
+    match polarity {
+        Polarity::Negative => NEGATIVE,
+        Polarity::Positive => POSITIVE,
+    }
+}
+
+/// The sign of a class.
+pub fn sign_of(polarity: Polarity) -> &'static str {
+    match polarity {
+        Polarity::Negative => "−",
+        Polarity::Positive => "+",
+    }
+}
+
+/// A text in a style.
+pub fn paint(style: Style, text: impl std::fmt::Display) -> String {
+    format!("{}{text}{}", style.render(), style.render_reset())
+}
+
+/// Sign and name of a class, in its colour.
+pub fn class(polarity: Polarity) -> String {
+    paint(style_of(polarity), format!("{} {}", sign_of(polarity), polarity.name()))
+}
+
+/// A log-odds with its sign, in the colour of its class.
+pub fn signed(log_odds: f64) -> String {
+    let polarity = Polarity::of_log_odds(log_odds);
+    paint(style_of(polarity), format!("{}{:.2}", sign_of(polarity), log_odds.abs()))
+}
+
+/// A whole number with its thousands apart: 12,345.
+pub fn number(number: usize) -> String {
+    let digits = number.to_string();
+    let mut text = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at) % 3 == 0 {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    text
+}
+
+/// A number of things: "1 row", "2 rows".
+pub fn count(n: usize, thing: &str) -> String {
+    format!("{} {thing}{}", number(n), if n == 1 { "" } else { "s" })
+}
+
+/// A share: "12.3 %".
+pub fn percent(part: usize, whole: usize) -> String {
+    if whole == 0 { "–".into() } else { format!("{:.1} %", 100.0 * part as f64 / whole as f64) }
+}
+
+/// A page of an answer.
+#[derive(Debug, Default)]
+pub struct Page {
+    text: String,
+}
+
+impl Page {
+    /// An empty page.
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// The page so far, with colours as escape sequences.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// A line.
+    pub fn line(&mut self, line: impl AsRef<str>) {
+        self.text.push_str(line.as_ref().trim_end());
+        self.text.push('\n');
+    }
+
+    /// A heading after a blank line.
+    pub fn heading(&mut self, heading: &str) {
+        if !self.text.is_empty() {
+            self.text.push('\n');
+        }
+        self.line(paint(STRONG, heading));
+    }
+
+    /// A quiet sentence that says what the figures above it mean.
+    pub fn note(&mut self, note: &str) {
+        for line in wrapped(note, width() - 2) {
+            self.line(format!("  {}", paint(DIM, line)));
+        }
+    }
+}
+
+/// The width of the terminal, from 60 to 110; 100 where there is none.
+pub fn width() -> usize {
+    let columns = terminal_size::terminal_size().map_or(100, |(width, _)| usize::from(width.0));
+    columns.clamp(60, 110)
+}
+
+/// The width of a text in columns; escape sequences take none.
+pub fn columns(text: &str) -> usize {
+    unicode_width::UnicodeWidthStr::width(anstream::adapter::strip_str(text).to_string().as_str())
+}
+
+/// A text in lines of at most `width` columns, broken at blanks.
+pub fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut lines: Vec<String> = Vec::new();
+    for word in text.split_whitespace() {
+        match lines.last_mut() {
+            Some(line) if columns(line) + 1 + columns(word) <= width => {
+                line.push(' ');
+                line.push_str(word);
+            }
+            _ => lines.push(word.to_string()),
+        }
+    }
+    lines
+}
+
+/// A text on one line of at most `width` columns, cut with "…".
+pub fn cut(text: &str, width: usize) -> String {
+    let flat = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    if columns(&flat) <= width {
+        return flat;
+    }
+    let mut short = String::new();
+    let mut used = 0;
+    for char in flat.chars() {
+        used += unicode_width::UnicodeWidthChar::width(char).unwrap_or(0);
+        if used >= width {
+            break;
+        }
+        short.push(char);
+    }
+    format!("{}…", short.trim_end())
+}

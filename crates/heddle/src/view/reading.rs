@@ -1,0 +1,129 @@
+//! The reading line: a review in reading order, one clause a line, each with what it adds
+//! and where the log-odds stand when it has been read.
+
+use heddle_core::{Clause, Explanation, Polarity, TokenPart};
+
+use super::{DIM, Page, STRONG, columns, paint, sign_of, signed, style_of, width};
+
+/// Columns of the track on which the log-odds move; odd, so that it has a middle.
+const TRACK: usize = 21;
+/// Log-odds at either end of the track, at least: a probability of 95 %.
+const LEAST_SPAN: f64 = 3.0;
+/// A word is coloured if it adds this share of the strongest clause, or more.
+const TELLING: f64 = 0.08;
+
+/// Puts a reading line on a page.
+pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
+    let room = width() - TRACK - 22;
+    let span = explanation.clauses.iter().map(|clause| clause.running.abs()).fold(LEAST_SPAN, f64::max);
+    let strongest = explanation.clauses.iter().map(|clause| clause.contribution.abs()).fold(0.0, f64::max);
+    let head = format!("  {:<room$}   {:>6}   {}", "", "adds", heads());
+    page.line(paint(DIM, format!("{head}   {:>6}", "stands")));
+    step(page, &paint(DIM, "before the first word"), room, None, explanation.base, (explanation.base, span));
+    let mut from = explanation.base;
+    for clause in &explanation.clauses {
+        let mut lines = clause_lines(text, clause, explanation, TELLING * strongest, room).into_iter();
+        let first = lines.next().unwrap_or_default();
+        step(page, &first, room, Some(clause.contribution), clause.running, (from, span));
+        lines.for_each(|line| page.line(format!("  {line}")));
+        from = clause.running;
+    }
+}
+
+/// One line: the clause, what it adds, the track from where the log-odds stood to where
+/// they stand now.
+fn step(
+    page: &mut Page,
+    clause: &str,
+    room: usize,
+    adds: Option<f64>,
+    stands: f64,
+    (from, span): (f64, f64),
+) {
+    let pad = " ".repeat(room.saturating_sub(columns(clause)));
+    let adds = adds.map_or(String::new(), signed);
+    let stood = signed(stands);
+    let right = |text: &str| format!("{}{text}", " ".repeat(6usize.saturating_sub(columns(text))));
+    page.line(format!(
+        "  {clause}{pad}   {}   {}   {}",
+        right(&adds),
+        track(from, stands, span),
+        right(&stood)
+    ));
+}
+
+/// The track: a middle line, a thread from `from` to `to`, and a knot at `to`.
+fn track(from: f64, to: f64, span: f64) -> String {
+    let half = (TRACK / 2) as f64;
+    let place =
+        |log_odds: f64| (half + (log_odds / span * half).round()).clamp(0.0, (TRACK - 1) as f64) as usize;
+    let (from, to) = (place(from), place(to));
+    let style = style_of(Polarity::of_log_odds(to as f64 - half));
+    (0..TRACK)
+        .map(|at| match at {
+            _ if at == to => paint(style, "●"),
+            _ if at > from.min(to) && at < from.max(to) => paint(style, "─"),
+            _ if at == from => paint(DIM, "○"),
+            _ if at == TRACK / 2 => paint(DIM, "┊"),
+            _ => " ".into(),
+        })
+        .collect()
+}
+
+fn heads() -> String {
+    let (negative, positive) = ("− negative", "positive +");
+    format!("{negative}{}{positive}", " ".repeat(TRACK - columns(negative) - columns(positive)))
+}
+
+/// The words of a clause as written, telling ones in the colour of what they add.
+fn clause_lines(text: &str, clause: &Clause, whole: &Explanation, telling: f64, room: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    let mut at = clause.start as usize;
+    let mut put = |piece: &str, style: Option<anstyle::Style>| {
+        // Blanks in a review, line ends too, show as one blank; long clauses are wrapped.
+        for (nth, word) in piece.split_whitespace().enumerate() {
+            let apart = nth > 0 || piece.starts_with(char::is_whitespace);
+            let line = lines.last_mut().expect("there is always a line");
+            let used = columns(line);
+            if used > 0 && used + usize::from(apart) + columns(word) > room {
+                lines.push(style.map_or(word.into(), |style| paint(style, word)));
+                continue;
+            }
+            if apart && used > 0 {
+                line.push(' ');
+            }
+            line.push_str(&style.map_or(word.into(), |style| paint(style, word)));
+        }
+        if piece.ends_with(char::is_whitespace) {
+            lines.last_mut().expect("there is always a line").push(' ');
+        }
+    };
+    for token in &whole.tokens[clause.tokens.0..clause.tokens.1] {
+        put(&text[at..token.start as usize], None);
+        put(&text[token.start as usize..token.end as usize], token_style(token, telling));
+        at = token.end as usize;
+    }
+    put(&text[at..clause.end as usize], None);
+    lines.into_iter().map(|line| line.trim_end().to_string()).collect()
+}
+
+fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
+    let style = if token.contribution.abs() >= telling && token.contribution != 0.0 {
+        style_of(Polarity::of_log_odds(token.contribution))
+    } else if token.cue || token.negated {
+        anstyle::Style::new()
+    } else {
+        return None;
+    };
+    Some(if token.cue || token.negated { style.underline() } else { style })
+}
+
+/// The verdict under a reading line.
+pub fn verdict(page: &mut Page, explanation: &Explanation) {
+    let polarity = explanation.polarity;
+    let probability = explanation.probabilities[polarity.index()];
+    let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), polarity.name()));
+    let stands = signed(explanation.log_odds);
+    let chance = paint(STRONG, format!("{:.1} %", 100.0 * probability));
+    page.line(format!("  {name}, probability {chance}, log-odds {stands}"));
+}
