@@ -47,8 +47,10 @@ impl Default for Columns {
 
 choice! {
     /// What is done about classes of unequal size, in training rows only.
+    #[derive(Default)]
     Balance {
         /// Mistakes in the smaller class cost more, so that both classes weigh the same.
+        #[default]
         Weights = "weights",
         /// Nothing.
         None = "none",
@@ -129,10 +131,4 @@ pub struct Study {
     pub model: Learning,
     /// Splits and folds.
     pub validation: Validating,
-}
-
-impl Default for Balance {
-    fn default() -> Self {
-        Self::Weights
-    }
 }

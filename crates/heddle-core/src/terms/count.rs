@@ -170,7 +170,7 @@ fn longer(corpus: &Corpus, index: &Index, length: usize, floor: u32) -> Vec<Gram
 
 fn part_of(key: u64, parts: u64) -> u64 {
     let mixed = key.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 32;
-    mixed * parts >> 32
+    (mixed * parts) >> 32
 }
 
 /// Numbers the grams by falling count, ties alphabetically.

@@ -47,12 +47,7 @@ pub fn run(args: &SplitArgs, desk: &Desk) -> anyhow::Result<usize> {
 }
 
 /// Divides labelled reviews and writes both sides.
-pub fn divide(
-    intake: &Intake,
-    study: &Study,
-    training: &str,
-    holdout: &str,
-) -> anyhow::Result<Divided> {
+pub fn divide(intake: &Intake, study: &Study, training: &str, holdout: &str) -> anyhow::Result<Divided> {
     intake.check_classes()?;
     let sample = &intake.sample;
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
