@@ -6,7 +6,7 @@ use std::io;
 #[derive(Debug, thiserror::Error)]
 pub enum FileError {
     /// The file cannot be opened or read.
-    #[error("{path}: {source}")]
+    #[error("{path}")]
     Io {
         /// The file.
         path: String,
@@ -89,6 +89,14 @@ pub enum FileError {
 impl FileError {
     pub(crate) fn io(path: impl AsRef<std::path::Path>, source: io::Error) -> Self {
         Self::Io { path: path.as_ref().display().to_string(), source }
+    }
+}
+
+/// The error of the system inside an error of the CSV reader.
+pub(crate) fn system_error(error: csv::Error) -> io::Error {
+    match error.into_kind() {
+        csv::ErrorKind::Io(error) => error,
+        other => io::Error::other(format!("{other:?}")),
     }
 }
 

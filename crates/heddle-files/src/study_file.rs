@@ -2,6 +2,7 @@
 
 use std::fmt::Write;
 use std::fs;
+use std::path::Path;
 
 use heddle_core::{KEYS, Study, Value};
 use toml_edit::{Document, Item, TableLike};
@@ -41,7 +42,17 @@ impl LoadedStudy {
     /// The first line that is no TOML, an unknown key, or an impossible value.
     pub fn read_file(&mut self, path: &str) -> Result<(), FileError> {
         let text = fs::read_to_string(path).map_err(|error| FileError::io(path, error))?;
-        self.read(path, &text)
+        let before = self.study.reviews.files.clone();
+        self.read(path, &text)?;
+        let files = &mut self.study.reviews.files;
+        if *files != before {
+            // The files of a study stand beside it, wherever the program is called from.
+            let folder = Path::new(path).parent().unwrap_or(Path::new(""));
+            for file in files.iter_mut().filter(|file| *file != "-") {
+                *file = folder.join(&*file).display().to_string();
+            }
+        }
+        Ok(())
     }
 
     fn read(&mut self, path: &str, text: &str) -> Result<(), FileError> {

@@ -99,12 +99,7 @@ impl<'a> Logistic<'a> {
     /// # Panics
     /// If `lambda` is not above zero.
     pub fn solve(&mut self, lambda: f64, stopping: Stopping) -> Convergence {
-        assert!(lambda > 0.0, "lambda must be above 0, got {lambda}");
-        // w(a) is inverse to lambda: the same a gives scaled weights.
-        let scale = self.lambda / lambda;
-        self.columns.iter_mut().for_each(|column| column.gain *= scale);
-        self.base *= scale;
-        self.lambda = lambda;
+        self.begin(lambda);
         let mut rounds = 0;
         loop {
             // The round's own sums describe weights that moved meanwhile: good enough to
@@ -122,6 +117,25 @@ impl<'a> Logistic<'a> {
                 return Convergence { stop, rounds, objective: exact.primal, gap: exact.gap() };
             }
         }
+    }
+
+    /// As [`solve`](Self::solve), but content with the gap that a round's own sums give:
+    /// enough where strengths are only ranked.
+    pub(crate) fn approach(&mut self, lambda: f64, stopping: Stopping) {
+        self.begin(lambda);
+        let mut rounds = 1;
+        while self.round().gap() > stopping.tolerance && rounds < stopping.rounds {
+            rounds += 1;
+        }
+    }
+
+    /// Sets the strength. w(a) is inverse to lambda: the same a gives scaled weights.
+    fn begin(&mut self, lambda: f64) {
+        assert!(lambda > 0.0, "lambda must be above 0, got {lambda}");
+        let scale = self.lambda / lambda;
+        self.columns.iter_mut().for_each(|column| column.gain *= scale);
+        self.base *= scale;
+        self.lambda = lambda;
     }
 
     /// One pass over the training rows in a new random order.

@@ -16,8 +16,6 @@ const FOLDS: usize = 5;
 /// The path: strengths that fall by half a power of ten.
 const STRONGEST: f64 = 1e-2;
 const STEPS: i32 = 11;
-/// The path ends when this many steps in a row were worse than the best.
-const PATIENCE: usize = 2;
 /// Enough to rank strengths; the final fit has a tolerance of its own.
 const TOLERANCE: f64 = 1e-2;
 const ROUNDS: u32 = 200;
@@ -55,7 +53,7 @@ struct Bench<'a> {
 impl Bench<'_> {
     /// The cost-weighted loss of each held-out row.
     fn held_out_losses(&mut self, lambda: f64, stopping: Stopping) -> Vec<f64> {
-        self.learner.solve(lambda, stopping);
+        self.learner.approach(lambda, stopping);
         let loss_of = |&row: &u32| {
             let label = self.sample.labels[row as usize];
             self.costs[label.index()] * loss(label.sign() * self.learner.log_odds(row as usize))
@@ -108,7 +106,8 @@ pub(crate) fn choose(
         if total(losses.len() - 1) < total(best) {
             best = losses.len() - 1;
         }
-        if losses.len() - 1 - best >= PATIENCE {
+        // The loss falls and then rises along the path, and the weakest steps are the slowest.
+        if best < losses.len() - 1 {
             break;
         }
     }

@@ -50,10 +50,10 @@ impl Draw {
 /// Keys are the same on every machine and in every version (XXH3).
 pub fn text_key(text: &str) -> u64 {
     let mut plain = String::with_capacity(text.len());
-    for char in text.chars().filter(|char| char.is_alphanumeric()) {
-        if char.is_ascii() {
+    for char in text.chars() {
+        if char.is_ascii_alphanumeric() {
             plain.push(char.to_ascii_lowercase());
-        } else {
+        } else if !char.is_ascii() && char.is_alphanumeric() {
             plain.extend(char.to_lowercase());
         }
     }

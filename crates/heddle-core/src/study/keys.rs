@@ -212,7 +212,9 @@ pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
 
 fn review_keys() -> Vec<Key> {
     vec![
-        Key::names("reviews.files", "files to read where the command names none", |s| &mut s.reviews.files),
+        Key::names("reviews.files", "files to read where the command names none, seen from the study", |s| {
+            &mut s.reviews.files
+        }),
         Key::names("reviews.text", "the columns that hold the text", |s| &mut s.reviews.text),
         Key::new(
             "reviews.stars",

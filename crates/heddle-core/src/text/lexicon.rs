@@ -131,14 +131,35 @@ static TABLE: LazyLock<FxHashMap<&'static str, Vec<Expression>>> = LazyLock::new
     table
 });
 
-/// The longest expression that begins with `first`; `follows(i, word)` tells whether the
-/// `i`-th token after it is `word` and stands in the same clause.
+/// By first letter: a bit for each length that a first word of the table has. Nearly every
+/// word of a review is turned away here, before it is hashed.
+static LENGTHS: LazyLock<[u32; 26]> = LazyLock::new(|| {
+    let mut lengths = [0; 26];
+    for first in TABLE.keys() {
+        if let Some(letter) = letter(first) {
+            lengths[letter] |= 1 << first.len();
+        }
+    }
+    lengths
+});
+
+/// The place of a word's first letter in the alphabet, if it is an ASCII letter.
+fn letter(word: &str) -> Option<usize> {
+    let first = word.bytes().next()?.to_ascii_lowercase();
+    first.is_ascii_lowercase().then(|| usize::from(first - b'a'))
+}
+
+/// Whether a word, in small or capital letters, may begin an expression.
+pub(super) fn may_begin(word: &str) -> bool {
+    let listed = letter(word).is_some_and(|letter| word.len() < 32 && LENGTHS[letter] >> word.len() & 1 == 1);
+    listed || word.ends_with(['t', 'T'])
+}
+
+/// The longest expression that begins with `first`, in small letters; `follows(i, word)`
+/// tells whether the `i`-th token after it is `word` and stands in the same clause.
 ///
 /// Returns what it does and how many tokens it takes up.
 pub(super) fn expression(first: &str, follows: impl Fn(usize, &str) -> bool) -> Option<(Effect, usize)> {
-    if first.len() > 12 {
-        return None; // longer than any first word in the table: spares the hashing
-    }
     if let Some(expressions) = TABLE.get(first) {
         return expressions
             .iter()

@@ -6,7 +6,7 @@
 //! also ends at clause breaks, at contrast words and after a reach, because blame and
 //! praise often share a sentence. Two scopes over one word cancel.
 
-use super::lexicon::{Effect, expression};
+use super::lexicon::{Effect, expression, may_begin};
 use super::{Break, Kind, Tokens};
 use crate::choice::choice;
 
@@ -98,13 +98,16 @@ fn word_at(tokens: &Tokens, at: usize) -> &str {
 }
 
 fn expression_at(tokens: &Tokens, at: usize) -> (Option<Effect>, usize) {
+    let first = word_at(tokens, at);
+    if !may_begin(first) {
+        return (None, 1);
+    }
     let follows = |offset: usize, word: &str| {
         tokens
             .items
             .get(at + offset)
             .is_some_and(|token| token.before == Break::None && tokens.form(token).eq_ignore_ascii_case(word))
     };
-    let first = word_at(tokens, at);
     let found = if first.bytes().any(|byte| byte.is_ascii_uppercase()) {
         expression(&first.to_ascii_lowercase(), follows)
     } else {

@@ -296,8 +296,8 @@ impl Scanner<'_> {
         let mut before = start;
         while let Some(&byte) = self.raw.as_bytes().get(self.at) {
             if byte.is_ascii_alphanumeric() {
-                self.push_form(byte as char, form, byte.is_ascii_alphabetic());
-                (before, self.at) = (self.at, self.at + 1);
+                self.plain_run(form);
+                before = self.at - 1;
                 continue;
             }
             if !matches!(byte, b'\'' | b'&' | 0x80..) {
@@ -318,10 +318,39 @@ impl Scanner<'_> {
             }
             (before, self.at) = (self.at, self.at + length);
         }
-        if self.recipe.contractions {
+        let may_contract = apostrophe.is_some() || self.tokens.forms.ends_with(['t', 'T']);
+        if self.recipe.contractions && may_contract {
             self.contraction(start, form, apostrophe);
         } else {
             self.emit(start, self.at, form, Kind::Word);
+        }
+    }
+
+    /// Appends a run of ASCII letters and digits to the form that began at `form`.
+    fn plain_run(&mut self, form: usize) {
+        let bytes = &self.raw.as_bytes()[self.at..];
+        let (mut length, mut last, mut repeats, mut stretched) = (0, 0, 0, false);
+        for &byte in bytes {
+            if !byte.is_ascii_alphanumeric() {
+                break;
+            }
+            length += 1;
+            // Without its case bit a letter keeps its place; digits are told apart later.
+            repeats = if byte | 0x20 == last { repeats + 1 } else { 0 };
+            stretched |= repeats == 2;
+            last = byte | 0x20;
+        }
+        let run = &self.raw[self.at..self.at + length];
+        self.at += length;
+        let continues = self.tokens.forms.len() > form;
+        if self.recipe.elongation == Elongation::Shorten && (continues || stretched) {
+            run.chars().for_each(|char| self.push_form(char, form, char.is_alphabetic()));
+            return;
+        }
+        let begin = self.tokens.forms.len();
+        self.tokens.forms.push_str(run);
+        if self.recipe.case == Case::Lower {
+            self.tokens.forms[begin..].make_ascii_lowercase();
         }
     }
 

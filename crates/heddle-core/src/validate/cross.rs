@@ -98,7 +98,7 @@ pub fn cross_validate(
     let count = study.validation.folds;
     check_sizes(sample, count)?;
     let parts = folds(sample, &rows, count, study.validation.seed);
-    let outcomes: Vec<(Fold, Vec<f64>, f64)> = parts
+    let outcomes: Vec<(Fold, Vec<f64>)> = parts
         .par_iter()
         .enumerate()
         .map(|(at, held)| {
@@ -118,22 +118,24 @@ pub fn cross_validate(
                 roc_area: roc_area(&labels, &log_odds),
             };
             done();
-            Ok((fold, log_odds, baseline_log_odds(fitted.mix)))
+            Ok((fold, log_odds))
         })
         .collect::<Result<_, _>>()?;
     let mut held_out = vec![HeldOut { fold: 0, log_odds: 0.0 }; sample.len()];
-    let mut baseline = vec![0.0; sample.len()];
-    for (at, (held, (_, log_odds, base))) in parts.iter().zip(&outcomes).enumerate() {
+    for (at, (held, (_, log_odds))) in parts.iter().zip(&outcomes).enumerate() {
         for (&row, &log_odds) in held.iter().zip(log_odds) {
             held_out[row as usize] = HeldOut { fold: at, log_odds };
-            baseline[row as usize] = *base;
         }
     }
     let log_odds: Vec<f64> = held_out.iter().map(|held| held.log_odds).collect();
+    let folds: Vec<Fold> = outcomes.into_iter().map(|(fold, _)| fold).collect();
+    // One baseline for all: were it each fold's own, its small differences between folds
+    // would order the reviews, and a constant would get a ROC area other than 1/2.
+    let mean = folds.iter().map(|fold| baseline_log_odds(fold.training)).sum::<f64>() / folds.len() as f64;
     Ok(Validation {
         figures: Figures::new(&sample.labels, &log_odds),
-        baseline: Figures::new(&sample.labels, &baseline),
-        folds: outcomes.into_iter().map(|(fold, ..)| fold).collect(),
+        baseline: Figures::new(&sample.labels, &vec![mean; sample.len()]),
+        folds,
         held_out,
     })
 }

@@ -5,7 +5,7 @@ use std::io::{self, BufRead, BufReader, Read};
 
 use csv::{ByteRecord, ReaderBuilder, StringRecord};
 
-use crate::error::FileError;
+use crate::error::{FileError, system_error};
 
 /// How much of a file is looked at to detect its delimiter.
 const LOOK: usize = 64 * 1024;
@@ -68,7 +68,7 @@ impl Records {
             .delimiter(delimiter)
             .flexible(true)
             .from_reader(Box::new(source) as Box<dyn Read>);
-        let header = reader.byte_headers().map_err(|error| fail(error.into()))?;
+        let header = reader.byte_headers().map_err(|error| fail(system_error(error)))?;
         let header: Vec<String> =
             header.iter().map(|name| String::from_utf8_lossy(name).trim().to_string()).collect();
         let twice = (1..header.len()).find(|&at| header[..at].contains(&header[at]));
@@ -102,7 +102,7 @@ impl Records {
         let more = self
             .reader
             .read_byte_record(&mut self.raw)
-            .map_err(|error| FileError::io(&self.file, error.into()))?;
+            .map_err(|error| FileError::io(&self.file, system_error(error)))?;
         if !more {
             return Ok(None);
         }

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use crate::error::FileError;
+use crate::error::{FileError, system_error};
 use crate::place::Output;
 
 /// Where rows go.
@@ -41,7 +41,7 @@ impl RowWriter {
             Target::File(writer, path) => (writer.write_record(cells), path.as_str()),
             Target::Standard(writer) => (writer.write_record(cells), "standard output"),
         };
-        written.map_err(|error| FileError::io(path, error.into()))
+        written.map_err(|error| FileError::io(path, system_error(error)))
     }
 
     /// Gives the file its name.

@@ -140,14 +140,12 @@ impl Assessed {
             ("", Side::Left),
         ]);
         let (then, now) = (&validated.figures, &self.figures);
-        let rows: [(&str, &Figure, &Figure, fn(&Figure) -> String); 3] = [
-            ("accuracy", &then.accuracy, &now.accuracy, share),
-            ("balanced accuracy", &then.balanced_accuracy, &now.balanced_accuracy, share),
-            ("ROC area", &then.roc_area, &now.roc_area, plain),
-        ];
-        for (name, then, now, written) in rows {
+        let mut row = |name: &str, then: &Figure, now: &Figure, written: fn(&Figure) -> String| {
             table.row([name.into(), written(then), written(now), agreement(then, now).to_string()]);
-        }
+        };
+        row("accuracy", &then.accuracy, &now.accuracy, share);
+        row("balanced accuracy", &then.balanced_accuracy, &now.balanced_accuracy, share);
+        row("ROC area", &then.roc_area, &now.roc_area, plain);
         table.put(page);
         let [negative, positive] = [&self.figures.confusion.counts[0], &self.figures.confusion.counts[1]]
             .map(|counts| counts.iter().sum::<usize>());

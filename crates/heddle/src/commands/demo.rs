@@ -8,7 +8,7 @@ use serde::Serialize;
 use crate::args::{DemoArgs, Files};
 use crate::commands::run::{Ran, work};
 use crate::desk::{Answer, Desk};
-use crate::view::Page;
+use crate::view::{DIM, Page, paint};
 
 #[derive(Serialize)]
 struct Demo {
@@ -37,14 +37,18 @@ impl Answer for Demo {
         );
         self.ran.show(page);
         page.heading("Try next");
-        page.line(format!("  cd {}", self.folder));
-        for (command, about) in [
-            ("heddle explain run/model.heddle --text \"Not a bad cabin at all\"", "a sentence of your own"),
-            ("heddle score run/model.heddle new-reviews.csv --out scored.csv", "new reviews"),
-            ("heddle validate --set negation.scope=off", "the same without negation"),
-            ("heddle survey crossings.csv", "what is in the file"),
+        // As it was called here, so that a line can be copied and run from where one stands.
+        let heddle = std::env::args().next().unwrap_or_else(|| "heddle".into());
+        let inside = |name: &str| Path::new(&self.folder).join(name).display().to_string();
+        let (model, study) = (inside("run/model.heddle"), inside("study.toml"));
+        for (about, command) in [
+            ("a sentence of your own", format!("explain {model} --text \"Not a bad cabin at all\"")),
+            ("new reviews", format!("score {model} {} --out scored.csv", inside("new-reviews.csv"))),
+            ("the same without negation", format!("validate --study {study} --set negation.scope=off")),
+            ("what is in the file", format!("survey {}", inside("crossings.csv"))),
         ] {
-            page.line(format!("  {command:<66} {about}"));
+            page.line(format!("  {}", paint(DIM, format!("# {about}"))));
+            page.line(format!("  {heddle} {command}"));
         }
     }
 }

@@ -95,6 +95,11 @@ fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Resu
         bail!("{path} is there already and is not overwritten; name another file");
     }
     let mut study = study.clone();
+    let beside = Path::new(path).parent().is_none_or(|folder| folder.as_os_str().is_empty());
+    for file in study.reviews.files.iter_mut().filter(|_| !beside) {
+        // The files of a study are seen from its folder.
+        *file = std::path::absolute(&*file)?.display().to_string();
+    }
     let unnamed: Vec<&str> = ratings.iter().filter(|row| !row.named).map(|row| row.value.as_str()).collect();
     if !unnamed.is_empty() && unnamed.len() <= 5 {
         let with = format!("{}, {}", study.polarity.missing, unnamed.join(", "));

@@ -1,0 +1,154 @@
+//! The way of a review, stage by stage, on the demo reviews: `cargo bench`.
+//!
+//! Each stage prints megabytes of review text a second and asserts its answer inside the
+//! measured loop, so that a stage cannot become fast by becoming wrong. All threads are
+//! used, as in the program. Not shown: the start of the program, cold files, and texts
+//! whose vocabulary is richer than that of the demo; `benches/ratios.sh` times whole
+//! commands on a large file instead.
+
+use std::hint::black_box;
+use std::sync::LazyLock;
+
+use divan::Bencher;
+use divan::counter::BytesCount;
+use heddle_core::{
+    Corpus, Counted, Logistic, Model, Polarity, Problem, Reading, Sample, Selection, Stop, Stopping, Study,
+    Tokens, Weighted, cross_validate, fit, scan, text_key,
+};
+use heddle_files::{Keep, Table};
+
+fn main() {
+    divan::main();
+}
+
+/// The labelled demo reviews, and their counted terms.
+struct Demo {
+    texts: Vec<String>,
+    sample: Sample,
+    study: Study,
+    corpus: Corpus,
+    counted: Counted,
+    bytes: usize,
+}
+
+const STRENGTH: f64 = 1e-4;
+
+static DEMO: LazyLock<Demo> = LazyLock::new(|| {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/crossings.csv");
+    let table = Table::read(&[path], Keep::Only(&["review", "stars"])).expect("the demo file is there");
+    let mut study = Study::default();
+    study.model.strength = heddle_core::Strength::Fixed(STRENGTH);
+    let labelled = |row: usize| match study.polarity.read(table.cell(row, 1)) {
+        Reading::Class(class) => Some((table.cell(row, 0).to_string(), class)),
+        _ => None,
+    };
+    let (texts, labels): (Vec<String>, Vec<Polarity>) = (0..table.len()).filter_map(labelled).unzip();
+    let sample = Sample { labels, groups: texts.iter().map(|text| text_key(text)).collect() };
+    let corpus = Corpus::read(&texts[..], &study.text, &study.negation);
+    let counted = Counted::new(&corpus, study.terms);
+    let bytes = texts.iter().map(String::len).sum();
+    Demo { texts, sample, study, corpus, counted, bytes }
+});
+
+impl Demo {
+    fn rows(&self) -> Vec<u32> {
+        (0..self.texts.len() as u32).collect()
+    }
+}
+
+#[divan::bench]
+fn scan_one_thread(bencher: Bencher) {
+    let demo = &*DEMO;
+    let mut tokens = Tokens::default();
+    bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
+        let mut count = 0;
+        for text in &demo.texts {
+            scan(black_box(text), &demo.study.text, &demo.study.negation, &mut tokens);
+            count += tokens.items().len();
+        }
+        assert_eq!(count, demo.corpus.tokens());
+    });
+}
+
+#[divan::bench]
+fn scan_and_intern(bencher: Bencher) {
+    let demo = &*DEMO;
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let corpus = Corpus::read(black_box(&demo.texts[..]), &demo.study.text, &demo.study.negation);
+        assert_eq!(corpus.words.len(), demo.corpus.words.len());
+    });
+}
+
+#[divan::bench(args = [1, 2, 3])]
+fn count(bencher: Bencher, longest: usize) {
+    let demo = &*DEMO;
+    let mut rules = demo.study.terms;
+    rules.words = (1, longest);
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let counted = Counted::new(black_box(&demo.corpus), rules);
+        assert_eq!(counted.rows.len(), demo.texts.len());
+        assert!(longest != 2 || counted.vocabulary.len() == demo.counted.vocabulary.len());
+    });
+}
+
+#[divan::bench]
+fn select_and_weigh(bencher: Bencher) {
+    let demo = &*DEMO;
+    let rows = demo.rows();
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let selection = Selection::new(black_box(&demo.counted), &rows);
+        assert_eq!(selection.len(), demo.counted.vocabulary.len());
+        Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting)
+    });
+}
+
+#[divan::bench]
+fn train(bencher: Bencher) {
+    let demo = &*DEMO;
+    let rows = demo.rows();
+    let selection = Selection::new(&demo.counted, &rows);
+    let features = Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting);
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let problem =
+            Problem { features: &features, labels: &demo.sample.labels, rows: &rows, costs: [1.0; 2] };
+        let end = Logistic::new(problem, 7).solve(STRENGTH, Stopping { tolerance: 1e-3, rounds: 1000 });
+        assert_eq!(end.stop, Stop::Converged);
+    });
+}
+
+#[divan::bench]
+fn train_and_choose_the_strength(bencher: Bencher) {
+    let demo = &*DEMO;
+    let rows = demo.rows();
+    let mut study = demo.study.clone();
+    study.model.strength = heddle_core::Strength::Auto;
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let fitted = fit(&demo.counted, &demo.sample, &rows, &study).expect("the demo can be learnt from");
+        assert!(fitted.choice.is_some());
+    });
+}
+
+#[divan::bench]
+fn ten_folds(bencher: Bencher) {
+    let demo = &*DEMO;
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let found =
+            cross_validate(&demo.counted, &demo.sample, &demo.study, || {}).expect("the folds can be filled");
+        assert!(found.figures.accuracy.low > found.baseline.accuracy.high);
+    });
+}
+
+#[divan::bench]
+fn score_one_thread(bencher: Bencher) {
+    let demo = &*DEMO;
+    let fitted =
+        fit(&demo.counted, &demo.sample, &demo.rows(), &demo.study).expect("the demo can be learnt from");
+    let model = Model::new(&demo.corpus, &demo.counted, &fitted, &demo.study, None);
+    let expected = fitted.log_odds(&demo.counted, &demo.rows());
+    let mut reader = model.reader();
+    bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
+        for (text, expected) in demo.texts.iter().zip(&expected) {
+            assert_eq!(reader.score(black_box(text)).log_odds, *expected);
+        }
+    });
+}
