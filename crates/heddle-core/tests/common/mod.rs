@@ -1,0 +1,80 @@
+//! Small worlds of reviews for the tests.
+#![allow(dead_code)] // each test file uses its own part of it
+
+use heddle_core::{Corpus, Counted, Draw, Fit, Model, Polarity, Sample, Strength, Study, fit, text_key};
+
+/// Words that say something, words that say nothing, and what lies between.
+const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];
+const BAD: &[&str] = &["cold", "rude", "dirty", "slow", "not warm", "never kind", "not a clean cabin"];
+const EITHER: &[&str] =
+    &["the cabin", "on deck 7", "we sailed at night", "the crew", "with tea!", "and so on", "it was"];
+
+/// Reviews of a few clauses whose words mostly agree with their class.
+pub fn reviews(count: usize, seed: u64) -> (Vec<String>, Vec<Polarity>) {
+    let mut draw = Draw::new(seed);
+    let review = |_| {
+        let class = if draw.unit() < 0.6 { Polarity::Positive } else { Polarity::Negative };
+        let mut text = String::new();
+        for _ in 0..2 + draw.below(5) {
+            let list = match draw.unit() {
+                share if share < 0.5 => EITHER,
+                share if (share < 0.9) == (class == Polarity::Positive) => GOOD,
+                _ => BAD,
+            };
+            text.push_str(list[draw.below(list.len())]);
+            text.push_str([" ", ", ", ". ", " but "][draw.below(4)]);
+        }
+        (text, class)
+    };
+    (0..count).map(review).unzip()
+}
+
+/// Reviews as every step sees them.
+pub struct World {
+    pub texts: Vec<String>,
+    pub sample: Sample,
+    pub study: Study,
+    pub corpus: Corpus,
+    pub counted: Counted,
+}
+
+impl World {
+    pub fn new(count: usize, seed: u64, study: Study) -> Self {
+        let (texts, labels) = reviews(count, seed);
+        Self::of(texts, labels, study)
+    }
+
+    pub fn of(texts: Vec<String>, labels: Vec<Polarity>, study: Study) -> Self {
+        let groups = texts.iter().map(|text| text_key(text)).collect();
+        let corpus = Corpus::read(&texts[..], &study.text, &study.negation);
+        let counted = Counted::new(&corpus, study.terms);
+        Self { texts, sample: Sample { labels, groups }, study, corpus, counted }
+    }
+
+    pub fn rows(&self) -> Vec<u32> {
+        (0..self.texts.len() as u32).collect()
+    }
+
+    pub fn fit(&self) -> Fit {
+        fit(&self.counted, &self.sample, &self.rows(), &self.study).expect("the world can be learnt from")
+    }
+
+    pub fn model(&self) -> Model {
+        Model::new(&self.corpus, &self.counted, &self.fit(), &self.study, None)
+    }
+
+    /// A term as people read it.
+    pub fn spell(&self, term: u32) -> String {
+        let spell = |token: u32| {
+            format!("{}{}", if token & 1 == 1 { "¬" } else { "" }, self.corpus.words.word(token >> 1))
+        };
+        self.counted.vocabulary.tokens(term).into_iter().map(spell).collect::<Vec<_>>().join(" ")
+    }
+}
+
+/// The usual study with a fixed strength, so that small tests stay quick.
+pub fn fixed(lambda: f64) -> Study {
+    let mut study = Study::default();
+    study.model.strength = Strength::Fixed(lambda);
+    study
+}

@@ -1,0 +1,166 @@
+//! Models, scores and their explanations.
+
+mod common;
+
+use common::{World, fixed, reviews};
+use heddle_core::{Model, Polarity, Style, Weighting, explain};
+use proptest::prelude::*;
+
+fn model_under(letters: &str, both: bool, words: (usize, usize)) -> Model {
+    let mut study = fixed(1e-3);
+    study.terms.weighting = Weighting::parse(letters).expect("letters");
+    study.terms.words = words;
+    study.negation.style = if both { Style::Both } else { Style::Mark };
+    World::new(300, 21, study).model()
+}
+
+#[test]
+fn a_model_scores_texts_as_the_fit_scores_rows() {
+    for (letters, both, words) in [("ltc", false, (1, 2)), ("bnn", true, (1, 3)), ("npc", false, (2, 3))] {
+        let mut study = fixed(1e-3);
+        study.terms.weighting = Weighting::parse(letters).expect("letters");
+        study.terms.words = words;
+        study.negation.style = if both { Style::Both } else { Style::Mark };
+        let world = World::new(200, 22, study);
+        let fitted = world.fit();
+        let model = Model::new(&world.corpus, &world.counted, &fitted, &world.study, None);
+        let rows = fitted.log_odds(&world.counted, &world.rows());
+        let mut reader = model.reader();
+        for (text, row) in world.texts.iter().zip(rows) {
+            assert_eq!(
+                reader.score(text).log_odds.to_bits(),
+                row.to_bits(),
+                "{letters} {both} {words:?}: {text}"
+            );
+        }
+    }
+}
+
+#[test]
+fn a_review_without_known_terms_scores_at_the_base_rate() {
+    let model = model_under("ltc", false, (1, 2));
+    let mut reader = model.reader();
+    for text in ["", "   ", "zyx qwv", "👍"] {
+        let score = reader.score(text);
+        assert_eq!((score.log_odds, score.terms), (model.base(), 0), "{text:?}");
+    }
+    assert_eq!(reader.score("zyx qwv 7").unknown, 2);
+}
+
+#[test]
+fn the_two_probabilities_sum_to_one() {
+    let model = model_under("ltc", false, (1, 2));
+    let (texts, _) = reviews(50, 77);
+    for text in texts {
+        let score = model.reader().score(&text);
+        let [negative, positive] = Polarity::ALL.map(|class| score.probability(class));
+        assert!((negative + positive - 1.0).abs() < 1e-15);
+        assert_eq!(score.polarity() == Polarity::Positive, positive >= 0.5);
+    }
+}
+
+#[test]
+fn a_reader_keeps_nothing_from_the_review_before() {
+    let model = model_under("ltc", true, (1, 3));
+    let (texts, _) = reviews(30, 78);
+    let mut reader = model.reader();
+    let first: Vec<f64> = texts.iter().map(|text| reader.score(text).log_odds).collect();
+    let again: Vec<f64> = texts.iter().rev().map(|text| reader.score(text).log_odds).collect();
+    assert!(first.iter().zip(again.iter().rev()).all(|(a, b)| a.to_bits() == b.to_bits()));
+}
+
+#[test]
+fn a_model_put_together_again_is_the_same() {
+    let model = model_under("ltc", true, (1, 3));
+    let again = Model::from_parts(model.parts());
+    let (texts, _) = reviews(50, 79);
+    for text in texts {
+        assert_eq!(model.reader().score(&text), again.reader().score(&text));
+    }
+    assert_eq!(model.study(), again.study());
+}
+
+#[test]
+fn negation_turns_a_verdict() {
+    let model = model_under("ltc", false, (1, 2));
+    let mut reader = model.reader();
+    assert_eq!(reader.score("a warm and clean cabin").polarity(), Polarity::Positive);
+    assert_eq!(reader.score("not a warm cabin, never kind").polarity(), Polarity::Negative);
+    assert_eq!(reader.score("not cold and never late").polarity(), Polarity::Positive);
+}
+
+#[test]
+fn terms_are_found_at_their_places() {
+    let model = model_under("ltc", false, (1, 2));
+    let text = "Warm. The crew was not COLD at all";
+    let (_, explanation) = explain(&mut model.reader(), text);
+    let place = |name: &str| {
+        let part = explanation
+            .terms
+            .iter()
+            .find(|part| part.term == name)
+            .unwrap_or_else(|| panic!("no term {name}"));
+        part.places.iter().map(|&(start, end)| &text[start as usize..end as usize]).collect::<Vec<_>>()
+    };
+    assert_eq!(place("warm"), ["Warm"]);
+    assert_eq!(place("¬cold"), ["COLD"]);
+    assert_eq!(place("not ¬cold"), ["not COLD"]);
+    assert_eq!(place("the crew"), ["The crew"]);
+    assert!(
+        explanation.unknown.contains(&"all".to_string())
+            && !explanation.unknown.contains(&"warm".to_string())
+    );
+}
+
+#[test]
+fn clauses_cover_the_review_in_order() {
+    let model = model_under("ltc", false, (1, 2));
+    let text = "  Warm cabin, but cold tea. Never late!  ";
+    let (_, explanation) = explain(&mut model.reader(), text);
+    let pieces: Vec<&str> =
+        explanation.clauses.iter().map(|clause| &text[clause.start as usize..clause.end as usize]).collect();
+    assert_eq!(pieces, ["  Warm cabin, ", "but cold tea. ", "Never late!  "]);
+}
+
+/// base + terms = base + tokens = base + clauses = log-odds.
+fn check_sums(model: &Model, text: &str) {
+    let (score, explanation) = explain(&mut model.reader(), text);
+    let whole = explanation.log_odds;
+    assert_eq!(whole, score.log_odds);
+    let sums = [
+        explanation.terms.iter().map(|part| part.contribution).sum::<f64>(),
+        explanation.tokens.iter().map(|part| part.contribution).sum(),
+        explanation.clauses.iter().map(|part| part.contribution).sum(),
+    ];
+    for sum in sums {
+        assert!((explanation.base + sum - whole).abs() < 1e-9, "{sum} {whole}: {text:?}");
+    }
+    if let Some(last) = explanation.clauses.last() {
+        assert!((last.running - whole).abs() < 1e-9);
+    }
+    for part in &explanation.terms {
+        assert!(!part.places.is_empty(), "{} stands nowhere in {text:?}", part.term);
+        assert!(part.reviews >= 2, "{} rests on {} reviews", part.term, part.reviews);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn every_explanation_adds_up(
+        seed in 0u64..500,
+        both in any::<bool>(),
+        letters in prop_oneof![Just("ltc"), Just("nnn"), Just("bpc"), Just("lnn")],
+        words in prop_oneof![Just((1, 1)), Just((1, 2)), Just((1, 4)), Just((2, 3))],
+        noise in "\\PC{0,30}",
+    ) {
+        let model = model_under(letters, both, words);
+        let (texts, _) = reviews(6, seed);
+        for text in texts {
+            check_sums(&model, &text);
+            check_sums(&model, &format!("{text}{noise} {text}"));
+        }
+        check_sums(&model, &noise);
+    }
+}

@@ -1,0 +1,202 @@
+//! Figures: each against its definition, worked out the slow way.
+
+use heddle_core::{
+    Confusion, Draw, Figure, Figures, Polarity, baseline_log_odds, loss, roc_area, share, sigmoid,
+};
+
+use Polarity::{Negative, Positive};
+
+fn near(a: Option<f64>, b: f64) -> bool {
+    a.is_some_and(|a| (a - b).abs() < 1e-9)
+}
+
+/// Labels and scores of which about three quarters agree, with ties.
+fn example(n: usize, seed: u64) -> (Vec<Polarity>, Vec<f64>) {
+    let mut draw = Draw::new(seed);
+    let pair = |_| {
+        let label = if draw.unit() < 0.7 { Positive } else { Negative };
+        let score = label.sign() * 0.8 + (draw.unit() - 0.5) * 4.0;
+        (label, (score * 4.0).round() / 4.0 + 0.1)
+    };
+    (0..n).map(pair).unzip()
+}
+
+#[test]
+fn the_counts_are_those_of_pairs() {
+    let confusion = Confusion::new([
+        (Negative, Negative),
+        (Negative, Positive),
+        (Positive, Positive),
+        (Positive, Positive),
+    ]);
+    assert_eq!(confusion.counts, [[1, 1], [0, 2]]);
+    assert!(near(confusion.accuracy().value, 0.75));
+    let negative = confusion.class(Negative);
+    assert!(
+        near(negative.precision.value, 1.0)
+            && near(negative.recall.value, 0.5)
+            && near(negative.f1.value, 2.0 / 3.0)
+    );
+    let positive = confusion.class(Positive);
+    assert!(
+        near(positive.precision.value, 2.0 / 3.0)
+            && near(positive.recall.value, 1.0)
+            && near(positive.f1.value, 0.8)
+    );
+    assert!(near(confusion.balanced_accuracy().value, 0.75));
+    assert_eq!(confusion.accuracy().n, 4);
+}
+
+#[test]
+fn matthews_is_the_correlation_of_the_two_columns() {
+    let confusion = Confusion { counts: [[30, 10], [5, 55]] };
+    let (tn, fp, fn_, tp) = (30.0, 10.0, 5.0, 55.0);
+    let by_definition = (tp * tn - fp * fn_) / f64::sqrt((tp + fp) * (tp + fn_) * (tn + fp) * (tn + fn_));
+    assert!(near(confusion.matthews().value, by_definition));
+    let constant = Confusion { counts: [[0, 40], [0, 60]] };
+    assert_eq!(constant.matthews(), Figure::undefined(100));
+}
+
+#[test]
+fn what_is_not_defined_has_no_value() {
+    let all_positive = Confusion { counts: [[0, 4], [0, 6]] };
+    assert_eq!(all_positive.class(Negative).precision.value, None);
+    assert_eq!(share(0, 0).value, None);
+    assert_eq!(roc_area(&[Positive, Positive], &[0.1, 0.2]).value, None);
+    let perfect = Confusion { counts: [[4, 0], [0, 6]] }.matthews();
+    assert_eq!((perfect.value, perfect.low), (Some(1.0), None));
+}
+
+#[test]
+fn wilsons_interval_solves_its_equation() {
+    // The ends p are where |hits/n - p| is z standard errors of p itself.
+    for (hits, n) in [(1, 10), (7, 10), (50, 60), (499, 1000)] {
+        let figure = share(hits, n);
+        let observed = hits as f64 / n as f64;
+        for end in [figure.low, figure.high].map(|end| end.expect("both ends are there")) {
+            let errors = (observed - end).abs() / (end * (1.0 - end) / n as f64).sqrt();
+            assert!((errors - 1.959_963_984_540_054).abs() < 1e-6, "{hits} of {n}: {errors}");
+        }
+    }
+    assert_eq!(share(0, 9).low, Some(0.0));
+    assert_eq!(share(9, 9).high, Some(1.0));
+}
+
+#[test]
+fn the_roc_area_is_the_share_of_ordered_pairs() {
+    let (labels, scores) = example(300, 3);
+    let mut won = 0.0;
+    let mut pairs = 0.0;
+    for (a, score) in labels.iter().zip(&scores).filter(|(label, _)| **label == Positive) {
+        assert_eq!(*a, Positive);
+        for (_, other) in labels.iter().zip(&scores).filter(|(label, _)| **label == Negative) {
+            pairs += 1.0;
+            won += if score > other {
+                1.0
+            } else if score == other {
+                0.5
+            } else {
+                0.0
+            };
+        }
+    }
+    assert!(near(roc_area(&labels, &scores).value, won / pairs));
+}
+
+#[test]
+fn delongs_interval_agrees_with_a_bootstrap() {
+    let (labels, scores) = example(500, 5);
+    let figure = roc_area(&labels, &scores);
+    let mut draw = Draw::new(1);
+    let again = |_| {
+        let rows: Vec<usize> = (0..labels.len()).map(|_| draw.below(labels.len())).collect();
+        let (labels, scores): (Vec<_>, Vec<_>) = rows.iter().map(|&row| (labels[row], scores[row])).unzip();
+        roc_area(&labels, &scores).value.expect("both classes are drawn")
+    };
+    let mut areas: Vec<f64> = (0..800).map(again).collect();
+    areas.sort_by(f64::total_cmp);
+    let (low, high) = (areas[20], areas[779]);
+    let (own_low, own_high) = (figure.low.expect("low"), figure.high.expect("high"));
+    assert!(
+        (own_low - low).abs() < 0.012 && (own_high - high).abs() < 0.012,
+        "{own_low} {low} {own_high} {high}"
+    );
+}
+
+/// The share of samples whose interval holds the truth.
+fn coverage(truth: f64, mut figure: impl FnMut(&mut Draw) -> Figure) -> f64 {
+    let mut draw = Draw::new(11);
+    let held = (0..1500).filter(|_| {
+        let figure = figure(&mut draw);
+        figure.low.is_some_and(|low| low <= truth) && figure.high.is_some_and(|high| truth <= high)
+    });
+    held.count() as f64 / 1500.0
+}
+
+/// A confusion of `n` draws from these chances.
+fn drawn(chances: [[f64; 2]; 2], n: usize, draw: &mut Draw) -> Confusion {
+    let mut counts = [[0; 2]; 2];
+    for _ in 0..n {
+        let mut place = draw.unit();
+        let mut cell = (1, 1);
+        for at in [(0, 0), (0, 1), (1, 0)] {
+            if place < chances[at.0][at.1] {
+                cell = at;
+                break;
+            }
+            place -= chances[at.0][at.1];
+        }
+        counts[cell.0][cell.1] += 1;
+    }
+    Confusion { counts }
+}
+
+#[test]
+fn intervals_hold_the_truth_as_often_as_they_promise() {
+    const CHANCES: [[f64; 2]; 2] = [[0.22, 0.08], [0.06, 0.64]];
+    let f1 = 2.0 * 0.22 / (2.0 * 0.22 + 0.08 + 0.06);
+    let balanced = (0.22 / 0.30 + 0.64 / 0.70) / 2.0;
+    let matthews = (0.22 * 0.64 - 0.08 * 0.06) / f64::sqrt(0.30 * 0.70 * 0.28 * 0.72);
+    let found = [
+        coverage(f1, |draw| drawn(CHANCES, 300, draw).class(Negative).f1),
+        coverage(balanced, |draw| drawn(CHANCES, 300, draw).balanced_accuracy()),
+        coverage(matthews, |draw| drawn(CHANCES, 300, draw).matthews()),
+        coverage(0.86, |draw| drawn(CHANCES, 300, draw).accuracy()),
+    ];
+    assert!(found.iter().all(|share| (0.93..0.97).contains(share)), "{found:?}");
+}
+
+#[test]
+fn log_loss_and_brier_score_are_their_definitions() {
+    let (labels, log_odds) = example(200, 9);
+    let figures = Figures::new(&labels, &log_odds);
+    let probability = |at: usize| 1.0 / (1.0 + (-log_odds[at]).exp());
+    let truth = |at: usize| if labels[at] == Positive { 1.0 } else { 0.0 };
+    let n = labels.len() as f64;
+    let log_loss: f64 = (0..labels.len())
+        .map(|at| -(truth(at) * probability(at).ln() + (1.0 - truth(at)) * (1.0 - probability(at)).ln()))
+        .sum::<f64>()
+        / n;
+    let brier: f64 = (0..labels.len()).map(|at| (probability(at) - truth(at)).powi(2)).sum::<f64>() / n;
+    assert!(near(figures.log_loss.value, log_loss) && near(figures.brier.value, brier));
+    assert!(figures.log_loss.low < figures.log_loss.value && figures.log_loss.value < figures.log_loss.high);
+}
+
+#[test]
+fn the_baseline_calls_the_larger_class_and_knows_the_mix() {
+    let labels = [Negative, Positive, Positive, Positive];
+    let figures = Figures::new(&labels, &[baseline_log_odds([1, 3]); 4]);
+    assert!(near(figures.accuracy.value, 0.75) && near(figures.balanced_accuracy.value, 0.5));
+    assert!(near(figures.roc_area.value, 0.5) && near(figures.brier.value, 0.25 * 0.75));
+    let entropy = -(0.25f64 * 0.25f64.ln() + 0.75 * 0.75f64.ln());
+    assert!(near(figures.log_loss.value, entropy));
+}
+
+#[test]
+fn losses_and_probabilities_do_not_overflow() {
+    for x in [-1e4, -40.0, -1e-9, 0.0, 1e-9, 40.0, 1e4] {
+        assert!((sigmoid(x) + sigmoid(-x) - 1.0).abs() < 1e-15, "{x}");
+        assert!((loss(-x) - loss(x) - x).abs() <= 1e-9 * x.abs().max(1.0), "{x}");
+        assert!(loss(x).is_finite() && loss(x) >= 0.0);
+    }
+}

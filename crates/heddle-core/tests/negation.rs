@@ -1,0 +1,150 @@
+//! Which words are negated: each expression settled on purpose.
+
+use heddle_core::{Effect, Negation, Recipe, Scope, Style, Tokens, expressions, scan};
+
+/// The words of a text, a negated one with "¬".
+fn under(text: &str, recipe: &Recipe, negation: &Negation) -> String {
+    let mut tokens = Tokens::default();
+    scan(text, recipe, negation, &mut tokens);
+    let spell = |token: &heddle_core::Token| {
+        format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))
+    };
+    tokens.items().iter().map(spell).collect::<Vec<_>>().join(" ")
+}
+
+fn negated(text: &str) -> String {
+    under(text, &Recipe::default(), &Negation::default())
+}
+
+/// Each text and how it is to be read.
+fn check(cases: &[(&str, &str)]) {
+    for (text, expected) in cases {
+        assert_eq!(negated(text), *expected, "{text}");
+    }
+}
+
+#[test]
+fn a_negator_reaches_over_several_words() {
+    check(&[
+        ("not a bad cabin at all", "not ¬a ¬bad ¬cabin ¬at ¬all"),
+        ("I can't say the food was good", "i can not ¬say ¬the ¬food ¬was ¬good"),
+        ("I dont like it", "i do not ¬like ¬it"),
+        ("never once felt cramped", "never ¬once ¬felt ¬cramped"),
+        ("without any fuss", "without ¬any ¬fuss"),
+        ("hardly room to turn", "hardly ¬room ¬to ¬turn"),
+        ("nothing worked", "nothing ¬worked"),
+        ("nobody helped us", "nobody ¬helped ¬us"),
+        ("far from clean", "far from ¬clean"),
+        ("anything but clean", "anything but ¬clean"),
+        ("it lacks charm", "it lacks ¬charm"),
+        ("it failed to impress", "it failed to ¬impress"),
+        ("no longer good", "no ¬longer ¬good"),
+    ]);
+}
+
+#[test]
+fn the_reach_counts_words() {
+    assert_eq!(
+        negated("not one two three four five six seven"),
+        "not ¬one ¬two ¬three ¬four ¬five ¬six seven"
+    );
+    let short = Negation { reach: 2, ..Negation::default() };
+    assert_eq!(under("not one 2 :) two three", &Recipe::default(), &short), "not ¬one 2 :) ¬two three");
+}
+
+#[test]
+fn a_scope_ends_at_clause_breaks_and_contrast_words() {
+    check(&[
+        ("not clean, quiet", "not ¬clean quiet"),
+        ("not clean but quiet", "not ¬clean but quiet"),
+        ("not cheap although good", "not ¬cheap although good"),
+        ("not clean. Quiet", "not ¬clean quiet"),
+        ("No, the cabin was dirty", "no the cabin was dirty"),
+        ("not clean because nobody cared", "not ¬clean because nobody ¬cared"),
+    ]);
+}
+
+#[test]
+fn the_other_scopes_end_where_they_say() {
+    let text = "not clean, but warm and dry and soft. Good";
+    let with = |scope| under(text, &Recipe::default(), &Negation { scope, reach: 3, ..Negation::default() });
+    assert_eq!(with(Scope::Clause), "not ¬clean but warm and dry and soft good");
+    assert_eq!(with(Scope::Window), "not ¬clean ¬but ¬warm and dry and soft good");
+    assert_eq!(with(Scope::Sentence), "not ¬clean ¬but ¬warm ¬and ¬dry ¬and ¬soft good");
+    assert_eq!(with(Scope::Off), "not clean but warm and dry and soft good");
+}
+
+#[test]
+fn two_negators_cancel() {
+    check(&[
+        ("not without charm", "not without charm"),
+        ("nobody was not happy", "nobody ¬was not happy"),
+        ("hardly nothing worked", "hardly nothing worked"),
+    ]);
+}
+
+#[test]
+fn the_same_negator_again_insists() {
+    check(&[("never never go", "never never ¬go"), ("no cabin and no crew", "no ¬cabin ¬and no ¬crew")]);
+}
+
+#[test]
+fn neither_and_nor_negate_each_its_own() {
+    check(&[
+        ("neither clean nor quiet", "neither ¬clean nor ¬quiet"),
+        ("not clean nor quiet", "not ¬clean nor ¬quiet"),
+    ]);
+}
+
+#[test]
+fn expressions_that_negate_nothing_are_inert() {
+    check(&[
+        ("not only cheap but good too", "not only cheap but good too"),
+        ("no wonder it is always full", "no wonder it is always full"),
+        ("no doubt a good ship", "no doubt a good ship"),
+        ("nothing but praise", "nothing but praise"),
+        ("without a doubt the best", "without a doubt the best"),
+        ("whether or not you like it", "whether or not you like it"),
+    ]);
+}
+
+#[test]
+fn an_inert_expression_inside_a_scope_is_negated_with_it() {
+    assert_eq!(negated("I never no doubt slept"), "i never ¬no ¬doubt ¬slept");
+}
+
+#[test]
+fn capitals_do_not_hide_a_negator() {
+    let keep = Recipe { case: heddle_core::Case::Keep, ..Recipe::default() };
+    assert_eq!(under("NOT Good", &keep, &Negation::default()), "NOT ¬Good");
+    assert_eq!(under("Not Only cheap", &keep, &Negation::default()), "Not Only cheap");
+    assert_eq!(negated("NOT GOOD"), "not ¬good");
+}
+
+#[test]
+fn a_whole_contraction_negates() {
+    let whole = Recipe { contractions: false, ..Recipe::default() };
+    for text in ["It isn't good", "It isn’t good"] {
+        assert_eq!(under(text, &whole, &Negation::default()), "it isn't ¬good");
+    }
+    assert_eq!(under("it didnt work", &whole, &Negation::default()), "it didnt ¬work");
+}
+
+#[test]
+fn words_that_only_look_like_negators_are_none() {
+    check(&[
+        ("a note on the notice", "a note on the notice"),
+        ("present and different", "present and different"),
+    ]);
+}
+
+#[test]
+fn every_expression_of_the_table_does_what_it_says() {
+    let both = Negation { style: Style::Both, ..Negation::default() };
+    for (expression, effect) in expressions() {
+        let read = under(&format!("{expression} warm"), &Recipe::default(), &both);
+        let opens = matches!(effect, Effect::Negates | Effect::Renews);
+        let expected = if expression == "cannot" { "can not".to_string() } else { expression.to_string() };
+        assert_eq!(read, format!("{expected} {}warm", if opens { "¬" } else { "" }), "{expression}");
+    }
+}

@@ -1,0 +1,261 @@
+//! Reading texts: tokens, their forms and their places.
+
+use heddle_core::{
+    Break, Case, Elongation, Kind, LINK, MAIL, NUMBER, Negation, Presence, Recipe, Tokens, Treatment, scan,
+};
+use proptest::prelude::*;
+
+fn read(text: &str, recipe: &Recipe) -> Tokens {
+    let mut tokens = Tokens::default();
+    scan(text, recipe, &Negation::default(), &mut tokens);
+    tokens
+}
+
+fn forms_under(text: &str, recipe: &Recipe) -> Vec<String> {
+    let tokens = read(text, recipe);
+    tokens.items().iter().map(|token| tokens.form(token).to_string()).collect()
+}
+
+fn forms(text: &str) -> Vec<String> {
+    forms_under(text, &Recipe::default())
+}
+
+/// The raw bytes of each token.
+fn raw(text: &str) -> Vec<&str> {
+    let tokens = read(text, &Recipe::default());
+    tokens.items().iter().map(|token| &text[token.start as usize..token.end as usize]).collect()
+}
+
+#[test]
+fn words_are_lower_case_and_keep_their_places() {
+    let text = "The Cabin, on DECK 7.";
+    assert_eq!(forms(text), ["the", "cabin", "on", "deck", "7"]);
+    assert_eq!(raw(text), ["The", "Cabin", "on", "DECK", "7"]);
+}
+
+#[test]
+fn contractions_are_taken_apart_with_either_apostrophe_and_with_none() {
+    for text in [
+        "It isn't warm",
+        "It isn’t warm",
+        "It isnʼt warm",
+        "It isnt warm",
+        "It isn&#39;t warm",
+        "It isn&rsquo;t warm",
+    ] {
+        assert_eq!(forms(text), ["it", "is", "not", "warm"], "{text}");
+    }
+    assert_eq!(raw("It isn’t warm"), ["It", "is", "n’t", "warm"]);
+    assert_eq!(raw("It isn&#39;t"), ["It", "is", "n&#39;t"]);
+}
+
+#[test]
+fn irregular_contractions_give_the_verb() {
+    assert_eq!(
+        forms("won't can't cannot shan't ain't"),
+        ["will", "not", "can", "not", "can", "not", "shall", "not", "is", "not"]
+    );
+    assert_eq!(raw("can't cannot"), ["ca", "n't", "can", "not"]);
+    assert_eq!(
+        forms("it's we're I've she'll I'm they'd let's"),
+        ["it", "is", "we", "are", "i", "have", "she", "will", "i", "am", "they", "would", "let", "us"]
+    );
+}
+
+#[test]
+fn a_possessive_is_the_word_alone() {
+    assert_eq!(forms("my daughter's bear"), ["my", "daughter", "bear"]);
+    assert_eq!(raw("daughter’s bear"), ["daughter’s", "bear"]);
+}
+
+#[test]
+fn contractions_can_be_left_whole() {
+    let recipe = Recipe { contractions: false, ..Recipe::default() };
+    assert_eq!(forms_under("It isn’t, it's", &recipe), ["it", "isn't", "it's"]);
+}
+
+#[test]
+fn capitals_can_be_kept() {
+    let recipe = Recipe { case: Case::Keep, ..Recipe::default() };
+    assert_eq!(forms_under("Never ÉTÉ Won't", &recipe), ["Never", "ÉTÉ", "will", "not"]);
+    assert_eq!(forms("ÉTÉ Straße"), ["été", "straße"]);
+}
+
+#[test]
+fn stretched_words_keep_two_letters() {
+    assert_eq!(forms("sooooo gooood GRRRR été éééé 10000"), ["soo", "good", "grr", "été", "éé", "10000"]);
+    assert_eq!(forms("room3333x"), ["room3333x"]);
+    let keep = Recipe { elongation: Elongation::Keep, ..Recipe::default() };
+    assert_eq!(forms_under("sooo", &keep), ["sooo"]);
+}
+
+#[test]
+fn links_and_mail_addresses_are_one_token() {
+    let text = "See www.harrowstrait.example/book?a=1, or write to desk.two@harrowstrait.example.";
+    assert_eq!(forms(text), ["see", LINK, "or", "write", "to", MAIL]);
+    assert_eq!(raw(text)[1], "www.harrowstrait.example/book?a=1");
+    assert_eq!(raw(text)[5], "desk.two@harrowstrait.example");
+    let drop = Recipe { links: Treatment::Drop, ..Recipe::default() };
+    assert_eq!(forms_under("see http://a.example now", &drop), ["see", "now"]);
+    let keep = Recipe { links: Treatment::Keep, ..Recipe::default() };
+    assert_eq!(forms_under("HTTPS://A.example/B", &keep), ["https://a.example/b"]);
+    assert_eq!(forms("an @ alone and a@b"), ["an", "alone", "and", "a", "b"]);
+}
+
+#[test]
+fn numbers_prices_and_times_are_one_token() {
+    assert_eq!(
+        forms("£45.50 at 23:45, 1,200 seats, 10pm, 2nd, 4/5."),
+        ["45.50", "at", "23:45", "1,200", "seats", "10pm", "2nd", "4/5"]
+    );
+    let mark = Recipe { numbers: Treatment::Mark, ..Recipe::default() };
+    assert_eq!(forms_under("deck 7 at 10pm", &mark), ["deck", NUMBER, "at", "10pm"]);
+    let drop = Recipe { numbers: Treatment::Drop, ..Recipe::default() };
+    assert_eq!(forms_under("deck 7 ½", &drop), ["deck"]);
+}
+
+#[test]
+fn emoticons_and_emoji_are_tokens() {
+    assert_eq!(forms("Cold :-( but nice :) <3"), ["cold", ":-(", "but", "nice", ":)", "<3"]);
+    assert_eq!(forms("ship ahoy:D"), ["ship", "ahoy", "d"], "a colon at the head of a word is no emoticon");
+    // Skin colour and look are not kept, joined pictures and flags are one token each.
+    assert_eq!(forms("👍🏽👍 ❤️ 👩‍👩‍👧 🇳🇴🇸🇪"), ["👍", "👍", "❤", "👩👩👧", "🇳🇴", "🇸🇪"]);
+    let none = Recipe { emoticons: Presence::Drop, ..Recipe::default() };
+    assert_eq!(forms_under("good :-) 👍 day", &none), ["good", "day"]);
+}
+
+#[test]
+fn marks_are_tokens_and_end_sentences() {
+    let tokens = read("Late again!!!! Why? Fine", &Recipe::default());
+    let seen: Vec<(&str, Kind, Break)> =
+        tokens.items().iter().map(|token| (tokens.form(token), token.kind, token.before)).collect();
+    assert_eq!(
+        seen,
+        [
+            ("late", Kind::Word, Break::None),
+            ("again", Kind::Word, Break::None),
+            ("!!", Kind::Mark, Break::None),
+            ("why", Kind::Word, Break::Sentence),
+            ("?", Kind::Mark, Break::None),
+            ("fine", Kind::Word, Break::Sentence),
+        ]
+    );
+    let none = Recipe { punctuation: Presence::Drop, ..Recipe::default() };
+    let tokens = read("Late! Fine", &none);
+    assert_eq!(tokens.items()[1].before, Break::Sentence, "a mark that is dropped still ends its sentence");
+}
+
+#[test]
+fn breaks_are_those_of_a_reader() {
+    let breaks = |text: &str| -> Vec<Break> {
+        read(text, &Recipe::default()).items().iter().skip(1).map(|token| token.before).collect()
+    };
+    use Break::{Clause, None, Sentence};
+    assert_eq!(breaks("one. two"), [Sentence]);
+    assert_eq!(breaks("one, two; three: four (five) six - seven – eight"), [Clause; 7]);
+    assert_eq!(breaks("one... two"), [Clause]);
+    assert_eq!(breaks("one\ntwo\n\nthree\n \nfour"), [Clause, Sentence, Sentence]);
+    assert_eq!(breaks("one<br>two</p>three<b>four"), [Sentence, Sentence, None]);
+    assert_eq!(breaks("approx. ten"), [None], "an abbreviation ends no sentence");
+    assert_eq!(breaks("well-kept and/or"), [None, None, None]);
+    assert_eq!(breaks("nice but cold"), [Clause, None], "a contrast word begins a clause");
+    assert_eq!(breaks("so did I. We left"), [None, None, Sentence, None]);
+}
+
+#[test]
+fn entities_and_markup_are_read_as_what_they_stand_for() {
+    assert_eq!(forms("food &amp; crew"), ["food", "crew"]);
+    assert_eq!(forms("caf&eacute; caf&#233; caf&#xE9;"), ["café", "café", "café"]);
+    assert_eq!(forms("5 < 6 & <em>kind</em>"), ["5", "6", "kind"]);
+    assert_eq!(raw("caf&eacute; bar"), ["caf&eacute;", "bar"]);
+    assert_eq!(forms("&nosuchthing; &; & ok"), ["nosuchthing", "ok"]);
+}
+
+#[test]
+fn nothing_gives_no_tokens() {
+    for text in ["", "   ", "\n\n", "...", "--", "\u{feff}", "\u{200d}", "'''"] {
+        assert!(forms(text).is_empty(), "{text:?} gives {:?}", forms(text));
+    }
+}
+
+#[test]
+fn a_very_long_review_is_read() {
+    let text = "a ".repeat(1_000_000);
+    assert_eq!(read(&text, &Recipe::default()).items().len(), 1_000_000);
+    let word = "x".repeat(1_000_000);
+    assert_eq!(forms(&word), ["xx"]);
+}
+
+/// Whatever is read: places ascend, do not overlap, lie on character borders, and hold no
+/// blank but inside an entity.
+fn check_places(text: &str, recipe: &Recipe) {
+    let tokens = read(text, recipe);
+    let mut last = 0;
+    for token in tokens.items() {
+        let (start, end) = (token.start as usize, token.end as usize);
+        assert!(last <= start && start < end && end <= text.len(), "{last} {start}..{end} in {text:?}");
+        assert!(text.is_char_boundary(start) && text.is_char_boundary(end), "{start}..{end} in {text:?}");
+        assert!(!tokens.form(token).is_empty(), "an empty form at {start}..{end} in {text:?}");
+        last = end;
+    }
+}
+
+fn recipes() -> impl Strategy<Value = Recipe> {
+    let treatment = prop_oneof![Just(Treatment::Keep), Just(Treatment::Mark), Just(Treatment::Drop)];
+    (any::<bool>(), any::<bool>(), any::<bool>(), treatment.clone(), treatment, any::<bool>(), any::<bool>())
+        .prop_map(|(case, contractions, elongation, numbers, links, emoticons, punctuation)| Recipe {
+            case: if case { Case::Lower } else { Case::Keep },
+            contractions,
+            elongation: if elongation { Elongation::Shorten } else { Elongation::Keep },
+            numbers,
+            links,
+            emoticons: if emoticons { Presence::Keep } else { Presence::Drop },
+            punctuation: if punctuation { Presence::Keep } else { Presence::Drop },
+        })
+}
+
+/// Texts made of what is awkward to read.
+fn awkward() -> impl Strategy<Value = String> {
+    let piece = prop_oneof![
+        "[a-zA-Z]{1,8}",
+        "[0-9.,:/]{1,6}",
+        "[ .,;:!?()'\"&<>@#/*=^-]{1,4}",
+        "\\PC{1,4}",
+        Just("n't".to_string()),
+        Just("n’t".to_string()),
+        Just("&#39;".to_string()),
+        Just("&eacute;".to_string()),
+        Just("<br>".to_string()),
+        Just("👩‍👧🇳🇴❤️".to_string()),
+        Just("\u{ad}\u{301}".to_string()),
+        Just("http://".to_string()),
+        Just("www.".to_string()),
+        Just("a@b.c".to_string()),
+        Just("cannot".to_string()),
+        Just("dont".to_string()),
+        Just("\n\n".to_string()),
+    ];
+    proptest::collection::vec(piece, 0..24).prop_map(|pieces| pieces.concat())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 600, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn places_hold_for_any_text(text in "\\PC{0,60}", recipe in recipes()) {
+        check_places(&text, &recipe);
+    }
+
+    #[test]
+    fn places_hold_for_awkward_texts(text in awkward(), recipe in recipes()) {
+        check_places(&text, &recipe);
+    }
+
+    #[test]
+    fn cleaning_reads_its_own_forms_back(text in "[a-z]{1,9}( [a-z]{1,9}){0,9}") {
+        // Words that need no cleaning come out as they went in, twice over.
+        let recipe = Recipe { contractions: false, elongation: Elongation::Keep, ..Recipe::default() };
+        let once = forms_under(&text, &recipe).join(" ");
+        prop_assert_eq!(&once, &text);
+    }
+}

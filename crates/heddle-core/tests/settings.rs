@@ -1,0 +1,151 @@
+//! Settings by their keys.
+
+use heddle_core::{Bound, KEYS, Strength, Study, Value, nearest};
+
+fn set(path: &str, value: Value) -> Result<Study, String> {
+    let mut study = Study::default();
+    Study::key(path)?.set(&mut study, &value)?;
+    Ok(study)
+}
+
+fn text(text: &str) -> Value {
+    Value::Text(text.into())
+}
+
+#[test]
+fn every_key_takes_back_what_it_gives() {
+    let study = Study::default();
+    for key in KEYS.iter() {
+        let mut other = study.clone();
+        key.set(&mut other, &key.get(&study)).unwrap_or_else(|error| panic!("{error}"));
+        assert_eq!(other, study, "{}", key.path);
+        assert!(!key.about.is_empty() && !key.expects.is_empty());
+    }
+    assert_eq!(Study::from_settings(&study.settings()), Ok(study));
+}
+
+#[test]
+fn every_key_changes_something() {
+    // A setting that is accepted and ignored would be a lie: each key has another value
+    // that makes another study.
+    let others = [
+        text("sentence"),
+        text("keep"),
+        text("drop"),
+        text("negative"),
+        text("both"),
+        text("none"),
+        text("lnn"),
+        text("3"),
+        text("33%"),
+        text("other"),
+        text("9"),
+        Value::Number(9.0),
+        Value::Number(0.5),
+        Value::Flag(false),
+    ];
+    for key in KEYS.iter() {
+        let changes = |value: &Value| {
+            let mut study = Study::default();
+            key.set(&mut study, value).is_ok() && study != Study::default()
+        };
+        assert!(others.iter().any(changes), "{} never changes the study", key.path);
+    }
+}
+
+#[test]
+fn an_impossible_value_is_told_with_the_possible_ones() {
+    let error = |path: &str, value: Value| set(path, value).expect_err("the value is impossible");
+    assert_eq!(
+        error("negation.scope", text("everywhere")),
+        "negation.scope = \"everywhere\" is not possible: expected \"clause\" or \"sentence\" or \"window\" or \"off\""
+    );
+    for (path, value) in [
+        ("negation.reach", Value::Number(0.0)),
+        ("negation.reach", Value::Number(2.5)),
+        ("negation.reach", text("six")),
+        ("terms.words", text("3-1")),
+        ("terms.words", text("0-2")),
+        ("terms.words", text("1-6")),
+        ("terms.at_least", Value::Number(0.0)),
+        ("terms.at_most", text("120%")),
+        ("terms.at_most", text("half")),
+        ("model.strength", Value::Number(0.0)),
+        ("model.strength", Value::Number(f64::NAN)),
+        ("model.strength", Value::Number(-1.0)),
+        ("model.tolerance", Value::Number(1.0)),
+        ("validation.holdout", text("100%")),
+        ("validation.folds", Value::Number(1.0)),
+        ("text.contractions", text("yes")),
+        ("polarity.negative", text("5-1")),
+        ("reviews.stars", text("")),
+    ] {
+        let message = error(path, value.clone());
+        assert!(message.starts_with(path) && message.contains("expected"), "{message}");
+    }
+}
+
+#[test]
+fn values_may_be_written_in_more_than_one_way() {
+    let words = |value| set("terms.words", value).expect("possible").terms.words;
+    assert_eq!([words(text("1-3")), words(text("2")), words(Value::Number(2.0))], [(1, 3), (2, 2), (2, 2)]);
+    assert_eq!(
+        set("terms.at_most", Value::Number(50.0)).expect("possible").terms.at_most,
+        Bound::Reviews(50)
+    );
+    assert_eq!(set("terms.at_most", text("50%")).expect("possible").terms.at_most, Bound::Share(0.5));
+    assert_eq!(Bound::Share(0.5).of(7), 3);
+    assert_eq!(set("model.strength", text("auto")).expect("possible").model.strength, Strength::Auto);
+    assert_eq!(set("reviews.text", text("a, b")).expect("possible").reviews.text, ["a", "b"]);
+    assert_eq!(
+        set("polarity.negative", Value::Number(1.0)).expect("possible").polarity.negative.to_string(),
+        "1"
+    );
+    assert_eq!(set("validation.holdout", Value::Number(0.25)).expect("possible").validation.holdout, 0.25);
+}
+
+#[test]
+fn an_unknown_key_is_told_with_the_nearest() {
+    for (wrong, near) in [
+        ("text.cases", "text.case"),
+        ("negation.scpoe", "negation.scope"),
+        ("terms.weigthing", "terms.weighting"),
+        ("weighting", "terms.weighting"),
+        ("model.folds", "validation.folds"),
+    ] {
+        let error = set(wrong, text("x")).expect_err("there is no such key");
+        assert!(error.contains(&format!("`{near}`")), "{error}");
+    }
+    assert!(set("quite.something", text("x")).expect_err("no key").contains("study show"));
+}
+
+#[test]
+fn the_nearest_name_is_near() {
+    let names = ["review", "stars", "review_id"];
+    assert_eq!(nearest("reveiw", names), Some("review"));
+    assert_eq!(nearest("Stars", names), Some("stars"));
+    assert_eq!(nearest("zebra crossing", names), None);
+    assert_eq!(nearest("x", []), None);
+}
+
+#[test]
+fn settings_that_contradict_each_other_are_refused() {
+    let settings =
+        [("polarity.negative".to_string(), text("1-3")), ("polarity.positive".to_string(), text("3-5"))];
+    assert!(Study::from_settings(&settings).expect_err("3 means two things").contains("share a value"));
+}
+
+#[test]
+fn values_are_shown_as_a_study_writes_them() {
+    let shown: Vec<String> = [
+        Value::Flag(true),
+        Value::Number(2.0),
+        Value::Number(0.001),
+        text("a \"b\" \\"),
+        Value::List(vec!["a".into(), "b".into()]),
+    ]
+    .iter()
+    .map(Value::to_string)
+    .collect();
+    assert_eq!(shown, ["true", "2", "0.001", "\"a \\\"b\\\" \\\\\"", "[\"a\", \"b\"]"]);
+}

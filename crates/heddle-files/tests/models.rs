@@ -1,0 +1,99 @@
+//! Model files: whole, damaged, and from the future.
+
+use heddle_core::{Corpus, Counted, Model, Polarity, Sample, Strength, Study, fit, text_key};
+use heddle_files::{from_bytes, to_bytes};
+
+const TEXTS: [&str; 6] = [
+    "a warm cabin",
+    "a cold cabin",
+    "not a warm cabin",
+    "warm and gööd",
+    "cold 👎",
+    "never cold, always warm",
+];
+
+fn model() -> Model {
+    use Polarity::{Negative, Positive};
+    let mut study = Study::default();
+    (study.terms.at_least, study.model.strength) = (1, Strength::Fixed(0.003));
+    study.reviews.text = vec!["headline".into(), "text, \"raw\"".into()];
+    let corpus = Corpus::read(&TEXTS[..], &study.text, &study.negation);
+    let counted = Counted::new(&corpus, study.terms);
+    let sample = Sample {
+        labels: vec![Positive, Negative, Negative, Positive, Negative, Positive],
+        groups: TEXTS.map(text_key).to_vec(),
+    };
+    let learnt = fit(&counted, &sample, &[0, 1, 2, 3, 4, 5], &study).expect("two classes");
+    Model::new(&corpus, &counted, &learnt, &study, None)
+}
+
+#[test]
+fn a_model_read_back_scores_bit_for_bit_the_same() {
+    let model = model();
+    let bytes = to_bytes(&model);
+    let again = from_bytes(&bytes).expect("a whole model");
+    assert_eq!(to_bytes(&again), bytes, "the same model gives the same bytes");
+    assert_eq!((again.study(), again.card()), (model.study(), model.card()));
+    for text in TEXTS.iter().chain(&["", "something else", "not cold"]) {
+        let (own, read) = (model.reader().score(text), again.reader().score(text));
+        assert_eq!(own.log_odds.to_bits(), read.log_odds.to_bits(), "{text}");
+    }
+    for term in 0..model.len() as u32 {
+        assert_eq!((model.spell(term), model.term(term)), (again.spell(term), again.term(term)));
+    }
+}
+
+#[test]
+fn any_changed_byte_is_noticed() {
+    let bytes = to_bytes(&model());
+    for at in 0..bytes.len() {
+        let mut damaged = bytes.clone();
+        damaged[at] ^= 1;
+        assert!(from_bytes(&damaged).is_err(), "byte {at} of {}", bytes.len());
+    }
+}
+
+#[test]
+fn any_cut_is_noticed() {
+    let bytes = to_bytes(&model());
+    for length in 0..bytes.len() {
+        assert!(from_bytes(&bytes[..length]).is_err(), "{length} of {} bytes", bytes.len());
+    }
+    let mut longer = bytes.clone();
+    longer.push(0);
+    assert!(from_bytes(&longer).is_err());
+}
+
+#[test]
+fn a_file_that_is_no_model_or_newer_is_told_apart() {
+    assert!(from_bytes(b"review,stars\n").expect_err("no model").contains("no Heddle model"));
+    let mut newer = to_bytes(&model());
+    newer[8] = 2;
+    assert!(from_bytes(&newer).expect_err("a newer format").contains("format 2"));
+    let mut damaged = to_bytes(&model());
+    damaged[200] ^= 4;
+    assert!(from_bytes(&damaged).expect_err("damage").contains("damaged"));
+}
+
+/// A model file whose checksum is right and whose content was tampered with.
+fn sealed(mut bytes: Vec<u8>) -> Vec<u8> {
+    let body = bytes.len() - 8;
+    let sum = xxhash_rust::xxh3::xxh3_64(&bytes[..body]);
+    bytes[body..].copy_from_slice(&sum.to_le_bytes());
+    bytes
+}
+
+#[test]
+fn nothing_in_a_file_is_taken_on_trust() {
+    let bytes = to_bytes(&model());
+    for at in 12..bytes.len() - 8 {
+        for change in [0x01, 0x80, 0xff] {
+            let mut tampered = bytes.clone();
+            tampered[at] ^= change;
+            // Either refused or a model that can be used: never a panic.
+            if let Ok(model) = from_bytes(&sealed(tampered)) {
+                let _ = model.reader().score("not a warm cabin, never cold");
+            }
+        }
+    }
+}
