@@ -1,6 +1,8 @@
 //! Every setting of a piece of work, as one value.
 
+pub(crate) mod key;
 pub(crate) mod keys;
+pub(crate) mod near;
 
 use crate::choice::choice;
 use crate::polarity::Rule;

@@ -1,9 +1,11 @@
 //! What a review says: its tokens, where they stand, and which of them are negated.
 
+mod contract;
 pub(crate) mod lexicon;
 pub(crate) mod negate;
 pub(crate) mod recipe;
 pub(crate) mod scan;
+mod signs;
 
 /// The strongest boundary between two tokens.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -1,8 +1,10 @@
 //! One pass over the bytes of a review.
 
-use super::lexicon::{ABBREVIATIONS, BARE_CONTRACTIONS, EMOTICONS};
+use super::contract::{Contraction, Head, take_apart};
+use super::lexicon::{ABBREVIATIONS, EMOTICONS};
 use super::negate::{self, Negation};
 use super::recipe::{Case, Elongation, Presence, Recipe, Treatment};
+use super::signs::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
 use super::{Break, Kind, Token, Tokens};
 
 /// The form of every web address where links are marked.
@@ -33,13 +35,6 @@ struct Scanner<'a> {
     pending: Break,
     has_mail: bool,
     tokens: &'a mut Tokens,
-}
-
-/// A character of the review: what it stands for and how many raw bytes it takes.
-#[derive(Clone, Copy)]
-struct Letter {
-    char: char,
-    length: usize,
 }
 
 impl Scanner<'_> {
@@ -373,39 +368,22 @@ impl Scanner<'_> {
     fn contraction(&mut self, start: usize, form: usize, apostrophe: Option<(usize, usize)>) {
         let end = self.at;
         let word = &self.tokens.forms[form..];
-        let lower = |text: &str| word.eq_ignore_ascii_case(text);
-        let (head, tail, cut): (Head, &str, usize) = if let Some((before, mark)) = apostrophe {
-            let bytes = word.as_bytes();
-            let at = word.rfind('\'').unwrap_or(word.len());
-            let suffix = &word[at + 1..];
-            let suffix_is = |text: &str| suffix.eq_ignore_ascii_case(text);
-            if suffix_is("t") && at >= 2 && bytes[at - 1].eq_ignore_ascii_case(&b'n') {
-                (negated_verb(&word[..at - 1]), "not", before)
-            } else if suffix_is("s") && is_clitic_host(&word[..at]) {
-                (Head::Keep(at), if lower("let's") { "us" } else { "is" }, mark)
-            } else if suffix_is("s") {
-                // A possessive: the word alone.
-                self.tokens.forms.truncate(form + at);
-                return self.emit(start, end, form, Kind::Word);
-            } else if let Some(tail) =
-                [("re", "are"), ("ve", "have"), ("ll", "will"), ("m", "am"), ("d", "would")]
-                    .iter()
-                    .find_map(|(short, long)| suffix_is(short).then_some(*long))
-            {
-                (Head::Keep(at), tail, mark)
-            } else {
+        let invisible = end - start != word.len();
+        let (head, tail, cut) = match take_apart(word) {
+            // A cut is counted in raw bytes, which must be those of the form.
+            Some(Contraction::Bare { .. }) if invisible => return self.emit(start, end, form, Kind::Word),
+            None => return self.emit(start, end, form, Kind::Word),
+            Some(Contraction::Possessive(length)) => {
+                self.tokens.forms.truncate(form + length);
                 return self.emit(start, end, form, Kind::Word);
             }
-        } else if lower("cannot") {
-            (Head::Keep(3), "not", start + 3)
-        } else if word.len() >= 4
-            && word.as_bytes()[word.len() - 1] | 0x20 == b't'
-            && end - start == word.len() // no invisible characters to miscount
-            && BARE_CONTRACTIONS.iter().any(|bare| lower(bare))
-        {
-            (negated_verb(&word[..word.len() - 2]), "not", end - 2)
-        } else {
-            return self.emit(start, end, form, Kind::Word);
+            Some(Contraction::Bare { head, cut }) => (head, "not", start + cut),
+            Some(Contraction::Negated { head }) => {
+                (head, "not", apostrophe.map_or(end, |(before, _)| before))
+            }
+            Some(Contraction::Clitic { head, tail }) => {
+                (Head::Keep(head), tail, apostrophe.map_or(end, |(_, mark)| mark))
+            }
         };
         match head {
             Head::Keep(length) => self.tokens.forms.truncate(form + length),
@@ -434,45 +412,6 @@ impl Scanner<'_> {
     }
 }
 
-/// The first half of a contraction.
-enum Head {
-    /// This many bytes of the form as it is.
-    Keep(usize),
-    /// Another word: "wo" is "will".
-    Be(&'static str),
-}
-
-/// The verb before "n't": `stem` is the form without it.
-fn negated_verb(stem: &str) -> Head {
-    match stem.to_ascii_lowercase().as_str() {
-        "ca" => Head::Be("can"),
-        "wo" => Head::Be("will"),
-        "sha" => Head::Be("shall"),
-        "ai" => Head::Be("is"),
-        _ => Head::Keep(stem.len()),
-    }
-}
-
-/// Whether "'s" after this word is a verb rather than a possessive.
-fn is_clitic_host(word: &str) -> bool {
-    const HOSTS: &[&str] = &[
-        "it",
-        "that",
-        "there",
-        "what",
-        "he",
-        "she",
-        "here",
-        "who",
-        "where",
-        "how",
-        "let",
-        "everything",
-        "nothing",
-    ];
-    HOSTS.iter().any(|host| host.eq_ignore_ascii_case(word))
-}
-
 fn push_unstretched(forms: &mut String, char: char, form: usize, stretches: bool, elongation: Elongation) {
     if stretches && elongation == Elongation::Shorten {
         let stretched = if char.is_ascii() {
@@ -486,50 +425,4 @@ fn push_unstretched(forms: &mut String, char: char, form: usize, stretches: bool
         }
     }
     forms.push(char);
-}
-
-fn starts_with(bytes: &[u8], prefix: &[u8]) -> bool {
-    bytes.len() >= prefix.len() && bytes[..prefix.len()].eq_ignore_ascii_case(prefix)
-}
-
-/// Whether the bytes up to the next blank are a mail address.
-fn is_mail(bytes: &[u8]) -> bool {
-    const LONGEST_ADDRESS: usize = 254; // RFC 5321, 4.5.3.1.3
-    let local = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'.' | b'_' | b'-' | b'+');
-    let name = bytes.iter().take(LONGEST_ADDRESS).take_while(|byte| local(byte)).count();
-    bytes.get(name) == Some(&b'@')
-        && bytes[name + 1..].iter().take_while(|byte| local(byte)).any(|&byte| byte == b'.')
-}
-
-/// The character that a reference such as `&amp;`, `&#39;` or `&#x2019;` names.
-fn reference(bytes: &[u8]) -> Option<Letter> {
-    const LONGEST_NAME: usize = 12;
-    let end = bytes.iter().take(LONGEST_NAME).position(|&byte| byte == b';')?;
-    let name = &bytes[1..end];
-    let char = match name {
-        [b'#', b'x' | b'X', digits @ ..] => number_reference(digits, 16)?,
-        [b'#', digits @ ..] => number_reference(digits, 10)?,
-        b"nbsp" => ' ',
-        _ => {
-            let names = &html_escape::NAMED_ENTITIES;
-            let found = names.binary_search_by(|(entry, _)| (*entry).cmp(name)).ok()?;
-            names[found].1.chars().next()?
-        }
-    };
-    Some(Letter { char, length: end + 1 })
-}
-
-fn number_reference(digits: &[u8], radix: u32) -> Option<char> {
-    let digits = std::str::from_utf8(digits).ok()?;
-    char::from_u32(u32::from_str_radix(digits, radix).ok()?)
-}
-
-fn is_combining(char: char) -> bool {
-    matches!(char, '\u{300}'..='\u{36f}')
-}
-
-fn is_pictograph(char: char) -> bool {
-    matches!(char,
-        '\u{1f000}'..='\u{1faff}' | '\u{2600}'..='\u{27bf}' | '\u{2b50}' | '\u{2b55}' | '\u{231a}' | '\u{231b}'
-        | '\u{23e9}'..='\u{23fa}' | '\u{2b05}'..='\u{2b07}' | '\u{203c}' | '\u{2049}')
 }

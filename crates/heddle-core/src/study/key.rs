@@ -1,0 +1,206 @@
+//! One setting: how it is read, shown and changed.
+
+use super::Study;
+use crate::choice::Choice;
+use crate::polarity::Values;
+
+/// A value as a study file holds it.
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
+#[serde(untagged)]
+pub enum Value {
+    /// `true` or `false`.
+    Flag(bool),
+    /// A number.
+    #[serde(serialize_with = "put_number")]
+    Number(f64),
+    /// A text.
+    Text(String),
+    /// A list of texts.
+    List(Vec<String>),
+}
+
+/// Writes 2 rather than 2.0.
+fn put_number<S: serde::Serializer>(number: &f64, serializer: S) -> Result<S::Ok, S::Error> {
+    if number.fract() == 0.0 && number.abs() < 9.0e15 {
+        serializer.serialize_i64(*number as i64)
+    } else {
+        serializer.serialize_f64(*number)
+    }
+}
+
+impl std::fmt::Display for Value {
+    /// As it would stand in a study file.
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let quoted = |text: &String| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
+        match self {
+            Self::Flag(flag) => write!(out, "{flag}"),
+            Self::Number(number) => write!(out, "{number}"),
+            Self::Text(text) => write!(out, "{}", quoted(text)),
+            Self::List(items) => write!(out, "[{}]", items.iter().map(quoted).collect::<Vec<_>>().join(", ")),
+        }
+    }
+}
+
+type Get = Box<dyn Fn(&Study) -> Value + Send + Sync>;
+type Put = Box<dyn Fn(&mut Study, &Value) -> Option<()> + Send + Sync>;
+
+/// One setting.
+pub struct Key {
+    /// Section and name, as in `text.case`.
+    pub path: &'static str,
+    /// What it does, in one line.
+    pub about: &'static str,
+    /// The values it takes, in words.
+    pub expects: String,
+    get: Get,
+    put: Put,
+}
+
+impl Key {
+    /// The value in force.
+    pub fn get(&self, study: &Study) -> Value {
+        (self.get)(study)
+    }
+
+    /// Changes the setting.
+    ///
+    /// # Errors
+    /// A sentence that says which values are possible, if `value` is none of them.
+    pub fn set(&self, study: &mut Study, value: &Value) -> Result<(), String> {
+        let wrong = || format!("{} = {value} is not possible: expected {}", self.path, self.expects);
+        (self.put)(study, value).ok_or_else(wrong)
+    }
+
+    pub(super) fn new(
+        path: &'static str,
+        expects: impl Into<String>,
+        about: &'static str,
+        get: impl Fn(&Study) -> Value + Send + Sync + 'static,
+        put: impl Fn(&mut Study, &Value) -> Option<()> + Send + Sync + 'static,
+    ) -> Self {
+        Self { path, about, expects: expects.into(), get: Box::new(get), put: Box::new(put) }
+    }
+
+    pub(super) fn choice<C: Choice + Send + Sync>(
+        path: &'static str,
+        about: &'static str,
+        place: fn(&mut Study) -> &mut C,
+    ) -> Self {
+        let names: Vec<String> = C::ALL.iter().map(|value| format!("\"{}\"", value.name())).collect();
+        Self::new(
+            path,
+            names.join(" or "),
+            about,
+            move |study| Value::Text((*place(&mut study.clone())).name().into()),
+            move |study, value| {
+                *place(study) = C::from_name(text(value)?)?;
+                Some(())
+            },
+        )
+    }
+
+    pub(super) fn number(
+        path: &'static str,
+        expects: &'static str,
+        about: &'static str,
+        get: fn(&Study) -> f64,
+        put: fn(&mut Study, f64) -> Option<()>,
+    ) -> Self {
+        Self::new(
+            path,
+            expects,
+            about,
+            move |study| Value::Number(get(study)),
+            move |study, value| match value {
+                Value::Number(number) => put(study, *number),
+                _ => None,
+            },
+        )
+    }
+
+    pub(super) fn column(
+        path: &'static str,
+        about: &'static str,
+        get: fn(&Study) -> &Option<String>,
+        put: fn(&mut Study, Option<String>),
+    ) -> Self {
+        let shown = move |study: &Study| Value::Text(get(study).clone().unwrap_or_default());
+        Self::new(path, "the name of a column, or \"\" for none", about, shown, move |study, value| {
+            put(study, Some(text(value)?.to_string()).filter(|name| !name.is_empty()));
+            Some(())
+        })
+    }
+
+    pub(super) fn names(
+        path: &'static str,
+        about: &'static str,
+        place: fn(&mut Study) -> &mut Vec<String>,
+    ) -> Self {
+        Self::new(
+            path,
+            "a name or a list of names",
+            about,
+            move |study| Value::List(place(&mut study.clone()).clone()),
+            move |study, value| {
+                *place(study) = list(value)?;
+                Some(())
+            },
+        )
+    }
+
+    pub(super) fn values(
+        path: &'static str,
+        about: &'static str,
+        place: fn(&mut Study) -> &mut Values,
+    ) -> Self {
+        Self::new(
+            path,
+            "numbers, ranges such as \"1-2\" and words, separated by commas",
+            about,
+            move |study| Value::Text(place(&mut study.clone()).to_string()),
+            move |study, value| {
+                let written = match value {
+                    Value::Number(number) => number.to_string(),
+                    other => list(other)?.join(","),
+                };
+                *place(study) = Values::parse(&written).ok()?;
+                Some(())
+            },
+        )
+    }
+}
+
+pub(super) fn text(value: &Value) -> Option<&str> {
+    match value {
+        Value::Text(text) => Some(text),
+        _ => None,
+    }
+}
+
+fn list(value: &Value) -> Option<Vec<String>> {
+    match value {
+        Value::List(items) => Some(items.clone()),
+        Value::Text(text) => {
+            Some(text.split(',').map(str::trim).filter(|item| !item.is_empty()).map(String::from).collect())
+        }
+        _ => None,
+    }
+}
+
+pub(super) fn whole(number: f64, range: std::ops::RangeInclusive<f64>) -> Option<f64> {
+    (number.fract() == 0.0 && range.contains(&number)).then_some(number)
+}
+
+/// Reads "20%" or 0.2 as 0.2; at most 1.
+pub(super) fn share(value: &Value) -> Option<f64> {
+    let share = match value {
+        Value::Number(number) => *number,
+        Value::Text(text) => text.trim().strip_suffix('%')?.trim().parse::<f64>().ok()? / 100.0,
+        _ => return None,
+    };
+    (share > 0.0 && share <= 1.0).then_some(share)
+}
+
+pub(super) fn percent(share: f64) -> Value {
+    Value::Text(format!("{}%", share * 100.0))
+}
