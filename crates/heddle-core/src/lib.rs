@@ -66,7 +66,7 @@ pub use measure::interval::{CONFIDENCE, Figure, share};
 pub use measure::odds::{loss, sigmoid};
 pub use measure::ranking::roc_area;
 pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
-pub use polarity::{Middle, Polarity, Reading, Rule, Values};
+pub use polarity::{Middle, Polarity, Reading, Rule, Values, shown_value};
 pub use resample::draw::{Draw, text_key, value_key};
 pub use resample::folds::{Sample, deal, folds};
 pub use resample::group::groups;

@@ -57,6 +57,15 @@ choice! {
     }
 }
 
+/// A cell as it is shown and counted: numbers in their shortest form, so that "4", "4.0"
+/// and " 4 " are one value; anything else without the blanks around it.
+pub fn shown_value(cell: &str) -> std::borrow::Cow<'_, str> {
+    match finite(cell.trim()) {
+        Some(number) => number.to_string().into(),
+        None => cell.trim().into(),
+    }
+}
+
 /// One part of a [`Values`] list.
 #[derive(Debug, Clone, PartialEq)]
 enum Part {

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use anyhow::bail;
-use heddle_core::{Polarity, Reading, Sample, Study, Texts, groups, text_key, value_key};
+use heddle_core::{Polarity, Reading, Sample, Study, Texts, groups, shown_value, text_key, value_key};
 use heddle_files::{Keep, Table};
 use serde::Serialize;
 
@@ -36,7 +36,7 @@ pub struct Account {
 /// What became of one value of the rating.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct ValueRow {
-    /// The value as written.
+    /// The value; numbers in their shortest form.
     pub value: String,
     /// The class, or why there is none.
     pub becomes: &'static str,
@@ -87,11 +87,11 @@ impl Intake {
         let mut values: BTreeMap<String, (Reading, usize, usize)> = BTreeMap::new();
         let (mut rows, mut labels, mut keys) = (Vec::new(), Vec::new(), Vec::new());
         for row in 0..table.len() {
-            let cell = table.cell(row, rated).trim();
-            let reading = study.polarity.read(cell);
-            match values.get_mut(cell) {
+            let cell = shown_value(table.cell(row, rated));
+            let reading = study.polarity.read(&cell);
+            match values.get_mut(cell.as_ref()) {
                 Some(known) => known.1 += 1,
-                None => drop(values.insert(cell.to_string(), (reading, 1, row))),
+                None => drop(values.insert(cell.into_owned(), (reading, 1, row))),
             }
             let review = joined(&table, &text, row);
             if review.trim().is_empty() {

@@ -11,7 +11,7 @@ use crate::desk::{Answer, Desk};
 use crate::intake::{Account, Intake};
 use crate::view::figures::{confusion, figures, plain, share};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, count, cut, percent, signed, width};
+use crate::view::{Page, class, count, cut, percent, signed, width};
 
 /// How many confident mistakes are listed.
 const MISTAKES: usize = 5;
@@ -111,24 +111,30 @@ impl Answer for Assessed {
         ));
         confusion(page, &self.figures);
         self.show_agreement(page);
-        if !self.mistakes.is_empty() {
-            page.heading("Called most surely against their label");
-            for mistake in &self.mistakes {
-                let room = width() - 41;
-                page.line(format!(
-                    "  line {:>6}  labelled {:<8}  stands {}  {}",
-                    mistake.line,
-                    mistake.truth.name(),
-                    signed(mistake.log_odds),
-                    cut(&mistake.text, room)
-                ));
-            }
-            page.note("Either the model is wrong, or the stars are; `heddle explain` shows why it says so.");
-        }
+        self.show_mistakes(page);
     }
 }
 
 impl Assessed {
+    fn show_mistakes(&self, page: &mut Page) {
+        if self.mistakes.is_empty() {
+            return;
+        }
+        page.heading("Called most surely against their label");
+        let mut table = Table::new(&[
+            ("line", Side::Right),
+            ("labelled", Side::Left),
+            ("stands", Side::Right),
+            ("", Side::Left),
+        ]);
+        for mistake in &self.mistakes {
+            let text = cut(&mistake.text, width() - 36);
+            table.row([mistake.line.to_string(), class(mistake.truth), signed(mistake.log_odds), text]);
+        }
+        table.put(page);
+        page.note("Either the model is wrong, or the stars are; `heddle explain` shows why it says so.");
+    }
+
     /// The holdout beside the cross-validated estimate.
     fn show_agreement(&self, page: &mut Page) {
         let Some(validated) = &self.validated else { return };

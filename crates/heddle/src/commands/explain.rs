@@ -8,7 +8,7 @@ use crate::args::ExplainArgs;
 use crate::commands::looked::{Text, texts};
 use crate::desk::{Answer, Desk};
 use crate::view::figures::share_with_interval;
-use crate::view::reading::{reading_line, verdict};
+use crate::view::reading::{LEGEND, reading_line, verdict};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, cut, number, signed};
 
@@ -63,6 +63,7 @@ impl Answer for Explained {
             page.heading(&one.origin);
             one.show(page, self.top);
         }
+        page.note(LEGEND);
         page.note(&match &self.accuracy {
             Some(accuracy) => format!(
                 "One review proves nothing: on unseen reviews this model is right in {}.",
@@ -73,18 +74,31 @@ impl Answer for Explained {
     }
 }
 
+impl Explained {
+    /// The reading lines and verdicts alone.
+    pub fn show_readings(&self, page: &mut Page) {
+        self.texts.iter().for_each(|one| one.show_reading(page));
+        page.note(LEGEND);
+    }
+}
+
 impl One {
     fn show(&self, page: &mut Page, top: usize) {
+        self.show_reading(page);
+        self.show_terms(page, top);
+        let unknown = &self.explanation.unknown;
+        if !unknown.is_empty() {
+            page.note(&format!("Unknown to the model: {}.", cut(&unknown.join(", "), 200)));
+        }
+    }
+
+    fn show_reading(&self, page: &mut Page) {
         let explanation = &self.explanation;
         if self.score.terms == 0 {
             page.line("  ? unsure: the model knows no word of this text, so only its base speaks");
         }
         reading_line(page, &self.text, explanation);
         verdict(page, explanation);
-        self.show_terms(page, top);
-        if !explanation.unknown.is_empty() {
-            page.note(&format!("Unknown to the model: {}.", cut(&explanation.unknown.join(", "), 200)));
-        }
     }
 
     fn show_terms(&self, page: &mut Page, top: usize) {

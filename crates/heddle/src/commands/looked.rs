@@ -9,7 +9,7 @@ use crate::intake::{joined, text_columns};
 
 /// A text and where it comes from.
 pub struct Text {
-    /// "typed", or file, line and id.
+    /// "Typed", or file, line and id.
     pub origin: String,
     /// The text as written.
     pub raw: String,
@@ -17,7 +17,7 @@ pub struct Text {
 
 /// The texts that were asked for.
 pub fn texts(looked: &Looked, study: &Study) -> anyhow::Result<Vec<Text>> {
-    let typed = looked.text.iter().map(|raw| Text { origin: "typed".into(), raw: raw.clone() });
+    let typed = looked.text.iter().map(|raw| Text { origin: "Typed".into(), raw: raw.clone() });
     let Some(file) = &looked.file else {
         if looked.text.is_empty() {
             bail!("no text: give one with --text \"Not a bad cabin at all\", or name a file and --row N");

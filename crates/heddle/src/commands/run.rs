@@ -17,7 +17,7 @@ use crate::commands::train::{Trained, trained};
 use crate::commands::validate::{RowNames, Validated, write_held_out};
 use crate::desk::{Answer, Desk, as_json};
 use crate::intake::Intake;
-use crate::view::figures::{plain, share, share_with_interval};
+use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
 
@@ -145,8 +145,8 @@ impl Answer for Ran {
             self.validation.validation.folds.len(),
             percent(mix[0], mix[0] + mix[1])
         ));
-        page.heading("How it reads one of them");
-        self.explained.show(page);
+        page.heading("How it reads a review of the holdout");
+        self.explained.show_readings(page);
         page.heading(&format!("Done in {:.1} s; everything is in {}", self.seconds, self.folder));
     }
 }
@@ -178,8 +178,11 @@ impl Ran {
             share_with_interval(&now.accuracy),
             share(&base.accuracy),
         );
-        row("ROC area".into(), plain(&then.roc_area), plain(&now.roc_area), plain(&base.roc_area));
-        row("log loss".into(), plain(&then.log_loss), plain(&now.log_loss), plain(&base.log_loss));
+        let mut plainly = |name: &str, then, now, base| {
+            row(name.into(), plain_with_interval(then), plain_with_interval(now), plain(base));
+        };
+        plainly("ROC area", &then.roc_area, &now.roc_area, &base.roc_area);
+        plainly("log loss, in nats", &then.log_loss, &now.log_loss, &base.log_loss);
         table.put(page);
     }
 }

@@ -1,9 +1,13 @@
 //! What is in a review file.
 
+use std::borrow::Cow;
+use std::collections::BTreeMap;
 use std::path::Path;
 
 use anyhow::bail;
-use heddle_core::{ColumnKind, ColumnProfile, Polarity, Profiler, Reading, Study, TextProfile, Values};
+use heddle_core::{
+    ColumnKind, ColumnProfile, Polarity, Profiler, Reading, Study, TextProfile, Values, shown_value,
+};
 use heddle_files::{Keep, Table as Rows, commented, write};
 use serde::Serialize;
 
@@ -12,7 +16,7 @@ use crate::desk::{Answer, Desk};
 use crate::intake::{joined, paths};
 use crate::view::chart::bar;
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, cut, number, percent};
+use crate::view::{DIM, Page, class, count, cut, number, paint, percent, style_of};
 
 #[derive(Serialize)]
 struct Survey {
@@ -74,7 +78,7 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
         refused: table.refused().len(),
         months: months(&table, &found),
         texts: texts(&table, &found),
-        questions: questions(&columns, &found, &ratings),
+        questions: questions(&columns, &found, &ratings, desk.study()),
         columns,
         ratings,
         found,
@@ -149,11 +153,11 @@ fn ratings(table: &Rows, found: &Found, study: &Study) -> Vec<RatingRow> {
     let Some(column) = found.rating.as_ref().and_then(|name| table.column(name).ok()) else {
         return Vec::new();
     };
-    let mut counts = std::collections::BTreeMap::<&str, usize>::new();
-    (0..table.len()).for_each(|row| *counts.entry(table.cell(row, column).trim()).or_insert(0) += 1);
+    let mut counts = BTreeMap::new();
+    (0..table.len()).for_each(|row| *counts.entry(shown_value(table.cell(row, column))).or_insert(0) += 1);
     counts.remove("");
-    let row = |(value, rows): (&str, usize)| {
-        let reading = study.polarity.read(value);
+    let row = |(value, rows): (Cow<'_, str>, usize)| {
+        let reading = study.polarity.read(&value);
         let class = match reading {
             Reading::Class(class) => Some(class),
             _ => None,
@@ -167,7 +171,7 @@ fn months(table: &Rows, found: &Found) -> Vec<(String, usize)> {
     let Some(column) = found.date.as_ref().and_then(|name| table.column(name).ok()) else {
         return Vec::new();
     };
-    let mut counts = std::collections::BTreeMap::new();
+    let mut counts = BTreeMap::new();
     for row in 0..table.len() {
         if let Some(month) = table.cell(row, column).trim().get(..7) {
             *counts.entry(month.to_string()).or_insert(0) += 1;
@@ -186,13 +190,14 @@ fn texts(table: &Rows, found: &Found) -> TextProfile {
 }
 
 /// What only the analyst can say.
-fn questions(columns: &[ColumnProfile], found: &Found, ratings: &[RatingRow]) -> Vec<String> {
+fn questions(columns: &[ColumnProfile], found: &Found, ratings: &[RatingRow], study: &Study) -> Vec<String> {
     let mut questions = Vec::new();
     let listed =
         |names: &[String]| names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(" and ");
     match found.text.len() {
         0 => questions.push("Which column holds the text? None looks like it: set reviews.text.".into()),
         1 => {}
+        _ if found.text == study.reviews.text => {}
         _ => questions
             .push(format!("{} both look like text. Read together? (reviews.text)", listed(&found.text))),
     }
@@ -213,7 +218,7 @@ fn questions(columns: &[ColumnProfile], found: &Found, ratings: &[RatingRow]) ->
         ["customer", "author", "user", "client"].iter().any(|word| name.contains(word))
             && column.distinct < column.filled
     };
-    if let Some(column) = columns.iter().find(people) {
+    if let Some(column) = columns.iter().find(people).filter(|_| study.reviews.together.is_empty()) {
         questions.push(format!(
             "Some values of `{}` stand in several rows. Keep these on one side of a split? (reviews.together)",
             column.name
@@ -293,7 +298,9 @@ impl Survey {
             };
             let cells = [row.value.clone(), number(row.rows), percent(row.rows, total)];
             let [value, rows, share] = cells;
-            table.row([value, rows, share, bar(row.rows as f64, most as f64, 24), becomes]);
+            let style = row.class.map_or(DIM, style_of);
+            let bar = paint(style, bar(row.rows as f64, most as f64, 24));
+            table.row([value, rows, share, bar, becomes]);
         }
         table.put(page);
         let of = |polarity| {

@@ -8,7 +8,10 @@ use crate::args::TokensArgs;
 use crate::commands::looked::{Text, texts};
 use crate::desk::{Answer, Desk};
 use crate::view::table::{Side, Table};
-use crate::view::{DIM, Page, STRONG, columns, number, paint, signed, width};
+use crate::view::{DIM, Page, STRONG, columns, count, number, paint, signed, width};
+
+/// How many terms of a text are shown, the strongest first.
+const SHOWN_TERMS: usize = 12;
 
 #[derive(Serialize)]
 struct TokensAnswer {
@@ -124,10 +127,16 @@ impl Read {
         let Some(terms) = &self.terms else { return };
         let mut table =
             Table::new(&[("term", Side::Left), ("adds", Side::Right), ("training reviews", Side::Right)]);
-        for term in terms {
+        for term in terms.iter().take(SHOWN_TERMS) {
             table.row([term.term.clone(), signed(term.contribution), number(term.reviews as usize)]);
         }
         table.put(page);
+        if terms.len() > SHOWN_TERMS {
+            page.note(&format!(
+                "{} more; --json gives all of them.",
+                count(terms.len() - SHOWN_TERMS, "term")
+            ));
+        }
     }
 }
 

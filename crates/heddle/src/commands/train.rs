@@ -10,7 +10,7 @@ use crate::desk::{Answer, Desk};
 use crate::intake::{Account, Intake};
 use crate::view::figures::{plain, share_with_interval};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, number, percent, signed};
+use crate::view::{Page, count, number, percent, signed};
 
 /// What was learnt.
 #[derive(Serialize)]
@@ -98,12 +98,10 @@ impl Answer for Trained {
     fn show(&self, page: &mut Page) {
         let [negative, positive] = self.card.mix;
         page.heading(&format!(
-            "Learnt from {}: {} {}, {} {}",
+            "Learnt from {}: {} negative, {} positive",
             count(negative + positive, "review"),
             number(negative),
-            class(Polarity::Negative),
             number(positive),
-            class(Polarity::Positive)
         ));
         self.show_steps(page);
         page.heading("What pulls hardest");
@@ -184,10 +182,10 @@ impl Trained {
 
     fn show_strongest(&self, page: &mut Page) {
         let mut table = Table::new(&[
-            (&class(Polarity::Negative), Side::Left),
+            ("to negative", Side::Left),
             ("weight", Side::Right),
             ("reviews", Side::Right),
-            (&class(Polarity::Positive), Side::Left),
+            ("to positive", Side::Left),
             ("weight", Side::Right),
             ("reviews", Side::Right),
         ]);

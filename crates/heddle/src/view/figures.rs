@@ -93,6 +93,11 @@ pub fn share_with_interval(figure: &Figure) -> String {
     format!("{} ({})", share(figure), interval(figure, Scale::Percent))
 }
 
+/// A figure with its interval: "0.912 (0.901 – 0.923)".
+pub fn plain_with_interval(figure: &Figure) -> String {
+    format!("{} ({})", plain(figure), interval(figure, Scale::Plain))
+}
+
 /// A figure between 0 and 1 as "0.912".
 pub fn plain(figure: &Figure) -> String {
     value(figure, Scale::Plain)

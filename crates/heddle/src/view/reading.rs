@@ -7,6 +7,10 @@ use super::{DIM, Page, STRONG, columns, paint, sign_of, signed, style_of, width}
 
 /// Columns of the track on which the log-odds move; odd, so that it has a middle.
 const TRACK: usize = 21;
+/// Columns of a log-odds.
+const FIGURE: usize = 6;
+/// What stands between the columns.
+const GAP: &str = "   ";
 /// Log-odds at either end of the track, at least: a probability of 95 %.
 const LEAST_SPAN: f64 = 3.0;
 /// A word is coloured if it adds this share of the strongest clause, or more.
@@ -14,11 +18,11 @@ const TELLING: f64 = 0.08;
 
 /// Puts a reading line on a page.
 pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
-    let room = width() - TRACK - 22;
+    let room = width() - TRACK - 2 * FIGURE - 3 * GAP.len() - 2;
     let span = explanation.clauses.iter().map(|clause| clause.running.abs()).fold(LEAST_SPAN, f64::max);
     let strongest = explanation.clauses.iter().map(|clause| clause.contribution.abs()).fold(0.0, f64::max);
-    let head = format!("  {:<room$}   {:>6}   {}", "", "adds", heads());
-    page.line(paint(DIM, format!("{head}   {:>6}", "stands")));
+    let head = format!("  {:<room$}{GAP}{:>FIGURE$}{GAP}{}{GAP}{:>FIGURE$}", "", "adds", heads(), "stands");
+    page.line(paint(DIM, head));
     step(page, &paint(DIM, "before the first word"), room, None, explanation.base, (explanation.base, span));
     let mut from = explanation.base;
     for clause in &explanation.clauses {
@@ -57,12 +61,14 @@ fn track(from: f64, to: f64, span: f64) -> String {
     let half = (TRACK / 2) as f64;
     let place =
         |log_odds: f64| (half + (log_odds / span * half).round()).clamp(0.0, (TRACK - 1) as f64) as usize;
+    let style = style_of(Polarity::of_log_odds(to));
     let (from, to) = (place(from), place(to));
-    let style = style_of(Polarity::of_log_odds(to as f64 - half));
     (0..TRACK)
         .map(|at| match at {
             _ if at == to => paint(style, "●"),
-            _ if at > from.min(to) && at < from.max(to) => paint(style, "─"),
+            _ if at > from.min(to) && at < from.max(to) => {
+                paint(style, if at == TRACK / 2 { "┼" } else { "─" })
+            }
             _ if at == from => paint(DIM, "○"),
             _ if at == TRACK / 2 => paint(DIM, "┊"),
             _ => " ".into(),
@@ -117,6 +123,10 @@ fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
     };
     Some(if token.cue || token.negated { style.underline() } else { style })
 }
+
+/// How a reading line is to be read.
+pub const LEGEND: &str = "Each line is a clause: what it adds, and where the log-odds stand when it has been read. \
+     Gold words pull to positive, violet ones to negative; negators and what they negate are underlined.";
 
 /// The verdict under a reading line.
 pub fn verdict(page: &mut Page, explanation: &Explanation) {
