@@ -57,6 +57,9 @@ struct RatingRow {
 
 /// Surveys files; writes a study if asked.
 pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
+    if let Some(path) = args.write_study.as_ref().filter(|path| Path::new(path).exists()) {
+        bail!("{path} is there already and is not overwritten; name another file");
+    }
     let table = Rows::read(paths(&args.files, desk.study())?, Keep::All)?;
     let columns: Vec<ColumnProfile> = (0..table.columns().len()).map(|at| profile(&table, at)).collect();
     let found = find(&columns, desk.study());
@@ -95,9 +98,6 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
 /// Writes a study that leaves no rating unnamed: those that no rule fits are set to
 /// "missing", where the analyst sees them.
 fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Result<()> {
-    if Path::new(path).exists() {
-        bail!("{path} is there already and is not overwritten; name another file");
-    }
     let mut study = study.clone();
     let beside = Path::new(path).parent().is_none_or(|folder| folder.as_os_str().is_empty());
     for file in study.reviews.files.iter_mut().filter(|_| !beside) {
@@ -337,7 +337,7 @@ impl Survey {
         page.line(format!("  words        {least} to {most}; half of the texts have {low} to {high}, the middle one {median}"));
         page.line(format!("  empty        {}", number(texts.empty)));
         page.line(format!(
-            "  repeated     {} have the words of an earlier one",
+            "  repeated     {} with the words of an earlier one",
             count(texts.repeated, "text")
         ));
         page.line(format!(

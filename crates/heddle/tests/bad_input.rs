@@ -1,0 +1,282 @@
+//! What goes wrong: each is told with its place and a way out, and nothing is half-written.
+
+mod common;
+
+use common::{Folder, REVIEWS};
+
+/// What every message must hold.
+fn holds(message: &str, parts: &[&str]) {
+    for part in parts {
+        assert!(message.contains(part), "no `{part}` in: {message}");
+    }
+}
+
+#[test]
+fn a_missing_file_is_named() {
+    let folder = Folder::new();
+    for command in ["survey", "label", "validate"] {
+        holds(&folder.fails(&[command, "nope.csv"]), &["nope.csv", "No such file"]);
+    }
+    holds(&folder.fails(&["score", "m.heddle", "nope.csv"]), &["m.heddle", "No such file"]);
+}
+
+#[test]
+fn no_file_at_all_is_told_with_a_way_out() {
+    holds(
+        &Folder::new().fails(&["label"]),
+        &["no review file", "heddle survey reviews.csv", "reviews.files"],
+    );
+}
+
+#[test]
+fn a_missing_column_is_told_with_the_nearest() {
+    let folder = Folder::with_reviews();
+    holds(
+        &folder.fails(&["label", "reviews.csv", "--set", "reviews.text=reviw"]),
+        &["reviews.csv", "no column `reviw`", "did you mean `review`?", "`customer`"],
+    );
+    holds(&folder.fails(&["label", "reviews.csv", "--set", "reviews.stars=grade"]), &["no column `grade`"]);
+}
+
+#[test]
+fn a_short_row_is_refused_with_its_line_and_the_rest_is_used() {
+    let folder = Folder::new().file("r.csv", format!("{REVIEWS}r9,short\nr10,hal,fine and warm,5\n"));
+    let run = folder.run(&["label", "r.csv", "--out", "l.csv", "--json"]);
+    assert_eq!(run.code, 3, "done, but a row was refused");
+    holds(&run.err, &["refused: r.csv, line 10: expected 4 fields, found 2"]);
+    let account = &serde_json::from_str::<serde_json::Value>(&run.out).expect("JSON")["account"];
+    assert_eq!((&account["refused"], &account["read"]), (&1.into(), &10.into()));
+    assert!(folder.text("l.csv").contains("r10"));
+}
+
+#[test]
+fn every_command_that_reads_rows_tells_of_refused_ones() {
+    let mut many = Folder::with_many(100).text("many.csv");
+    many.push_str("short\n");
+    let folder = Folder::with_many(100).file("r.csv", many);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let commands: [&[&str]; 7] = [
+        &["survey", "r.csv"],
+        &["split", "r.csv", "--training", "t.csv", "--holdout", "h.csv"],
+        &["train", "r.csv", "--out", "n.heddle"],
+        &["validate", "r.csv", "--set", "validation.folds=3"],
+        &["assess", "m.heddle", "r.csv"],
+        &["score", "m.heddle", "r.csv", "--out", "s.csv"],
+        &["run", "r.csv", "--out", "run"],
+    ];
+    for arguments in commands {
+        let run = folder.run(arguments);
+        assert_eq!(run.code, 3, "{arguments:?}: {}", run.err);
+        holds(&run.err, &["r.csv, line 102: expected 3 fields, found 1"]);
+    }
+}
+
+#[test]
+fn bytes_that_are_no_text_are_refused_with_their_column() {
+    let folder = Folder::new().file("r.csv", b"review,stars\ngood,5\ncaf\xe9,1\nbad,1\n");
+    let run = folder.run(&["label", "r.csv"]);
+    assert_eq!(run.code, 3);
+    holds(&run.err, &["line 3", "column `review`", "expected text in UTF-8"]);
+}
+
+#[test]
+fn an_empty_file_is_told() {
+    let folder = Folder::new().file("r.csv", "").file("h.csv", "review,stars\n");
+    holds(&folder.fails(&["survey", "r.csv"]), &["r.csv", "the file is empty"]);
+    holds(&folder.fails(&["train", "h.csv", "--out", "m.heddle"]), &["none of 0 rows can be learnt from"]);
+    assert!(!folder.path("m.heddle").exists());
+}
+
+#[test]
+fn one_class_only_is_told() {
+    let folder = Folder::new().file("r.csv", "review,stars\ngood,5\nfine,4\nso,3\n");
+    for arguments in [
+        &["train", "r.csv", "--out", "m.heddle"][..],
+        &["validate", "r.csv"],
+        &["split", "r.csv", "--training", "t.csv", "--holdout", "h.csv"],
+    ] {
+        holds(&folder.fails(arguments), &["all 2 reviews are positive", "polarity.negative"]);
+    }
+    assert_eq!(folder.names(), ["r.csv"], "nothing was written");
+}
+
+#[test]
+fn texts_that_are_all_blank_are_told() {
+    let folder = Folder::new().file("r.csv", "review,stars\n,5\n \"  \",1\n,3\n".replace(" \"", "\""));
+    holds(&folder.fails(&["train", "r.csv", "--out", "m.heddle"]), &["none of 3 rows", "3 without text"]);
+}
+
+#[test]
+fn a_rating_that_the_rule_does_not_name_is_told_with_its_count() {
+    let folder = Folder::new().file("r.csv", "review,stars\na b,5\nc d,0\ne f,zero\ng h,0.0\ni j,1\n");
+    let told = folder.fails(&["label", "r.csv"]);
+    holds(&told, &["`stars`", "`0` in 2 rows", "`zero` in 1 row", "line 3", "--set polarity.missing=\"0\""]);
+    let run = folder.run(&["label", "r.csv", "--set", "polarity.missing=0, zero"]);
+    assert_eq!(run.code, 0, "{}", run.err);
+}
+
+#[test]
+fn a_rating_that_is_blank_is_never_a_class() {
+    let folder = Folder::new().file("r.csv", "review,stars\na b,5\nc d,\ne f,1\n");
+    let found = folder.json(&["label", "r.csv", "--set", "polarity.middle=negative"]);
+    assert_eq!((&found["account"]["no_rating"], &found["account"]["negative"]), (&1.into(), &1.into()));
+}
+
+#[test]
+fn unknown_settings_are_told_with_line_and_nearest_key() {
+    let cases = [
+        ("[negation]\nreach = 3\nscop = \"off\"\n", &["line 3", "`negation.scop`", "`negation.scope`"][..]),
+        ("[negations]\nreach = 3\n", &["line 1", "[negations]", "[negation]"]),
+        ("\n[text]\ncase = \"upper\"\n", &["line 3", "\"lower\" or \"keep\""]),
+        ("seed = 3\n", &["line 1", "outside a section"]),
+        ("[text]\ncase = \n", &["line 2"]),
+        ("[polarity]\nnegative = \"1-3\"\npositive = \"3-5\"\n", &["share a value"]),
+        ("[text]\ncase = { a = 1 }\n", &["line 2", "text.case"]),
+        ("[reviews]\ntext = [1, 2]\n", &["line 2", "reviews.text"]),
+    ];
+    for (text, parts) in cases {
+        let folder = Folder::new().file("study.toml", text);
+        let told = folder.fails(&["study", "show"]);
+        holds(&told, &["study.toml"]);
+        holds(&told, parts);
+    }
+}
+
+#[test]
+fn unknown_overrides_are_told() {
+    let folder = Folder::new();
+    for (set, part) in [
+        ("text.csae=keep", "`text.case`"),
+        ("text.case", "section.key=value"),
+        ("text.case=up", "\"keep\""),
+        ("model.strength=-1", "above 0"),
+    ] {
+        holds(&folder.fails(&["study", "show", "--set", set]), &["--set", part]);
+    }
+}
+
+#[test]
+fn a_study_that_is_not_there_is_told() {
+    holds(&Folder::new().fails(&["study", "show", "--study", "no.toml"]), &["no.toml", "No such file"]);
+}
+
+#[test]
+fn the_files_of_a_study_stand_beside_it() {
+    let folder = Folder::with_reviews();
+    std::fs::create_dir(folder.path("inner")).expect("a folder");
+    let folder = folder.file("inner/study.toml", "[reviews]\nfiles = [\"../reviews.csv\"]\n");
+    assert!(folder.done(&["label", "--study", "inner/study.toml"]).contains("What the values"));
+}
+
+#[test]
+fn a_damaged_or_foreign_model_is_told() {
+    let folder = Folder::with_many(60);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let mut bytes = folder.bytes("m.heddle");
+    bytes.truncate(bytes.len() / 2);
+    let folder = folder.file("half.heddle", bytes);
+    holds(
+        &folder.fails(&["explain", "half.heddle", "--text", "x"]),
+        &["half.heddle", "damaged or cut short"],
+    );
+    holds(&folder.fails(&["explain", "many.csv", "--text", "x"]), &["no Heddle model", "heddle train"]);
+}
+
+#[test]
+fn a_model_keeps_its_own_settings() {
+    let folder = Folder::with_many(60);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let told = folder.fails(&["explain", "m.heddle", "--text", "x", "--set", "text.case=keep"]);
+    holds(&told, &["text.case=keep", "trained with its own settings"]);
+}
+
+#[test]
+fn an_output_that_cannot_be_written_is_told() {
+    let folder = Folder::with_many(60);
+    let told =
+        folder.fails(&["train", "many.csv", "--out", "no/such/m.heddle", "--set", "model.strength=0.1"]);
+    holds(&told, &["no/such/m.heddle"]);
+    assert_eq!(folder.names(), ["many.csv"]);
+}
+
+#[test]
+fn a_failure_leaves_an_earlier_output_as_it_was() {
+    let folder = Folder::with_reviews().file("l.csv", "precious\n").file("bad.csv", "review,stars\na b,7\n");
+    folder.fails(&["label", "bad.csv", "--out", "l.csv"]);
+    assert_eq!(folder.text("l.csv"), "precious\n");
+    assert_eq!(folder.names(), ["bad.csv", "l.csv", "reviews.csv"]);
+}
+
+#[test]
+fn more_folds_than_reviews_are_told() {
+    let folder = Folder::with_reviews();
+    holds(&folder.fails(&["validate", "reviews.csv"]), &["cannot fill 10 folds", "validation.folds=2"]);
+}
+
+#[test]
+fn terms_that_are_all_left_out_are_told() {
+    let folder = Folder::with_many(60);
+    let told = folder.fails(&["train", "many.csv", "--out", "m.heddle", "--set", "terms.at_least=5000"]);
+    holds(&told, &["none of", "terms.at_least"]);
+}
+
+#[test]
+fn a_row_or_id_that_is_not_there_is_told() {
+    let folder = Folder::with_reviews();
+    holds(&folder.fails(&["tokens", "reviews.csv", "--row", "99"]), &["rows 1 to 8", "99"]);
+    holds(&folder.fails(&["tokens", "reviews.csv", "--row", "0"]), &["no row 0"]);
+    holds(&folder.fails(&["tokens", "reviews.csv", "--id", "x"]), &["reviews.id"]);
+    holds(
+        &folder.fails(&["tokens", "reviews.csv", "--id", "x", "--set", "reviews.id=id"]),
+        &["no row has `x`"],
+    );
+    holds(&folder.fails(&["tokens"]), &["--text"]);
+}
+
+#[test]
+fn rows_and_summary_do_not_mix() {
+    let folder = Folder::with_many(60);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    holds(&folder.fails(&["score", "m.heddle", "many.csv", "--json"]), &["--out scored.csv"]);
+}
+
+#[test]
+fn two_outputs_need_two_names() {
+    let folder = Folder::with_reviews();
+    holds(
+        &folder.fails(&["split", "reviews.csv", "--training", "a.csv", "--holdout", "a.csv"]),
+        &["name two"],
+    );
+}
+
+#[test]
+fn wrong_usage_ends_with_two() {
+    let folder = Folder::new();
+    for arguments in
+        [&["trian"][..], &["train"], &["score"], &["label", "--no-such"], &["tokens", "--threads", "0"]]
+    {
+        assert_eq!(folder.run(arguments).code, 2, "{arguments:?}");
+    }
+}
+
+#[test]
+fn odd_texts_are_read_whatever_they_are() {
+    let odd = [
+        "👍👍👍",
+        "مرحبا بالعالم",
+        "!!!!!!!!",
+        "\u{200f}\u{202e}",
+        "a\u{0}b",
+        "&#x110000; &#0; &;",
+        "<<<>>>",
+    ];
+    let mut text = String::from("review,stars\n");
+    for (at, review) in odd.iter().cycle().take(60).enumerate() {
+        text.push_str(&format!("\"{review} {}\",{}\n", at % 9, [1, 5][at % 2]));
+    }
+    let folder = Folder::new().file("r.csv", text);
+    folder.done(&["train", "r.csv", "--out", "m.heddle"]);
+    folder.done(&["score", "m.heddle", "r.csv", "--out", "s.csv"]);
+    let found = folder.json(&["explain", "m.heddle", "r.csv", "--row", "2"]);
+    assert_eq!(found["texts"].as_array().map(Vec::len), Some(1));
+}
