@@ -58,7 +58,7 @@ pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain}
 pub use fit::{Fit, FitError, fit};
 pub use learn::logistic::{Convergence, Logistic, Stop, Stopping};
 pub use learn::objective::Problem;
-pub use learn::strength::{Choice as StrengthChoice, Trial};
+pub use learn::strength::{Choice as StrengthChoice, INNER_FOLDS, Trial};
 pub use matrix::{Entry, Rows};
 pub use measure::confusion::{ClassFigures, Confusion};
 pub use measure::figures::{Figures, baseline_log_odds};

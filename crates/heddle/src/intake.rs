@@ -6,6 +6,7 @@ use std::collections::BTreeMap;
 use anyhow::bail;
 use heddle_core::{Polarity, Reading, Sample, Study, Texts, groups, shown_value, text_key, value_key};
 use heddle_files::{Keep, Table};
+use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::args::Files;
@@ -85,7 +86,7 @@ impl Intake {
         let refused = table.refused().len();
         let mut account = Account { read: table.len() + refused, refused, ..Account::default() };
         let mut values: BTreeMap<String, (Reading, usize, usize)> = BTreeMap::new();
-        let (mut rows, mut labels, mut keys) = (Vec::new(), Vec::new(), Vec::new());
+        let (mut rows, mut labels) = (Vec::new(), Vec::new());
         for row in 0..table.len() {
             let cell = shown_value(table.cell(row, rated));
             let reading = study.polarity.read(&cell);
@@ -93,36 +94,19 @@ impl Intake {
                 Some(known) => known.1 += 1,
                 None => drop(values.insert(cell.into_owned(), (reading, 1, row))),
             }
-            let review = joined(&table, &text, row);
-            if review.trim().is_empty() {
+            if text.iter().all(|&column| table.cell(row, column).trim().is_empty()) {
                 account.no_text += 1;
                 continue;
             }
-            let class = match reading {
-                Reading::Class(class) => class,
-                Reading::Middle => {
-                    account.middle += 1;
-                    continue;
+            match reading {
+                Reading::Class(class) => {
+                    rows.push(row);
+                    labels.push(class);
                 }
-                Reading::Missing => {
-                    account.no_rating += 1;
-                    continue;
-                }
-                Reading::Unknown => continue, // told below, all at once
-            };
-            match class {
-                Polarity::Negative => account.negative += 1,
-                Polarity::Positive => account.positive += 1,
+                Reading::Middle => account.middle += 1,
+                Reading::Missing => account.no_rating += 1,
+                Reading::Unknown => {} // told below, all at once
             }
-            let shared = |(at, column): (usize, &usize)| {
-                let cell = table.cell(row, *column);
-                (!cell.trim().is_empty()).then(|| value_key(at, cell))
-            };
-            let own =
-                std::iter::once(text_key(&review)).chain(together.iter().enumerate().filter_map(shared));
-            keys.push(own.collect::<Vec<u64>>());
-            rows.push(row);
-            labels.push(class);
         }
         check_unknown(&table, study, &values)?;
         let name = |reading| match reading {
@@ -134,6 +118,9 @@ impl Intake {
             .into_iter()
             .map(|(value, (reading, rows, _))| ValueRow { value, becomes: name(reading), rows })
             .collect();
+        account.negative = labels.iter().filter(|class| **class == Polarity::Negative).count();
+        account.positive = labels.len() - account.negative;
+        let keys: Vec<Vec<u64>> = rows.par_iter().map(|&row| keys(&table, row, &text, &together)).collect();
         let sample = Sample { labels, groups: groups(&keys) };
         Ok(Self { table, rows, sample, account, values, text })
     }
@@ -210,6 +197,17 @@ pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
         }
     }
     text
+}
+
+/// What ties a row to others: its text, and the values of the columns that keep rows
+/// together.
+fn keys(table: &Table, row: usize, text: &[usize], together: &[usize]) -> Vec<u64> {
+    let shared = |(at, column): (usize, &usize)| {
+        let cell = table.cell(row, *column);
+        (!cell.trim().is_empty()).then(|| value_key(at, cell))
+    };
+    let own = text_key(&joined(table, text, row));
+    std::iter::once(own).chain(together.iter().enumerate().filter_map(shared)).collect()
 }
 
 fn check_unknown(

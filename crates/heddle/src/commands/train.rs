@@ -1,6 +1,6 @@
 //! Learning a model.
 
-use heddle_core::{Card, Fit, Model, Polarity, Study};
+use heddle_core::{Card, Fit, INNER_FOLDS, Model, Polarity, Study};
 use heddle_files::write_model;
 use serde::Serialize;
 
@@ -137,7 +137,7 @@ impl Trained {
             ),
         );
         let chosen = match &card.choice {
-            Some(choice) => format!("chosen from {} by 5 inner folds", choice.trials.len()),
+            Some(choice) => format!("chosen from {} by {INNER_FOLDS} inner folds", choice.trials.len()),
             None => "as set".into(),
         };
         line("strength", format!("lambda {:.1e} of the ridge penalty, {chosen}", card.strength));
