@@ -10,7 +10,7 @@ use crate::measure::figures::Figures;
 use crate::measure::odds::sigmoid;
 use crate::polarity::Polarity;
 use crate::study::Study;
-use crate::terms::corpus::{Corpus, TokenId, UNKNOWN, put_ids, token_id};
+use crate::terms::corpus::{Corpus, SENTENCE_END, TokenId, UNKNOWN, put_ids, token_id};
 use crate::terms::count::Counted;
 use crate::terms::intern::Words;
 use crate::terms::vocabulary::{RowMaker, Vocabulary};
@@ -281,13 +281,10 @@ impl<'m> Reader<'m> {
         row.retain(|entry| model.terms[entry.column as usize].kept);
         *scale = rules.weighting.row_factor(row, &model.document_factors);
         let dot: f64 = row.iter().map(|entry| model.pull(entry)).sum();
-        let is_unknown = |token: &&Token| token.kind == Kind::Word && !model.knows(tokens, token);
-        Score {
-            log_odds: model.base + dot * *scale,
-            tokens: tokens.items().len(),
-            unknown: tokens.items().iter().filter(is_unknown).count(),
-            terms: row.len(),
-        }
+        // Sentence ends stand between the ids; the others are those of the tokens, in order.
+        let words = ids.iter().filter(|id| **id != SENTENCE_END).zip(tokens.items());
+        let unknown = words.filter(|(id, token)| **id == UNKNOWN && token.kind == Kind::Word).count();
+        Score { log_odds: model.base + dot * *scale, tokens: tokens.items().len(), unknown, terms: row.len() }
     }
 
     /// The tokens of the last review.
@@ -306,8 +303,7 @@ impl<'m> Reader<'m> {
     pub(crate) fn places(&self) -> Vec<(u32, usize, usize)> {
         let mut found = Vec::new();
         // Sentence ends take up an id but are no token.
-        let ends_before =
-            |at: usize| self.ids[..at].iter().filter(|id| **id == crate::terms::corpus::SENTENCE_END).count();
+        let ends_before = |at: usize| self.ids[..at].iter().filter(|id| **id == SENTENCE_END).count();
         let study = &self.model.study;
         self.model.vocabulary.walk(
             &self.ids,

@@ -202,6 +202,18 @@ fn an_open_strength_is_chosen_from_a_path() {
 }
 
 #[test]
+fn labels_without_meaning_get_a_strong_penalty() {
+    let mut study = fixed(1.0);
+    study.model.strength = Strength::Auto;
+    let mut world = World::new(400, 7, study);
+    let meant = world.fit().strength;
+    let mut draw = heddle_core::Draw::new(5);
+    world.sample.labels = (0..400).map(|_| Polarity::ALL[draw.below(2)]).collect();
+    let meaningless = world.fit().strength;
+    assert!(meaningless >= 10.0 * meant, "{meaningless} {meant}");
+}
+
+#[test]
 fn one_class_alone_teaches_nothing() {
     let world = World::new(30, 1, fixed(0.1));
     let positive: Vec<u32> = world

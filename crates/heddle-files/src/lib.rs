@@ -15,6 +15,8 @@ mod place;
 mod reviews;
 mod study_file;
 
+/// The cells of one row.
+pub use csv::StringRecord as Record;
 pub use demo::unpack_demo;
 pub use error::FileError;
 pub use model_file::{from_bytes, read_model, to_bytes, write_model};

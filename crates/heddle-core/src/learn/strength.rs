@@ -13,11 +13,14 @@ use crate::terms::weigh::Weighted;
 
 /// The number of inner folds: an even number keeps two cores busy to the end.
 pub const INNER_FOLDS: usize = 4;
-/// The path: strengths that fall by half a power of ten.
-const STRONGEST: f64 = 1e-2;
-const STEPS: i32 = 11;
-/// Enough to rank strengths; the final fit has a tolerance of its own.
-const TOLERANCE: f64 = 1e-2;
+/// Strengths are powers of the square root of ten: step k is 10^(-k/2).
+const STRONGEST_STEP: i32 = -2;
+const WEAKEST_STEP: i32 = 16;
+/// The search begins where the penalty weighs like the loss of this many reviews.
+const BEGINS_AT: f64 = 25.0;
+/// The gap that a round's own sums must show, about three times the exact one: enough to
+/// rank strengths; the final fit has a tolerance of its own.
+const TOLERANCE: f64 = 3e-2;
 const ROUNDS: u32 = 200;
 
 /// One step of the path.
@@ -62,11 +65,15 @@ impl Bench<'_> {
     }
 }
 
-/// Follows a path of falling strengths on inner folds of `rows`, each fold with its own
-/// vocabulary and document factors, and chooses the strongest whose held-out loss is
-/// within one standard error of the best, paired by review (the one-standard-error rule
-/// of Breiman et al. (1984), "Classification and regression trees", section 3.4.3,
-/// applied to paired differences).
+/// Searches the strength on inner folds of `rows`, each fold with its own vocabulary and
+/// document factors, and chooses the strongest whose held-out loss is within one standard
+/// error of the best, paired by review (the one-standard-error rule of Breiman et al.
+/// (1984), "Classification and regression trees", section 3.4.3, applied to paired
+/// differences).
+///
+/// The held-out loss falls and then rises along the path: the search goes from its first
+/// step to weaker ones until the loss rises, and to stronger ones if it rose at once. Each
+/// step starts from the weights of the one before.
 pub(crate) fn choose(
     counted: &Counted,
     sample: &Sample,
@@ -95,32 +102,59 @@ pub(crate) fn choose(
         })
         .collect();
     let stopping = Stopping { tolerance: tolerance.max(TOLERANCE), rounds: ROUNDS };
-    let mut losses: Vec<(f64, Vec<f64>)> = Vec::new();
-    let mut best = 0;
-    for step in 0..STEPS {
-        let strength = STRONGEST * 10f64.powf(-f64::from(step) / 2.0);
+    let mut try_step = |step: i32| -> Tried {
+        let strength = 10f64.powf(-f64::from(step) / 2.0);
         let held: Vec<Vec<f64>> =
             benches.par_iter_mut().map(|bench| bench.held_out_losses(strength, stopping)).collect();
-        losses.push((strength, held.concat()));
-        let total = |at: usize| losses[at].1.iter().sum::<f64>();
-        if total(losses.len() - 1) < total(best) {
-            best = losses.len() - 1;
-        }
-        // The loss falls and then rises along the path, and the weakest steps are the slowest.
-        if best < losses.len() - 1 {
+        Tried { strength, losses: held.concat() }
+    };
+    let first = first_step(rows.len());
+    let mut path = vec![try_step(first)];
+    for step in first + 1..=WEAKEST_STEP {
+        path.push(try_step(step));
+        if path[path.len() - 1].total() >= path[path.len() - 2].total() {
             break;
         }
     }
-    settle(&losses, best)
+    let rose_at_once = path.len() == 2;
+    path.reverse();
+    for step in (STRONGEST_STEP..first).rev().take_while(|_| rose_at_once) {
+        path.push(try_step(step));
+        if path[path.len() - 1].total() >= path[path.len() - 2].total() {
+            break;
+        }
+    }
+    path.sort_by(|a, b| b.strength.total_cmp(&a.strength));
+    settle(&path)
 }
 
-fn settle(losses: &[(f64, Vec<f64>)], best: usize) -> Choice {
-    let trials: Vec<Trial> = losses
+/// The half-decade at which lambda times the reviews is nearest above [`BEGINS_AT`].
+fn first_step(reviews: usize) -> i32 {
+    let strength = BEGINS_AT / reviews as f64;
+    ((-2.0 * strength.log10()).floor() as i32).clamp(STRONGEST_STEP, WEAKEST_STEP - 1)
+}
+
+/// A step that was tried: the cost-weighted loss of each held-out row.
+struct Tried {
+    strength: f64,
+    losses: Vec<f64>,
+}
+
+impl Tried {
+    fn total(&self) -> f64 {
+        self.losses.iter().sum()
+    }
+}
+
+/// Chooses from a path that runs from strong to weak.
+fn settle(path: &[Tried]) -> Choice {
+    let best = (0..path.len()).min_by(|a, b| path[*a].total().total_cmp(&path[*b].total())).unwrap_or(0);
+    let trials: Vec<Trial> = path
         .iter()
-        .map(|(strength, own)| {
-            let differences: Vec<f64> = own.iter().zip(&losses[best].1).map(|(a, b)| a - b).collect();
-            let (behind, error) = mean_and_error(&differences);
-            Trial { strength: *strength, loss: mean_and_error(own).0, behind, error }
+        .map(|tried| {
+            let pairs = tried.losses.iter().zip(&path[best].losses);
+            let (behind, error) = mean_and_error(&pairs.map(|(a, b)| a - b).collect::<Vec<f64>>());
+            Trial { strength: tried.strength, loss: mean_and_error(&tried.losses).0, behind, error }
         })
         .collect();
     let chosen = trials.iter().find(|trial| trial.behind <= trial.error).unwrap_or(&trials[best]);

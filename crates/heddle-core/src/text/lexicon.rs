@@ -152,7 +152,7 @@ fn letter(word: &str) -> Option<usize> {
 /// Whether a word, in small or capital letters, may begin an expression.
 pub(super) fn may_begin(word: &str) -> bool {
     let listed = letter(word).is_some_and(|letter| word.len() < 32 && LENGTHS[letter] >> word.len() & 1 == 1);
-    listed || word.ends_with(['t', 'T'])
+    listed || word.as_bytes().last().is_some_and(|last| last.eq_ignore_ascii_case(&b't'))
 }
 
 /// The longest expression that begins with `first`, in small letters; `follows(i, word)`

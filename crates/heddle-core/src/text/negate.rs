@@ -62,10 +62,18 @@ pub(super) fn mark(tokens: &mut Tokens, negation: &Negation) {
     let mut open: Vec<Open> = Vec::new();
     let mut at = 0;
     while at < tokens.items.len() {
-        let (effect, length) = match tokens.items[at].kind {
-            Kind::Word => expression_at(tokens, at),
-            _ => (None, 1),
-        };
+        let token = &tokens.items[at];
+        if token.kind != Kind::Word || !may_begin(tokens.form(token)) {
+            // Nearly every token passes here: nothing begins with it.
+            if !open.is_empty() {
+                close(&mut open, tokens.items[at].before, negation.scope);
+                let token = &mut tokens.items[at];
+                cover(&mut open, token.kind, negation.scope, &mut token.negated);
+            }
+            at += 1;
+            continue;
+        }
+        let (effect, length) = expression_at(tokens, at);
         if effect == Some(Effect::Contrasts) && at > 0 {
             let before = &mut tokens.items[at].before;
             *before = (*before).max(Break::Clause);
@@ -99,9 +107,6 @@ fn word_at(tokens: &Tokens, at: usize) -> &str {
 
 fn expression_at(tokens: &Tokens, at: usize) -> (Option<Effect>, usize) {
     let first = word_at(tokens, at);
-    if !may_begin(first) {
-        return (None, 1);
-    }
     let follows = |offset: usize, word: &str| {
         tokens
             .items

@@ -18,10 +18,16 @@ pub const NUMBER: &str = "‹number›";
 ///
 /// Costs one pass over the bytes and no allocation once the buffers have grown. Markup is
 /// skipped and character references such as `&amp;` are read as the character they name;
-/// spans keep pointing at the raw bytes. The review must be shorter than 4 GiB.
+/// spans keep pointing at the raw bytes. The review must be shorter than 1 GiB.
 pub fn scan(raw: &str, recipe: &Recipe, negation: &Negation, tokens: &mut Tokens) {
     assert!(u32::try_from(raw.len()).is_ok(), "a review of {} bytes: must be below 4 GiB", raw.len());
     tokens.clear();
+    // Most forms are the raw bytes in small letters: they are taken from one copy of the
+    // text, and only the others are written behind it.
+    tokens.forms.push_str(raw);
+    if recipe.case == Case::Lower {
+        tokens.forms.make_ascii_lowercase();
+    }
     let has_mail = memchr::memchr(b'@', raw.as_bytes()).is_some();
     Scanner { raw, at: 0, recipe, pending: Break::None, has_mail, tokens }.run();
     negate::mark(tokens, negation);
@@ -113,7 +119,7 @@ impl Scanner<'_> {
             self.at += 1;
         }
         if self.recipe.punctuation == Presence::Keep {
-            self.emit(start, self.at, form, Kind::Mark);
+            self.emit_new(start, self.at, form, Kind::Mark);
         } else {
             self.tokens.forms.truncate(form);
         }
@@ -146,7 +152,7 @@ impl Scanner<'_> {
 
     fn emoticon(&mut self, start: usize, form: usize) {
         if self.recipe.emoticons == Presence::Keep {
-            self.emit(start, self.at, form, Kind::Emoticon);
+            self.emit_new(start, self.at, form, Kind::Emoticon);
         } else {
             self.tokens.forms.truncate(form);
         }
@@ -241,13 +247,11 @@ impl Scanner<'_> {
         } else if bytes.get(self.at).is_some_and(u8::is_ascii_alphabetic) {
             return self.word(start); // "10pm", "2nd"
         }
-        let form = self.tokens.forms.len();
         match self.recipe.numbers {
-            Treatment::Drop => return,
-            Treatment::Mark => self.tokens.forms.push_str(NUMBER),
-            Treatment::Keep => self.tokens.forms.push_str(&self.raw[start..self.at]),
+            Treatment::Drop => {}
+            Treatment::Keep => self.emit(start, self.at, (start, self.at), Kind::Number),
+            Treatment::Mark => self.emit_as(start, self.at, NUMBER, Kind::Number),
         }
-        self.emit(start, self.at, form, Kind::Number);
     }
 
     /// A word, unless a link begins here.
@@ -272,33 +276,36 @@ impl Scanner<'_> {
         let end =
             rest.find(|c: char| c.is_whitespace() || matches!(c, '<' | '>' | '"')).unwrap_or(rest.len());
         let length = rest[..end].trim_end_matches(['.', ',', '!', '?', ')', ';', ':', '\'']).len();
-        let (start, form) = (self.at, self.tokens.forms.len());
+        let start = self.at;
         self.at += length;
         match self.recipe.links {
-            Treatment::Drop => return,
-            Treatment::Mark => self.tokens.forms.push_str(mark),
-            Treatment::Keep => self.tokens.forms.push_str(&rest[..length].to_ascii_lowercase()),
+            Treatment::Drop => {}
+            Treatment::Keep => self.emit(start, self.at, (start, self.at), Kind::Link),
+            Treatment::Mark => self.emit_as(start, self.at, mark, Kind::Link),
         }
-        self.emit(start, self.at, form, Kind::Link);
     }
 
     /// Reads a word from `start`, then takes contractions apart.
     fn word(&mut self, start: usize) {
+        let bytes = &self.raw.as_bytes()[start..];
+        let (length, stretched) = plain_run(bytes);
+        let ends = !matches!(bytes.get(length), Some(b'\'' | b'&' | 0x80..));
+        if ends && length > 0 && !(stretched && self.recipe.elongation == Elongation::Shorten) {
+            self.at = start + length;
+            return self.finish_word(start, (start, self.at), None);
+        }
+        self.rare_word(start);
+    }
+
+    /// Reads a word with an apostrophe, a letter outside ASCII, a character reference or a
+    /// stretch: its form is written letter by letter.
+    fn rare_word(&mut self, start: usize) {
         let form = self.tokens.forms.len();
         self.at = start;
         // Raw place of the apostrophe and of the character before it.
         let mut apostrophe = None;
         let mut before = start;
-        while let Some(&byte) = self.raw.as_bytes().get(self.at) {
-            if byte.is_ascii_alphanumeric() {
-                self.plain_run(form);
-                before = self.at - 1;
-                continue;
-            }
-            if !matches!(byte, b'\'' | b'&' | 0x80..) {
-                break;
-            }
-            let Some(Letter { char, length }) = self.letter(self.at) else { break };
+        while let Some(Letter { char, length }) = self.letter(self.at) {
             if matches!(char, '\'' | '’' | 'ʼ') {
                 let follows = self.letter(self.at + length).is_some_and(|next| next.char.is_alphabetic());
                 if !follows {
@@ -313,40 +320,7 @@ impl Scanner<'_> {
             }
             (before, self.at) = (self.at, self.at + length);
         }
-        let may_contract = apostrophe.is_some() || self.tokens.forms.ends_with(['t', 'T']);
-        if self.recipe.contractions && may_contract {
-            self.contraction(start, form, apostrophe);
-        } else {
-            self.emit(start, self.at, form, Kind::Word);
-        }
-    }
-
-    /// Appends a run of ASCII letters and digits to the form that began at `form`.
-    fn plain_run(&mut self, form: usize) {
-        let bytes = &self.raw.as_bytes()[self.at..];
-        let (mut length, mut last, mut repeats, mut stretched) = (0, 0, 0, false);
-        for &byte in bytes {
-            if !byte.is_ascii_alphanumeric() {
-                break;
-            }
-            length += 1;
-            // Without its case bit a letter keeps its place; digits are told apart later.
-            repeats = if byte | 0x20 == last { repeats + 1 } else { 0 };
-            stretched |= repeats == 2;
-            last = byte | 0x20;
-        }
-        let run = &self.raw[self.at..self.at + length];
-        self.at += length;
-        let continues = self.tokens.forms.len() > form;
-        if self.recipe.elongation == Elongation::Shorten && (continues || stretched) {
-            run.chars().for_each(|char| self.push_form(char, form, char.is_alphabetic()));
-            return;
-        }
-        let begin = self.tokens.forms.len();
-        self.tokens.forms.push_str(run);
-        if self.recipe.case == Case::Lower {
-            self.tokens.forms[begin..].make_ascii_lowercase();
-        }
+        self.finish_word(start, (form, self.tokens.forms.len()), apostrophe);
     }
 
     /// Appends a character to the form that began at `form`, shortening stretches.
@@ -363,19 +337,23 @@ impl Scanner<'_> {
         }
     }
 
-    /// Emits the word that stands at the end of the forms, in two tokens if it is a
-    /// contraction. `apostrophe` holds the raw places of the character before it and of it.
-    fn contraction(&mut self, start: usize, form: usize, apostrophe: Option<(usize, usize)>) {
+    /// Emits the word whose form stands there, in two tokens if it is a contraction.
+    /// `apostrophe` holds the raw places of the character before it and of it.
+    fn finish_word(&mut self, start: usize, form: (usize, usize), apostrophe: Option<(usize, usize)>) {
         let end = self.at;
-        let word = &self.tokens.forms[form..];
+        let may_contract = self.recipe.contractions
+            && (apostrophe.is_some() || self.tokens.forms.as_bytes()[form.1 - 1].eq_ignore_ascii_case(&b't'));
+        if !may_contract {
+            return self.emit(start, end, form, Kind::Word);
+        }
+        let word = &self.tokens.forms[form.0..form.1];
         let invisible = end - start != word.len();
         let (head, tail, cut) = match take_apart(word) {
             // A cut is counted in raw bytes, which must be those of the form.
             Some(Contraction::Bare { .. }) if invisible => return self.emit(start, end, form, Kind::Word),
             None => return self.emit(start, end, form, Kind::Word),
             Some(Contraction::Possessive(length)) => {
-                self.tokens.forms.truncate(form + length);
-                return self.emit(start, end, form, Kind::Word);
+                return self.emit(start, end, (form.0, form.0 + length), Kind::Word);
             }
             Some(Contraction::Bare { head, cut }) => (head, "not", start + cut),
             Some(Contraction::Negated { head }) => {
@@ -386,23 +364,29 @@ impl Scanner<'_> {
             }
         };
         match head {
-            Head::Keep(length) => self.tokens.forms.truncate(form + length),
-            Head::Be(verb) => {
-                self.tokens.forms.truncate(form);
-                self.tokens.forms.push_str(verb);
-            }
+            Head::Keep(length) => self.emit(start, cut, (form.0, form.0 + length), Kind::Word),
+            Head::Be(verb) => self.emit_as(start, cut, verb, Kind::Word),
         }
-        self.emit(start, cut, form, Kind::Word);
-        let form = self.tokens.forms.len();
-        self.tokens.forms.push_str(tail);
-        self.emit(cut, end, form, Kind::Word);
+        self.emit_as(cut, end, tail, Kind::Word);
     }
 
-    fn emit(&mut self, start: usize, end: usize, form: usize, kind: Kind) {
+    /// Emits a token whose form is given.
+    fn emit_as(&mut self, start: usize, end: usize, form: &str, kind: Kind) {
+        let begin = self.tokens.forms.len();
+        self.tokens.forms.push_str(form);
+        self.emit_new(start, end, begin, kind);
+    }
+
+    /// Emits a token whose form was just written, from `form` on.
+    fn emit_new(&mut self, start: usize, end: usize, form: usize, kind: Kind) {
+        self.emit(start, end, (form, self.tokens.forms.len()), kind);
+    }
+
+    fn emit(&mut self, start: usize, end: usize, form: (usize, usize), kind: Kind) {
         self.tokens.items.push(Token {
             start: start as u32,
             end: end as u32,
-            form: (form as u32, self.tokens.forms.len() as u32),
+            form: (form.0 as u32, form.1 as u32),
             kind,
             before: self.pending,
             negated: false,
@@ -410,6 +394,22 @@ impl Scanner<'_> {
         });
         self.pending = Break::None;
     }
+}
+
+/// The length of the run of ASCII letters and digits at the head of `bytes`, and whether
+/// one of them may stand three times in a row.
+fn plain_run(bytes: &[u8]) -> (usize, bool) {
+    let (mut last, mut repeats, mut stretched) = (0, 0, false);
+    for (at, &byte) in bytes.iter().enumerate() {
+        if !byte.is_ascii_alphanumeric() {
+            return (at, stretched);
+        }
+        // Without its case bit a letter keeps its place; digits are told apart later.
+        repeats = if byte | 0x20 == last { repeats + 1 } else { 0 };
+        stretched |= repeats == 2;
+        last = byte | 0x20;
+    }
+    (bytes.len(), stretched)
 }
 
 fn push_unstretched(forms: &mut String, char: char, form: usize, stretches: bool, elongation: Elongation) {

@@ -2,7 +2,7 @@
 
 use anyhow::bail;
 use heddle_core::{Model, Polarity, Score};
-use heddle_files::{Records, Refusal, RowWriter, find_column, read_model};
+use heddle_files::{Record, Records, Refusal, RowWriter, find_column, read_model};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -63,11 +63,10 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         if batch.is_empty() {
             break;
         }
-        let texts: Vec<_> =
-            batch.iter().map(|row| join(columns.iter().map(|&at| row[at].as_str()))).collect();
+        let texts: Vec<_> = batch.iter().map(|row| join(columns.iter().map(|&at| &row[at]))).collect();
         for ((row, text), score) in batch.iter().zip(&texts).zip(score_all(&model, &texts)) {
             scored.add(&score, text);
-            writer.row(row.iter().map(String::as_str).chain(added(&score).iter().map(String::as_str)))?;
+            writer.row(row.iter().chain(added(&score).iter().map(String::as_str)))?;
         }
     }
     writer.finish()?;
@@ -81,13 +80,13 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
     Ok(scored.refused)
 }
 
-fn read_batch(records: &mut Records, refused: &mut Vec<Refusal>) -> anyhow::Result<Vec<Vec<String>>> {
+fn read_batch(records: &mut Records, refused: &mut Vec<Refusal>) -> anyhow::Result<Vec<Record>> {
     let mut batch = Vec::new();
-    let mut record = Default::default();
+    let mut record = Record::new();
     while batch.len() < BATCH {
         match records.next(&mut record)? {
             None => break,
-            Some(Ok(_)) => batch.push(record.iter().map(String::from).collect()),
+            Some(Ok(_)) => batch.push(std::mem::take(&mut record)),
             Some(Err(refusal)) => refused.push(refusal),
         }
     }
