@@ -3,6 +3,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use crate::polarity::shown_value;
 use crate::resample::draw::{text_key, value_key};
 
 /// What the cells of a column are.
@@ -35,7 +36,7 @@ pub struct ColumnProfile {
     pub filled: usize,
     /// Blank cells.
     pub missing: usize,
-    /// Distinct filled cells.
+    /// Distinct filled cells; "4" and "4.0" are one.
     pub distinct: usize,
     /// The least and the greatest number or date, as written.
     pub range: Option<(String, String)>,
@@ -112,12 +113,13 @@ impl Profiler {
         } else if let Some(date) = iso_date(cell) {
             self.dates.add(date.to_string(), date);
         }
-        self.distinct.insert(value_key(0, cell));
+        let cell = shown_value(cell);
+        self.distinct.insert(value_key(0, &cell));
         if self.overflown {
             return;
         }
         let values = self.values.get_or_insert_default();
-        *values.entry(cell.to_string()).or_insert(0) += 1;
+        *values.entry(cell.into_owned()).or_insert(0) += 1;
         if values.len() > Self::MOST_VALUES {
             (self.values, self.overflown) = (None, true);
         }

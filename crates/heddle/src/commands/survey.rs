@@ -273,6 +273,9 @@ fn values_of(column: &ColumnProfile) -> String {
         (Some((low, high)), _) => format!("{low} to {high}"),
         (None, ColumnKind::Text) => format!("{:.0} words on average", column.words),
         (None, ColumnKind::Identifier) => "each different".into(),
+        (None, ColumnKind::Category) if column.values.is_empty() => {
+            format!("{:.1} rows each on average", column.filled as f64 / column.distinct as f64)
+        }
         _ => cut(&column.values.iter().map(|(value, _)| value.as_str()).collect::<Vec<_>>().join(", "), 34),
     }
 }

@@ -1,5 +1,5 @@
 //! The built program in a temporary folder.
-#![allow(dead_code)] // each test file uses its own part of it
+#![allow(dead_code, clippy::print_stderr)] // each test file uses its own part; a failure names its folder
 
 use std::fs;
 use std::path::PathBuf;
