@@ -27,6 +27,8 @@ pub trait Answer: Serialize {
 pub struct Desk {
     loaded: LoadedStudy,
     overrides: Vec<String>,
+    /// The study that was asked for by name.
+    named: Option<String>,
     json: bool,
 }
 
@@ -42,7 +44,8 @@ impl Desk {
             None if Path::new(USUAL_STUDY).exists() => loaded.read_file(USUAL_STUDY)?,
             None => {}
         }
-        let desk = Self { overrides: common.set.clone(), json: common.json, loaded };
+        let (overrides, named) = (common.set.clone(), common.study.clone());
+        let desk = Self { overrides, named, json: common.json, loaded };
         desk.overridden(desk.loaded.clone())
     }
 
@@ -50,7 +53,7 @@ impl Desk {
         for assignment in &self.overrides {
             loaded.set(assignment)?;
         }
-        Ok(Self { loaded, overrides: self.overrides.clone(), json: self.json })
+        Ok(Self { loaded, overrides: self.overrides.clone(), named: self.named.clone(), json: self.json })
     }
 
     /// This desk with the settings of a model: what was used in training is used again, but
@@ -63,10 +66,21 @@ impl Desk {
                 "--set {set}: the model was trained with its own settings; train again to change them"
             );
         }
+        self.check_unnamed(
+            "the model brings its own study; --set reviews.text=COLUMN and the like fit it to other files",
+        )?;
         self.overridden(LoadedStudy::of(model.study().clone()))
     }
 
-    /// This desk with another study file; overrides stay in force.
+    /// A study that was asked for must not be passed over in silence.
+    pub fn check_unnamed(&self, why: &str) -> anyhow::Result<()> {
+        match &self.named {
+            Some(path) => anyhow::bail!("--study {path} has no use here: {why}"),
+            None => Ok(()),
+        }
+    }
+
+    /// This desk with the study of the demo; overrides stay in force.
     pub fn with_study(&self, path: &str) -> anyhow::Result<Self> {
         let mut loaded = LoadedStudy::of(Study::default());
         loaded.read_file(path)?;

@@ -45,6 +45,22 @@ pub struct ValueRow {
     pub rows: usize,
 }
 
+/// Which columns are kept of the files.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Kept {
+    /// Every column: the rows are written out again.
+    All,
+    /// Those that the study names.
+    Needed,
+}
+
+impl Kept {
+    /// Every column if there is somewhere to write them.
+    pub fn if_written(out: &Option<String>) -> Self {
+        if out.is_some() { Self::All } else { Self::Needed }
+    }
+}
+
 /// Labelled reviews.
 pub struct Intake {
     /// The rows of the files.
@@ -61,12 +77,12 @@ pub struct Intake {
 }
 
 impl Intake {
-    /// Reads and labels. With `all`, every column is kept, for writing the rows again.
+    /// Reads and labels.
     ///
     /// # Errors
     /// A file or column that is not there, a rating that the rule does not name, or no
     /// labelled review at all.
-    pub fn read(files: &Files, study: &Study, all: bool) -> anyhow::Result<Self> {
+    pub fn read(files: &Files, study: &Study, kept: Kept) -> anyhow::Result<Self> {
         let paths = paths(files, study)?;
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
@@ -74,7 +90,11 @@ impl Intake {
         needed.extend(columns.together.iter().chain(&columns.id).map(String::as_str));
         needed.sort_unstable();
         needed.dedup();
-        let table = Table::read(paths, if all { Keep::All } else { Keep::Only(&needed) })?;
+        let keep = match kept {
+            Kept::All => Keep::All,
+            Kept::Needed => Keep::Only(&needed),
+        };
+        let table = Table::read(paths, keep)?;
         Self::label(table, study)
     }
 

@@ -191,6 +191,26 @@ fn a_model_keeps_its_own_settings() {
 }
 
 #[test]
+fn a_study_that_would_be_passed_over_is_refused() {
+    let folder = Folder::with_many(60).file("s.toml", "[text]\ncase = \"keep\"\n");
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    for arguments in
+        [&["assess", "m.heddle", "many.csv", "--study", "s.toml"][..], &["demo", "--study", "s.toml"]]
+    {
+        holds(&folder.fails(arguments), &["--study s.toml has no use here"]);
+    }
+    assert_eq!(folder.names(), ["m.heddle", "many.csv", "s.toml"]);
+}
+
+#[test]
+fn reviews_that_are_all_tied_together_can_still_be_learnt_from() {
+    let folder = Folder::new()
+        .file("r.csv", "who,review,stars\na,warm warm,5\na,cold cold,1\na,warm cold warm,4\na,cold sea,2\n");
+    folder.done(&["train", "r.csv", "--set", "reviews.together=who", "--out", "m.heddle"]);
+    assert!(folder.done(&["explain", "m.heddle", "--text", "warm"]).contains("positive"));
+}
+
+#[test]
 fn an_output_that_cannot_be_written_is_told() {
     let folder = Folder::with_many(60);
     let told =

@@ -101,31 +101,44 @@ pub(crate) fn choose(
             Bench { learner: Logistic::new(problem, seed), held, sample, costs }
         })
         .collect();
+    let first = first_step(rows.len());
+    if benches.iter().map(|bench| bench.held.len()).sum::<usize>() < 2 {
+        // Too few reviews, or all tied together: nothing can be held out.
+        return Choice { strength: strength_of(first), trials: Vec::new() };
+    }
     let stopping = Stopping { tolerance: tolerance.max(TOLERANCE), rounds: ROUNDS };
-    let mut try_step = |step: i32| -> Tried {
-        let strength = 10f64.powf(-f64::from(step) / 2.0);
+    settle(&search(first, |step| {
+        let strength = strength_of(step);
         let held: Vec<Vec<f64>> =
             benches.par_iter_mut().map(|bench| bench.held_out_losses(strength, stopping)).collect();
         Tried { strength, losses: held.concat() }
-    };
-    let first = first_step(rows.len());
+    }))
+}
+
+/// Tries the first step and weaker ones until the loss rises; if it rose at once, stronger
+/// ones until it rises again. Gives the path from strong to weak.
+fn search(first: i32, mut try_step: impl FnMut(i32) -> Tried) -> Vec<Tried> {
     let mut path = vec![try_step(first)];
-    for step in first + 1..=WEAKEST_STEP {
-        path.push(try_step(step));
-        if path[path.len() - 1].total() >= path[path.len() - 2].total() {
-            break;
+    let mut follow = |path: &mut Vec<Tried>, steps: &mut dyn Iterator<Item = i32>| {
+        for step in steps {
+            path.push(try_step(step));
+            if path[path.len() - 1].total() >= path[path.len() - 2].total() {
+                break;
+            }
         }
-    }
+    };
+    follow(&mut path, &mut (first + 1..=WEAKEST_STEP));
     let rose_at_once = path.len() == 2;
     path.reverse();
-    for step in (STRONGEST_STEP..first).rev().take_while(|_| rose_at_once) {
-        path.push(try_step(step));
-        if path[path.len() - 1].total() >= path[path.len() - 2].total() {
-            break;
-        }
+    if rose_at_once {
+        follow(&mut path, &mut (STRONGEST_STEP..first).rev());
     }
     path.sort_by(|a, b| b.strength.total_cmp(&a.strength));
-    settle(&path)
+    path
+}
+
+fn strength_of(step: i32) -> f64 {
+    10f64.powf(-f64::from(step) / 2.0)
 }
 
 /// The half-decade at which lambda times the reviews is nearest above [`BEGINS_AT`].

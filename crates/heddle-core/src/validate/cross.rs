@@ -102,23 +102,9 @@ pub fn cross_validate(
         .par_iter()
         .enumerate()
         .map(|(at, held)| {
-            let training = without(&rows, held);
-            let fitted = fit(counted, sample, &training, study)
-                .map_err(|error| ValidateError::Fit { fold: at + 1, error })?;
-            let log_odds = fitted.log_odds(counted, held);
-            let labels: Vec<Polarity> = held.iter().map(|&row| sample.labels[row as usize]).collect();
-            let calls = log_odds.iter().map(|odds| Polarity::of_log_odds(*odds));
-            let fold = Fold {
-                training: fitted.mix,
-                held_out: sample.mix(held),
-                terms: fitted.selection.len(),
-                strength: fitted.strength,
-                convergence: fitted.convergence,
-                accuracy: Confusion::new(labels.iter().copied().zip(calls)).accuracy(),
-                roc_area: roc_area(&labels, &log_odds),
-            };
+            let outcome = hold_out(counted, sample, study, &without(&rows, held), held);
             done();
-            Ok((fold, log_odds))
+            outcome.map_err(|error| ValidateError::Fit { fold: at + 1, error })
         })
         .collect::<Result<_, _>>()?;
     let mut held_out = vec![HeldOut { fold: 0, log_odds: 0.0 }; sample.len()];
@@ -138,6 +124,30 @@ pub fn cross_validate(
         folds,
         held_out,
     })
+}
+
+/// Learns from `training` alone and predicts `held`: the fold and its log-odds.
+fn hold_out(
+    counted: &Counted,
+    sample: &Sample,
+    study: &Study,
+    training: &[u32],
+    held: &[u32],
+) -> Result<(Fold, Vec<f64>), FitError> {
+    let fitted = fit(counted, sample, training, study)?;
+    let log_odds = fitted.log_odds(counted, held);
+    let labels: Vec<Polarity> = held.iter().map(|&row| sample.labels[row as usize]).collect();
+    let calls = log_odds.iter().map(|odds| Polarity::of_log_odds(*odds));
+    let fold = Fold {
+        training: fitted.mix,
+        held_out: sample.mix(held),
+        terms: fitted.selection.len(),
+        strength: fitted.strength,
+        convergence: fitted.convergence,
+        accuracy: Confusion::new(labels.iter().copied().zip(calls)).accuracy(),
+        roc_area: roc_area(&labels, &log_odds),
+    };
+    Ok((fold, log_odds))
 }
 
 fn check_sizes(sample: &Sample, folds: usize) -> Result<(), ValidateError> {

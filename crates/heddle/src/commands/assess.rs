@@ -1,14 +1,13 @@
 //! A model on a holdout, beside its cross-validated figures.
 
 use heddle_core::{Figure, Figures, Model, Polarity, baseline_log_odds};
-use heddle_files::{RowWriter, read_model};
+use heddle_files::RowWriter;
 use serde::Serialize;
 
 use crate::args::AssessArgs;
-use crate::commands::score::score_all;
-use crate::commands::validate::warn_unvalidated;
+use crate::commands::opened::{open, score_all, warn_unvalidated};
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake};
+use crate::intake::{Account, Intake, Kept};
 use crate::view::figures::{confusion, figures, plain, share};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, percent, signed, width};
@@ -43,9 +42,8 @@ pub struct Mistake {
 
 /// Assesses a model.
 pub fn run(args: &AssessArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let model = read_model(&args.model)?;
-    let desk = desk.of_model(&model)?;
-    let intake = Intake::read(&args.files, desk.study(), args.out.is_some())?;
+    let (model, desk) = open(&args.model, desk)?;
+    let intake = Intake::read(&args.files, desk.study(), Kept::if_written(&args.out))?;
     desk.tell_refused(intake.table.refused());
     warn_unvalidated(&model, &desk);
     let assessed = assess(&args.model, &model, &intake, args.out.as_deref())?;

@@ -21,6 +21,7 @@ struct Demo {
 /// Unpacks the demo and runs it.
 pub fn run(args: &DemoArgs, desk: &Desk) -> anyhow::Result<usize> {
     let folder = Path::new(&args.folder);
+    desk.check_unnamed("the demo brings its own study")?;
     let files = unpack_demo(folder)?;
     let inside = |name: &str| folder.join(name).display().to_string();
     let desk = desk.with_study(&inside("study.toml"))?;

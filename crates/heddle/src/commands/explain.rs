@@ -1,11 +1,11 @@
 //! Why a review gets its verdict.
 
 use heddle_core::{Explanation, Model, Score, explain};
-use heddle_files::read_model;
 use serde::Serialize;
 
 use crate::args::ExplainArgs;
 use crate::commands::looked::{Text, texts};
+use crate::commands::opened::open;
 use crate::desk::{Answer, Desk};
 use crate::view::figures::share_with_interval;
 use crate::view::reading::{LEGEND, reading_line, verdict};
@@ -35,8 +35,7 @@ struct One {
 
 /// Explains.
 pub fn run(args: &ExplainArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let model = read_model(&args.model)?;
-    let desk = desk.of_model(&model)?;
+    let (model, desk) = open(&args.model, desk)?;
     let texts = texts(&args.looked, desk.study())?;
     desk.answer("explain", &explained(&args.model, &model, texts, args.top))?;
     Ok(0)

@@ -6,7 +6,7 @@ use serde::Serialize;
 
 use crate::args::LabelArgs;
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake, ValueRow};
+use crate::intake::{Account, Intake, Kept, ValueRow};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, number, percent, width};
 
@@ -34,7 +34,7 @@ struct Sampled {
 /// Labels files; writes the labelled rows if asked.
 pub fn run(args: &LabelArgs, desk: &Desk) -> anyhow::Result<usize> {
     let study = desk.study();
-    let intake = Intake::read(&args.files, study, args.out.is_some())?;
+    let intake = Intake::read(&args.files, study, Kept::if_written(&args.out))?;
     if let Some(path) = &args.out {
         write_labelled(path, &intake, 0..intake.rows.len())?;
     }

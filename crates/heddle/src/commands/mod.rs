@@ -6,6 +6,7 @@ pub mod explain;
 pub mod label;
 pub mod learn;
 pub mod looked;
+pub mod opened;
 pub mod run;
 pub mod score;
 pub mod split;

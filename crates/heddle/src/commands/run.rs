@@ -16,7 +16,7 @@ use crate::commands::split::{Divided, divide};
 use crate::commands::train::{Trained, trained};
 use crate::commands::validate::{RowNames, Validated, write_held_out};
 use crate::desk::{Answer, Desk, as_json};
-use crate::intake::Intake;
+use crate::intake::{Intake, Kept};
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
@@ -49,13 +49,13 @@ pub fn work(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let inside = |name: &str| Path::new(folder).join(name).display().to_string();
     let (training_file, holdout_file) = (inside("training.csv"), inside("holdout.csv"));
 
-    let intake = Intake::read(files, study, true)?;
+    let intake = Intake::read(files, study, Kept::All)?;
     desk.tell_refused(intake.table.refused());
     let split = divide(&intake, study, &training_file, &holdout_file)?;
     drop(intake);
 
     // The parts are read back from their files: what later commands see is what was used.
-    let part = |file: &str| Intake::read(&Files { files: vec![file.to_string()] }, study, false);
+    let part = |file: &str| Intake::read(&Files { files: vec![file.to_string()] }, study, Kept::Needed);
     let training = part(&training_file)?;
     let account = training.account.clone();
     let names = RowNames::new(&training, study)?;

@@ -1,13 +1,12 @@
 //! New reviews, scored row by row.
 
 use anyhow::bail;
-use heddle_core::{Model, Polarity, Score};
-use heddle_files::{Record, Records, Refusal, RowWriter, find_column, read_model};
-use rayon::prelude::*;
+use heddle_core::{Polarity, Score};
+use heddle_files::{Record, Records, Refusal, RowWriter, find_column};
 use serde::Serialize;
 
 use crate::args::ScoreArgs;
-use crate::commands::validate::warn_unvalidated;
+use crate::commands::opened::{open, score_all, warn_unvalidated};
 use crate::desk::{Answer, Desk};
 use crate::intake::join;
 use crate::view::table::{Side, Table};
@@ -40,8 +39,7 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
             "--json and the scored rows both go to standard output; say where the rows go: --out scored.csv"
         );
     }
-    let model = read_model(&args.model)?;
-    let desk = desk.of_model(&model)?;
+    let (model, desk) = open(&args.model, desk)?;
     let mut records = Records::open(&args.file)?;
     let columns: Vec<usize> = desk
         .study()
@@ -91,11 +89,6 @@ fn read_batch(records: &mut Records, refused: &mut Vec<Refusal>) -> anyhow::Resu
         }
     }
     Ok(batch)
-}
-
-/// Scores texts on all threads, in order.
-pub fn score_all<T: AsRef<str> + Sync>(model: &Model, texts: &[T]) -> Vec<Score> {
-    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score(text.as_ref())).collect()
 }
 
 /// The columns of a scored file: those of the reviews, and ours. A name that is taken gets

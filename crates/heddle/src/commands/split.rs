@@ -9,7 +9,7 @@ use serde::Serialize;
 use crate::args::SplitArgs;
 use crate::commands::label::{show_account, write_labelled};
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake};
+use crate::intake::{Account, Intake, Kept};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
 
@@ -39,7 +39,7 @@ pub fn run(args: &SplitArgs, desk: &Desk) -> anyhow::Result<usize> {
     if args.training == args.holdout {
         bail!("--training and --holdout name one file, {}; name two", args.training);
     }
-    let intake = Intake::read(&args.files, desk.study(), true)?;
+    let intake = Intake::read(&args.files, desk.study(), Kept::All)?;
     desk.tell_refused(intake.table.refused());
     let divided = divide(&intake, desk.study(), &args.training, &args.holdout)?;
     desk.answer("split", &divided)?;

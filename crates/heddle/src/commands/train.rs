@@ -1,14 +1,14 @@
 //! Learning a model.
 
-use heddle_core::{Card, Fit, INNER_FOLDS, Model, Polarity, Study};
+use heddle_core::{Card, Convergence, Fit, INNER_FOLDS, Model, Polarity, Stop, Study};
 use heddle_files::write_model;
 use serde::Serialize;
 
 use crate::args::TrainArgs;
 use crate::commands::learn::Lesson;
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake};
-use crate::view::figures::{plain, share_with_interval};
+use crate::intake::{Account, Intake, Kept};
+use crate::view::figures::{plain_with_interval, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, percent, signed};
 
@@ -41,7 +41,7 @@ pub struct TermRow {
 /// Trains a model.
 pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
     let study = desk.study();
-    let intake = Intake::read(&args.files, study, false)?;
+    let intake = Intake::read(&args.files, study, Kept::Needed)?;
     desk.tell_refused(intake.table.refused());
     let account = intake.account.clone();
     let lesson = Lesson::new(intake, study)?;
@@ -113,71 +113,65 @@ impl Answer for Trained {
 
 impl Trained {
     fn show_steps(&self, page: &mut Page) {
-        let (card, account) = (&self.card, &self.account);
-        let left_out = account.middle + account.no_rating + account.no_text + account.refused;
         let mut line = |name: &str, text: String| page.line(format!("  {name:<12} {text}"));
-        line(
-            "rows",
-            format!(
-                "{} read, {} left out or refused ({})",
-                number(account.read),
-                number(left_out),
-                self.rule
-            ),
-        );
-        let (low, high) = self.words;
-        let lengths = if low == high { low.to_string() } else { format!("{low} to {high}") };
-        line(
-            "terms",
-            format!(
-                "{} of {lengths} words, each in {} reviews or more, weighted {}",
-                number(card.terms),
-                self.at_least,
-                self.weighting
-            ),
-        );
-        let chosen = match &card.choice {
-            Some(choice) => format!("chosen from {} by {INNER_FOLDS} inner folds", choice.trials.len()),
-            None => "as set".into(),
-        };
-        line("strength", format!("lambda {:.1e} of the ridge penalty, {chosen}", card.strength));
-        let convergence = &card.convergence;
-        let stopped = match convergence.stop {
-            heddle_core::Stop::Converged => "converged",
-            heddle_core::Stop::Rounds => "NOT converged: raise model.tolerance or model.strength;",
-        };
-        line(
-            "learner",
-            format!(
-                "logistic regression, {stopped} in {} rounds, at most {:.3} % above the optimum",
-                convergence.rounds,
-                100.0 * convergence.gap.max(0.0)
-            ),
-        );
+        line("rows", self.rows());
+        line("terms", self.terms());
+        line("strength", self.strength());
+        line("learner", self.learner());
         if self.even_mix {
+            let [negative, positive] = self.card.mix;
+            let share = percent(negative, negative + positive);
             line(
                 "classes",
-                format!(
-                    "weigh the same, so probabilities speak of an even mix (here {} are negative)",
-                    percent(card.mix[0], card.mix[0] + card.mix[1])
-                ),
+                format!("weigh the same, so probabilities speak of an even mix (here {share} are negative)"),
             );
         }
         line("base", format!("{}, the log-odds of a review without known terms", signed(self.base)));
-        match &card.validated {
-            Some(validated) => line(
-                "validated",
-                format!(
-                    "{} folds: accuracy {}, ROC area {}",
-                    validated.folds,
-                    share_with_interval(&validated.figures.accuracy),
-                    plain(&validated.figures.roc_area)
-                ),
-            ),
-            None => {
-                line("validated", "never; --validate tells how good it is on reviews it has not seen".into())
-            }
-        }
+        line("validated", self.validated());
+    }
+
+    fn rows(&self) -> String {
+        let Account { read, middle, no_rating, no_text, refused, .. } = self.account;
+        let left_out = number(middle + no_rating + no_text + refused);
+        format!("{} read, {left_out} left out or refused ({})", number(read), self.rule)
+    }
+
+    fn terms(&self) -> String {
+        let (low, high) = self.words;
+        let lengths = if low == high { low.to_string() } else { format!("{low} to {high}") };
+        let (terms, floor) = (number(self.card.terms), self.at_least);
+        format!("{terms} of {lengths} words, each in {floor} reviews or more, weighted {}", self.weighting)
+    }
+
+    fn strength(&self) -> String {
+        let chosen = match &self.card.choice {
+            Some(choice) => format!("chosen from {} by {INNER_FOLDS} inner folds", choice.trials.len()),
+            None => "as set".into(),
+        };
+        format!("lambda {:.1e} of the ridge penalty, {chosen}", self.card.strength)
+    }
+
+    fn learner(&self) -> String {
+        let Convergence { stop, rounds, gap, .. } = self.card.convergence;
+        let stopped = match stop {
+            Stop::Converged => "converged",
+            Stop::Rounds => "NOT converged: raise model.tolerance or model.strength;",
+        };
+        let above = 100.0 * gap.max(0.0);
+        format!("logistic regression, {stopped} in {rounds} rounds, at most {above:.3} % above the optimum")
+    }
+
+    fn validated(&self) -> String {
+        let Some(validated) = &self.card.validated else {
+            return "never; --validate tells how good it is on reviews it has not seen".into();
+        };
+        let (accuracy, area) = (&validated.figures.accuracy, &validated.figures.roc_area);
+        format!(
+            "{} folds: accuracy {}, ROC area {}",
+            validated.folds,
+            share_with_interval(accuracy),
+            plain_with_interval(area)
+        )
     }
 
     fn show_strongest(&self, page: &mut Page) {

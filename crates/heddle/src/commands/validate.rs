@@ -1,13 +1,13 @@
 //! How good a model would be on reviews it has not seen.
 
-use heddle_core::{Fold, HeldOut, Model, Polarity, Sample, Validation, sigmoid};
+use heddle_core::{Fold, HeldOut, Polarity, Sample, Validation, sigmoid};
 use heddle_files::RowWriter;
 use serde::Serialize;
 
 use crate::args::ValidateArgs;
 use crate::commands::learn::Lesson;
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake};
+use crate::intake::{Account, Intake, Kept};
 use crate::view::figures::{confusion, figures, plain, share};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number};
@@ -26,7 +26,7 @@ pub struct Validated {
 /// Cross-validates.
 pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
     let study = desk.study();
-    let intake = Intake::read(&args.files, study, false)?;
+    let intake = Intake::read(&args.files, study, Kept::Needed)?;
     desk.tell_refused(intake.table.refused());
     let account = intake.account.clone();
     let names = RowNames::new(&intake, study)?;
@@ -87,13 +87,6 @@ pub fn write_held_out(
         ])?;
     }
     Ok(writer.finish()?)
-}
-
-/// What stands beside the figures of a model that was never validated.
-pub fn warn_unvalidated(model: &Model, desk: &Desk) {
-    if model.card().validated.is_none() {
-        desk.remark("note: this model was never validated; train it with --validate to know how good it is");
-    }
 }
 
 impl Answer for Validated {

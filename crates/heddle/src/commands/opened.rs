@@ -1,0 +1,26 @@
+//! A model in use.
+
+use heddle_core::{Model, Score};
+use heddle_files::read_model;
+use rayon::prelude::*;
+
+use crate::desk::Desk;
+
+/// Reads a model, and takes its settings in place of those of the desk.
+pub fn open(path: &str, desk: &Desk) -> anyhow::Result<(Model, Desk)> {
+    let model = read_model(path)?;
+    let desk = desk.of_model(&model)?;
+    Ok((model, desk))
+}
+
+/// What stands beside the figures of a model that was never validated.
+pub fn warn_unvalidated(model: &Model, desk: &Desk) {
+    if model.card().validated.is_none() {
+        desk.remark("note: this model was never validated; train it with --validate to know how good it is");
+    }
+}
+
+/// Scores texts on all threads, in order.
+pub fn score_all<T: AsRef<str> + Sync>(model: &Model, texts: &[T]) -> Vec<Score> {
+    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score(text.as_ref())).collect()
+}
