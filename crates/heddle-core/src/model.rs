@@ -301,17 +301,23 @@ impl<'m> Reader<'m> {
     /// The places of the terms of the last review: the term, the index of its first token
     /// and its number of tokens.
     pub(crate) fn places(&self) -> Vec<(u32, usize, usize)> {
-        let mut found = Vec::new();
-        // Sentence ends take up an id but are no token.
-        let ends_before = |at: usize| self.ids[..at].iter().filter(|id| **id == SENTENCE_END).count();
+        // By id: the token it belongs to; sentence ends take up an id but are no token.
+        let mut next = 0;
+        let number = |id: &TokenId| {
+            let own = next;
+            next += usize::from(*id != SENTENCE_END);
+            own
+        };
+        let token_of: Vec<usize> = self.ids.iter().map(number).collect();
         let study = &self.model.study;
+        let mut found = Vec::new();
         self.model.vocabulary.walk(
             &self.ids,
             study.terms.words.1,
             study.negation.style,
             |term, first, length| {
                 if self.model.terms[term as usize].kept {
-                    found.push((term, first - ends_before(first), length));
+                    found.push((term, token_of[first], length));
                 }
             },
         );

@@ -122,6 +122,16 @@ fn clauses_cover_the_review_in_order() {
     assert_eq!(pieces, ["  Warm cabin, ", "but cold tea. ", "Never late!  "]);
 }
 
+#[test]
+fn a_very_long_review_is_explained() {
+    let model = model_under("ltc", false, (1, 2));
+    let (texts, _) = reviews(40_000, 80);
+    let text = texts.iter().enumerate().map(|(at, text)| format!("{text} unheard{at}. ")).collect::<String>();
+    let (_, explanation) = explain(&mut model.reader(), &text);
+    assert!(explanation.tokens.len() > 400_000 && explanation.unknown.len() == 40_000);
+    check_sums(&model, &text);
+}
+
 /// base + terms = base + tokens = base + clauses = log-odds.
 fn check_sums(model: &Model, text: &str) {
     let (score, explanation) = explain(&mut model.reader(), text);

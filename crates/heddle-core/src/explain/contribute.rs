@@ -5,11 +5,12 @@
 //! evenly over its places in the review and over the words of each place; the shares of
 //! the words, added up by clause, give the reading line. Every level has the same total.
 
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use crate::model::{Reader, Score};
 use crate::polarity::Polarity;
-use crate::text::{Break, Kind};
+use crate::text::{Break, Kind, Token};
 
 /// The account of one score.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -83,16 +84,10 @@ pub struct Clause {
 /// Scores a review and accounts for the score.
 pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
     let score = reader.score(text);
-    let terms = terms(reader);
-    let tokens = tokens(reader);
+    let places = places(reader);
+    let terms = terms(reader, &places);
+    let tokens = tokens(reader, &places);
     let clauses = clauses(reader, text, &tokens);
-    let mut unknown: Vec<String> = Vec::new();
-    for token in reader.tokens().items().iter().filter(|token| token.kind == Kind::Word) {
-        let form = reader.tokens().form(token);
-        if !reader.model().knows(reader.tokens(), token) && !unknown.iter().any(|known| known == form) {
-            unknown.push(form.to_string());
-        }
-    }
     let explanation = Explanation {
         base: reader.model().base(),
         log_odds: score.log_odds,
@@ -101,44 +96,49 @@ pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
         terms,
         tokens,
         clauses,
-        unknown,
+        unknown: unknown(reader),
     };
     (score, explanation)
 }
 
-fn terms(reader: &Reader<'_>) -> Vec<TermPart> {
+/// By term: the index of the first token of each of its places, and its number of tokens.
+type Places = FxHashMap<u32, Vec<(usize, usize)>>;
+
+fn places(reader: &Reader<'_>) -> Places {
+    let mut places = Places::default();
+    for (term, first, length) in reader.places() {
+        places.entry(term).or_default().push((first, length));
+    }
+    places
+}
+
+fn terms(reader: &Reader<'_>, places: &Places) -> Vec<TermPart> {
     let model = reader.model();
     let items = reader.tokens().items();
-    let places = reader.places();
-    let part = |(term, contribution): (u32, f64)| {
-        let own = places.iter().filter(|place| place.0 == term);
-        let span =
-            |&(_, first, length): &(u32, usize, usize)| (items[first].start, items[first + length - 1].end);
-        TermPart {
-            term: model.spell(term),
-            contribution,
-            weight: model.term(term).weight,
-            reviews: model.term(term).reviews,
-            places: own.map(span).collect(),
-        }
+    let span = |&(first, length): &(usize, usize)| (items[first].start, items[first + length - 1].end);
+    let part = |(term, contribution): (u32, f64)| TermPart {
+        term: model.spell(term),
+        contribution,
+        weight: model.term(term).weight,
+        reviews: model.term(term).reviews,
+        places: places[&term].iter().map(span).collect(),
     };
     let mut parts: Vec<TermPart> = reader.contributions().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
     parts
 }
 
-fn tokens(reader: &Reader<'_>) -> Vec<TokenPart> {
+fn tokens(reader: &Reader<'_>, places: &Places) -> Vec<TokenPart> {
     let tokens = reader.tokens();
     let mut shares = vec![0.0; tokens.items().len()];
-    let places = reader.places();
-    let contributions: rustc_hash::FxHashMap<u32, f64> = reader.contributions().collect();
-    let mut counts: rustc_hash::FxHashMap<u32, usize> = rustc_hash::FxHashMap::default();
-    places.iter().for_each(|(term, ..)| *counts.entry(*term).or_insert(0) += 1);
-    for (term, first, length) in places {
-        let share = contributions[&term] / (counts[&term] * length) as f64;
-        shares[first..first + length].iter_mut().for_each(|total| *total += share);
+    for (term, contribution) in reader.contributions() {
+        let own = &places[&term];
+        for &(first, length) in own {
+            let share = contribution / (own.len() * length) as f64;
+            shares[first..first + length].iter_mut().for_each(|total| *total += share);
+        }
     }
-    let part = |(token, contribution): (&crate::text::Token, f64)| TokenPart {
+    let part = |(token, contribution): (&Token, f64)| TokenPart {
         start: token.start,
         end: token.end,
         form: tokens.form(token).to_string(),
@@ -147,6 +147,18 @@ fn tokens(reader: &Reader<'_>) -> Vec<TokenPart> {
         contribution,
     };
     tokens.items().iter().zip(shares).map(part).collect()
+}
+
+fn unknown(reader: &Reader<'_>) -> Vec<String> {
+    let tokens = reader.tokens();
+    let mut seen = FxHashSet::default();
+    let words = tokens.items().iter().filter(|token| token.kind == Kind::Word);
+    words
+        .filter(|token| !reader.model().knows(tokens, token))
+        .map(|token| tokens.form(token))
+        .filter(|form| seen.insert(*form))
+        .map(String::from)
+        .collect()
 }
 
 fn clauses(reader: &Reader<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> {

@@ -41,11 +41,15 @@ impl Answer for Demo {
         // As it was called here, so that a line can be copied and run from where one stands.
         let heddle = std::env::args().next().unwrap_or_else(|| "heddle".into());
         let inside = |name: &str| Path::new(&self.folder).join(name).display().to_string();
-        let (model, study) = (inside("run/model.heddle"), inside("study.toml"));
+        let (model, training, study) =
+            (inside("run/model.heddle"), inside("run/training.csv"), inside("study.toml"));
         for (about, command) in [
             ("a sentence of your own", format!("explain {model} --text \"Not a bad cabin at all\"")),
             ("new reviews", format!("score {model} {} --out scored.csv", inside("new-reviews.csv"))),
-            ("the same without negation", format!("validate --study {study} --set negation.scope=off")),
+            (
+                "the same without negation",
+                format!("validate {training} --study {study} --set negation.scope=off"),
+            ),
             ("what is in the file", format!("survey {}", inside("crossings.csv"))),
         ] {
             page.line(format!("  {}", paint(DIM, format!("# {about}"))));
