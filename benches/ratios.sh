@@ -4,9 +4,9 @@
 #   benches/ratios.sh [ROWS] [LENGTH] [RUNS]      default: 25000 rows of 5.4 times the usual
 #                                                 length (32 MB), 5 runs, the median counts
 #
-# Needs GNU time (Debian package `time`). Shown: wall time against the median wall time of
-# `wc -w`, and peak memory against the size of the file. Not shown: cold files (each command
-# runs once before it is measured) and texts with a richer vocabulary than the generator's.
+# Needs GNU time (Debian package `time`). Shown: wall time, its ratio to that of `wc -w` run
+# in turn with it, and peak memory against the size of the file. Not shown: cold files (each
+# command runs once before it is measured) and texts with a richer vocabulary than these.
 set -euo pipefail
 rows=${1:-25000} length=${2:-5.4} runs=${3:-5}
 cd "$(dirname "$0")/.."
@@ -24,24 +24,23 @@ TOML
 bytes=$(stat -c %s crossings.csv)
 echo "crossings.csv: $rows reviews, $((bytes / 1000000)) MB; $(nproc) cores; median of $runs runs"
 
+seconds() { /usr/bin/time -o "$folder/time" -f '%e %M' "$@" >/dev/null 2>&1; cut -d' ' -f1 "$folder/time"; }
 median() { sort -n | awk '{ v[NR] = $1 } END { print v[int((NR + 1) / 2)] }'; }
-measure() { # seconds of the command, median; peak memory of the last run into $folder/peak
-  "$@" >/dev/null 2>&1
-  for _ in $(seq "$runs"); do
-    /usr/bin/time -o "$folder/time" -f '%e %M' "$@" >/dev/null 2>&1
-    cut -d' ' -f1 "$folder/time"
-  done | median
-  cut -d' ' -f2 "$folder/time" > "$folder/peak"
-}
-base=$(measure wc -w crossings.csv)
 printf '%-44s %8s %10s %12s\n' command seconds 'x wc -w' 'memory/file'
-row() {
+row() { # `wc -w` and the command in turn, so that a change of the machine's pace meets both
   local name=$1; shift
-  local seconds; seconds=$(measure "$@")
-  awk -v n="$name" -v s="$seconds" -v b="$base" -v p="$(cat "$folder/peak")" -v f="$bytes" \
-    'BEGIN { printf "%-44s %8.2f %9.1fx %11.1fx\n", n, s, s / b, p * 1024 / f }'
+  "$@" >/dev/null 2>&1
+  : > "$folder/pairs"
+  for _ in $(seq "$runs"); do
+    echo "$(seconds wc -w crossings.csv) $(seconds "$@")" >> "$folder/pairs"
+  done
+  local peak ratio time
+  peak=$(cut -d' ' -f2 "$folder/time")
+  ratio=$(awk '{ print $2 / $1 }' "$folder/pairs" | median)
+  time=$(awk '{ print $2 }' "$folder/pairs" | median)
+  awk -v n="$name" -v s="$time" -v r="$ratio" -v p="$peak" -v f="$bytes" \
+    'BEGIN { printf "%-44s %8.2f %9.1fx %11.1fx\n", n, s, r, p * 1024 / f }'
 }
-row 'wc -w' wc -w crossings.csv
 row 'label (read, label, key)' "$heddle" label crossings.csv
 # One round of learning on top of reading, counting and weighing.
 row 'read + count + weigh (training cut short)' "$heddle" train crossings.csv --out m.heddle \

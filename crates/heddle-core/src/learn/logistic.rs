@@ -129,10 +129,14 @@ impl<'a> Logistic<'a> {
         }
     }
 
-    /// Sets the strength. w(a) is inverse to lambda: the same a gives scaled weights.
+    /// Sets the strength and starts from the state so far. w(a) is inverse to lambda, so the
+    /// same a would give weights that grow as lambda falls; at the optimum they grow more
+    /// slowly, and a falls too. The start is half way between, on the scale of logarithms.
     fn begin(&mut self, lambda: f64) {
         assert!(lambda > 0.0, "lambda must be above 0, got {lambda}");
-        let scale = self.lambda / lambda;
+        let fall = (lambda / self.lambda).sqrt().min(1.0); // a must stay below 1
+        let scale = self.lambda / lambda * fall;
+        self.rows.iter_mut().for_each(|dual| dual.a *= fall);
         self.columns.iter_mut().for_each(|column| column.gain *= scale);
         self.base *= scale;
         self.lambda = lambda;

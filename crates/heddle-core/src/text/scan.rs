@@ -18,9 +18,13 @@ pub const NUMBER: &str = "‹number›";
 ///
 /// Costs one pass over the bytes and no allocation once the buffers have grown. Markup is
 /// skipped and character references such as `&amp;` are read as the character they name;
-/// spans keep pointing at the raw bytes. The review must be shorter than 1 GiB.
+/// spans keep pointing at the raw bytes.
+///
+/// # Panics
+/// If the review has 1 GiB or more.
 pub fn scan(raw: &str, recipe: &Recipe, negation: &Negation, tokens: &mut Tokens) {
-    assert!(u32::try_from(raw.len()).is_ok(), "a review of {} bytes: must be below 4 GiB", raw.len());
+    // Forms stand behind the copy of the text, and places are 32 bits wide.
+    assert!(raw.len() < 1 << 30, "a review of {} bytes: must be below 1 GiB", raw.len());
     tokens.clear();
     // Most forms are the raw bytes in small letters: they are taken from one copy of the
     // text, and only the others are written behind it.

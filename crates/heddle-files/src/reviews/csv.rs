@@ -10,6 +10,8 @@ use crate::error::{FileError, system_error};
 /// How much of a file is looked at to detect its delimiter.
 const LOOK: usize = 64 * 1024;
 const BUFFER: usize = 1024 * 1024;
+/// The longest record, in bytes: a longer one is a quote that was never closed.
+const LONGEST_RECORD: usize = 256 * 1024 * 1024;
 const DELIMITERS: [u8; 4] = [b',', b'\t', b';', b'|'];
 
 /// A row that could not be used: where it stands, and why.
@@ -117,6 +119,14 @@ impl Records {
         if self.raw.len() != self.header.len() {
             let (expected, found) = (self.header.len(), self.raw.len());
             return Ok(Some(Err(refuse(None, format!("{expected} fields"), format!("{found}")))));
+        }
+        if self.raw.as_slice().len() > LONGEST_RECORD {
+            let found = format!("{} MiB: is a quote left open?", self.raw.as_slice().len() >> 20);
+            return Ok(Some(Err(refuse(
+                None,
+                format!("a record of at most {} MiB", LONGEST_RECORD >> 20),
+                found,
+            ))));
         }
         let raw = std::mem::take(&mut self.raw);
         match StringRecord::from_byte_record(raw) {
