@@ -446,6 +446,37 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
 }
 
 #[test]
+fn pages_keep_to_eighty_columns() {
+    let folder = with_model().file("reviews.csv", common::REVIEWS);
+    let commands: [&[&str]; 8] = [
+        &["survey", "reviews.csv"],
+        &["label", "many.csv"],
+        &["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"],
+        &[
+            "tokens",
+            "--text",
+            "I can't say that the food was good, or that the crew were anything but unkind to us all",
+        ],
+        &["train", "many.csv", "--out", "n.heddle"],
+        &["validate", "many.csv"],
+        &["assess", "m.heddle", "many.csv"],
+        &[
+            "explain",
+            "m.heddle",
+            "--text",
+            "A cold cabin and late again and the crew were rude and not a good bed, but hot tea",
+        ],
+    ];
+    for arguments in commands {
+        let output = folder.command(arguments).env("COLUMNS", "80").output().expect("it runs");
+        let page = String::from_utf8(output.stdout).expect("text");
+        for line in page.lines() {
+            assert!(line.chars().count() <= 80, "{}: {line}", arguments[0]);
+        }
+    }
+}
+
+#[test]
 fn output_that_goes_to_no_terminal_has_no_colours() {
     let folder = with_model();
     assert!(!folder.done(&["explain", "m.heddle", "--text", "a cold cabin"]).contains('\u{1b}'));

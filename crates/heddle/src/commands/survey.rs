@@ -262,7 +262,7 @@ impl Answer for Survey {
         self.show_texts(page);
         if !self.questions.is_empty() {
             page.heading("Only you can tell");
-            self.questions.iter().for_each(|question| page.line(format!("  ? {question}")));
+            self.questions.iter().for_each(|question| page.item("?", question));
         }
     }
 }
@@ -337,15 +337,18 @@ impl Survey {
         let texts = &self.texts;
         page.heading(&format!("Texts in {}", self.found.text.join(" + ")));
         let [least, low, median, high, most] = texts.words;
-        page.line(format!("  words        {least} to {most}; half of the texts have {low} to {high}, the middle one {median}"));
-        page.line(format!("  empty        {}", number(texts.empty)));
-        page.line(format!(
-            "  repeated     {} with the words of an earlier one",
-            count(texts.repeated, "text")
-        ));
-        page.line(format!(
-            "  conflicting  {} with different ratings",
-            count(texts.conflicting, "equal text")
-        ));
+        page.item(
+            "words      ",
+            &format!("{least} to {most}; half of the texts have {low} to {high}, the middle one {median}"),
+        );
+        page.item("empty      ", &number(texts.empty));
+        page.item(
+            "repeated   ",
+            &format!("{} with the words of an earlier one", count(texts.repeated, "text")),
+        );
+        page.item(
+            "conflicting",
+            &format!("{} with different ratings", count(texts.conflicting, "equal text")),
+        );
     }
 }

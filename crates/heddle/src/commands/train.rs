@@ -113,7 +113,7 @@ impl Answer for Trained {
 
 impl Trained {
     fn show_steps(&self, page: &mut Page) {
-        let mut line = |name: &str, text: String| page.line(format!("  {name:<12} {text}"));
+        let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
         line("rows", self.rows());
         line("terms", self.terms());
         line("strength", self.strength());

@@ -109,6 +109,14 @@ impl Page {
         self.line(paint(STRONG, heading));
     }
 
+    /// A text behind its head, wrapped beside it.
+    pub fn item(&mut self, head: &str, text: &str) {
+        let indent = " ".repeat(columns(head));
+        for (nth, line) in wrapped(text, width() - 3 - columns(head)).iter().enumerate() {
+            self.line(format!("  {} {line}", if nth == 0 { head } else { &indent }));
+        }
+    }
+
     /// A quiet sentence that says what the figures above it mean.
     pub fn note(&mut self, note: &str) {
         for line in wrapped(note, width() - 2) {
@@ -117,10 +125,11 @@ impl Page {
     }
 }
 
-/// The width of the terminal, from 60 to 110; 100 where there is none.
+/// The width of the terminal, or what COLUMNS says, from 60 to 110; 100 where neither does.
 pub fn width() -> usize {
-    let columns = terminal_size::terminal_size().map_or(100, |(width, _)| usize::from(width.0));
-    columns.clamp(60, 110)
+    let terminal = || terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
+    let told = || std::env::var("COLUMNS").ok()?.parse().ok();
+    terminal().or_else(told).unwrap_or(100).clamp(60, 110)
 }
 
 /// The width of a text in columns; escape sequences take none.

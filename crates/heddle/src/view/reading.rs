@@ -29,7 +29,10 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
         let mut lines = clause_lines(text, clause, explanation, TELLING * strongest, room).into_iter();
         let first = lines.next().unwrap_or_default();
         step(page, &first, room, Some(clause.contribution), clause.running, (from, span));
-        lines.for_each(|line| page.line(format!("  {line}")));
+        for line in lines {
+            let pad = " ".repeat(room + FIGURE + 2 * GAP.len() + TRACK / 2 - columns(&line));
+            page.line(format!("  {line}{pad}{}", paint(DIM, "┊")));
+        }
         from = clause.running;
     }
 }

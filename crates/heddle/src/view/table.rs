@@ -1,6 +1,9 @@
 //! Tables: columns that line up, no lines.
 
-use super::{DIM, Page, columns, paint};
+use super::{DIM, Page, columns, cut, paint, width};
+
+/// Columns between two cells, and before the first.
+const GAP: usize = 3;
 
 /// On which side a column's cells line up.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -37,18 +40,10 @@ impl Table {
         self.rows.push(cells);
     }
 
-    /// Puts the table on a page.
-    pub fn put(self, page: &mut Page) {
-        let widths: Vec<usize> = (0..self.header.len())
-            .map(|at| {
-                self.rows
-                    .iter()
-                    .map(|row| columns(&row[at]))
-                    .chain([columns(&self.header[at].0)])
-                    .max()
-                    .unwrap_or(0)
-            })
-            .collect();
+    /// Puts the table on a page. Where the page is too narrow, the cells of the last column
+    /// are cut, and left out if next to nothing would remain of them.
+    pub fn put(mut self, page: &mut Page) {
+        let widths = self.fit(width());
         let line = |cells: &[String]| {
             let mut line = String::from("  ");
             for ((cell, (_, side)), width) in cells.iter().zip(&self.header).zip(&widths) {
@@ -57,7 +52,7 @@ impl Table {
                     Side::Left => line.extend([cell.as_str(), &pad]),
                     Side::Right => line.extend([pad.as_str(), cell]),
                 }
-                line.push_str("   ");
+                line.push_str(&" ".repeat(GAP));
             }
             line.trim_end().to_string()
         };
@@ -66,5 +61,35 @@ impl Table {
             page.line(paint(DIM, line(&names)));
         }
         self.rows.iter().for_each(|row| page.line(line(row)));
+    }
+
+    fn widths(&self) -> Vec<usize> {
+        let cells = |at: usize| self.rows.iter().map(move |row| columns(&row[at]));
+        (0..self.header.len())
+            .map(|at| cells(at).chain([columns(&self.header[at].0)]).max().unwrap_or(0))
+            .collect()
+    }
+
+    /// Makes the table at most `room` columns wide, if its last column allows it.
+    fn fit(&mut self, room: usize) -> Vec<usize> {
+        const LEAST: usize = 8;
+        let widths = self.widths();
+        let total: usize = widths.iter().map(|width| width + GAP).sum();
+        let (Some(last), Some((_, Side::Left))) = (widths.last(), self.header.last()) else { return widths };
+        let excess = total.saturating_sub(room + 1);
+        if excess == 0 {
+            return widths;
+        }
+        let left = last.saturating_sub(excess);
+        for row in &mut self.rows {
+            let Some(cell) = row.last_mut() else { continue };
+            let painted = cell.contains('\u{1b}');
+            if left < LEAST {
+                cell.clear();
+            } else if !painted {
+                *cell = cut(cell, left);
+            }
+        }
+        self.widths()
     }
 }
