@@ -61,10 +61,18 @@ pub enum FileError {
     /// A study file says something that is not possible.
     #[error("{path}, line {line}: {message}")]
     Study {
-        /// The study file, or "--set".
+        /// The study file.
         path: String,
         /// The line, from 1.
         line: usize,
+        /// What is wrong, and what is possible.
+        message: String,
+    },
+    /// An override says something that is not possible.
+    #[error("--set {assignment}: {message}")]
+    Override {
+        /// As it was given.
+        assignment: String,
         /// What is wrong, and what is possible.
         message: String,
     },

@@ -102,22 +102,28 @@ impl LoadedStudy {
         Ok(())
     }
 
-    /// Overrides one setting, given as `section.key=value`. The value may be written as in
-    /// a study file, or plainly: `model.strength=auto`.
+    /// Overrides settings, each given as `section.key=value`. The value may be written as in
+    /// a study file, or plainly: `model.strength=auto`. Only together must they make sense.
     ///
     /// # Errors
     /// An unknown key or an impossible value.
-    pub fn set(&mut self, assignment: &str) -> Result<(), FileError> {
-        let error =
-            |message: String| FileError::Study { path: format!("--set {assignment}"), line: 1, message };
-        let Some((path, written)) = assignment.split_once('=') else {
-            return Err(error("expected section.key=value, as in model.strength=0.001".into()));
+    pub fn set<S: AsRef<str>>(&mut self, assignments: &[S]) -> Result<(), FileError> {
+        let error = |assignment: &str, message: String| FileError::Override {
+            assignment: assignment.into(),
+            message,
         };
-        let written = written.trim();
-        let item =
-            written.parse::<toml_edit::Value>().map_or_else(|_| toml_edit::value(written), Item::Value);
-        self.put(path.trim(), &item, Origin::Override).map_err(error)?;
-        self.study.polarity.check().map_err(error)
+        for assignment in assignments.iter().map(AsRef::as_ref) {
+            let Some((path, written)) = assignment.split_once('=') else {
+                let message = "expected section.key=value, as in model.strength=0.001".into();
+                return Err(error(assignment, message));
+            };
+            let written = written.trim();
+            let item =
+                written.parse::<toml_edit::Value>().map_or_else(|_| toml_edit::value(written), Item::Value);
+            self.put(path.trim(), &item, Origin::Override).map_err(|message| error(assignment, message))?;
+        }
+        let all = || assignments.iter().map(AsRef::as_ref).collect::<Vec<_>>().join(" --set ");
+        self.study.polarity.check().map_err(|message| error(&all(), message))
     }
 }
 

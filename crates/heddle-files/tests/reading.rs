@@ -55,6 +55,20 @@ fn byte_order_marks_and_line_ends_of_other_systems_are_no_matter() {
 }
 
 #[test]
+fn places_are_lines_under_every_kind_of_line_end() {
+    for end in ["\n", "\r\n"] {
+        let text = ["a,b", "1,x", "2,\"two\nlines\"", "3,x", "", "4,x", "5,x", ""].join(end);
+        let table = read(&text).expect("a table");
+        let lines: Vec<u64> = (0..table.len()).map(|row| table.place(row).1).collect();
+        assert_eq!(lines, [2, 3, 5, 7, 8], "{end:?}");
+    }
+    let open = read("a\n1\n\"never closed\n2\n").expect("a table");
+    assert_eq!((0..2).map(|row| open.place(row).1).collect::<Vec<_>>(), [2, 3]);
+    let mixed = read("a,b\r\n1,x\n2,x\r\n3,x\n").expect("a table");
+    assert_eq!((0..3).map(|row| mixed.place(row).1).collect::<Vec<_>>(), [2, 3, 4]);
+}
+
+#[test]
 fn rows_of_another_length_are_refused_with_their_place() {
     let table = read("id,review,stars\n1,good,5\n2,bad\n3,a,b,c\n4,fine,4\n").expect("a table");
     assert_eq!(rows(&table), [["1", "good", "5"], ["4", "fine", "4"]]);

@@ -50,9 +50,7 @@ impl Desk {
     }
 
     fn overridden(&self, mut loaded: LoadedStudy) -> anyhow::Result<Self> {
-        for assignment in &self.overrides {
-            loaded.set(assignment)?;
-        }
+        loaded.set(&self.overrides)?;
         Ok(Self { loaded, overrides: self.overrides.clone(), named: self.named.clone(), json: self.json })
     }
 

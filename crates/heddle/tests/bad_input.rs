@@ -156,6 +156,18 @@ fn unknown_overrides_are_told() {
 }
 
 #[test]
+fn overrides_must_make_sense_together_not_one_by_one() {
+    let folder = Folder::new().file("r.csv", "review,stars\ngood,1\nbad,6\n");
+    let turned = ["--set", "polarity.positive=1-2", "--set", "polarity.negative=5-6"];
+    let found = folder.json(&[&["label", "r.csv"][..], &turned].concat());
+    assert_eq!(found["account"]["negative"], 1);
+    holds(
+        &folder.fails(&["label", "r.csv", "--set", "polarity.positive=2-5"]),
+        &["--set polarity.positive=2-5", "share a value"],
+    );
+}
+
+#[test]
 fn a_study_that_is_not_there_is_told() {
     holds(&Folder::new().fails(&["study", "show", "--study", "no.toml"]), &["no.toml", "No such file"]);
 }

@@ -43,6 +43,15 @@ fn survey_asks_what_only_the_analyst_can_tell() {
 }
 
 #[test]
+fn a_rating_is_found_by_any_name() {
+    let mut text = String::from("nr;kommentar;note\n");
+    (0..40).for_each(|row| text.push_str(&format!("{row};Die Nacht war gut {row};{}\n", row % 6 + 1)));
+    let folder = Folder::new().file("r.csv", text);
+    let found = &folder.json(&["survey", "r.csv"])["found"];
+    assert_eq!((&found["rating"], &found["text"][0]), (&"note".into(), &"kommentar".into()));
+}
+
+#[test]
 fn a_study_written_by_survey_works_at_once() {
     let folder = Folder::new().file(
         "r.csv",

@@ -1,7 +1,9 @@
 //! Delimited files, record by record.
 
+use std::cell::RefCell;
 use std::fs::File;
 use std::io::{self, BufRead, BufReader, Read};
+use std::rc::Rc;
 
 use csv::{ByteRecord, ReaderBuilder, StringRecord};
 
@@ -46,6 +48,59 @@ pub struct Records {
     delimiter: u8,
     reader: csv::Reader<Box<dyn Read>>,
     raw: ByteRecord,
+    taken: Rc<RefCell<Taken>>,
+}
+
+/// The bytes that the reader took last, to look back at how a record ended.
+#[derive(Default)]
+struct Taken {
+    /// Where they stand in the file.
+    start: u64,
+    bytes: Vec<u8>,
+}
+
+/// A source that remembers what was taken from it last.
+struct Remembering<R> {
+    source: R,
+    taken: Rc<RefCell<Taken>>,
+}
+
+impl<R: Read> Read for Remembering<R> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let length = self.source.read(buffer)?;
+        if length > 0 {
+            let mut taken = self.taken.borrow_mut();
+            taken.start += taken.bytes.len() as u64;
+            taken.bytes.clear();
+            taken.bytes.extend_from_slice(&buffer[..length]);
+        }
+        Ok(length)
+    }
+}
+
+impl Taken {
+    /// The byte this far before a place, if it is still remembered.
+    fn before(&self, place: u64, distance: u64) -> Option<u8> {
+        let at = place.checked_sub(self.start + distance)?;
+        self.bytes.get(at as usize).copied()
+    }
+}
+
+/// The line on which a record begins, after which the reader stands at `end`.
+///
+/// The reader counts the line feeds that it has passed. After a record that ends with a
+/// line feed it stands on the next line; after a carriage return, whose line feed is still
+/// ahead, or at the end of the file, on the record's last.
+fn first_line(end: &csv::Position, record: &ByteRecord, taken: &Taken) -> u64 {
+    let feed = taken.before(end.byte(), 1) == Some(b'\n');
+    // In a quote that is never closed the last line feed of the file is part of the field.
+    let inside = record.iter().next_back().is_some_and(|field| field.ends_with(b"\n"))
+        && taken.before(end.byte(), 2) != Some(b'"');
+    end.line() - line_feeds(record) - u64::from(feed && !inside)
+}
+
+fn line_feeds(record: &ByteRecord) -> u64 {
+    record.iter().map(|field| memchr::memchr_iter(b'\n', field).count() as u64).sum()
 }
 
 impl Records {
@@ -66,10 +121,9 @@ impl Records {
             return Err(FileError::Empty { path: file.into(), found: "the file is empty" });
         }
         let delimiter = detect(&head[..head.len().min(LOOK)]);
-        let mut reader = ReaderBuilder::new()
-            .delimiter(delimiter)
-            .flexible(true)
-            .from_reader(Box::new(source) as Box<dyn Read>);
+        let taken = Rc::new(RefCell::new(Taken::default()));
+        let source: Box<dyn Read> = Box::new(Remembering { source, taken: Rc::clone(&taken) });
+        let mut reader = ReaderBuilder::new().delimiter(delimiter).flexible(true).from_reader(source);
         let header = reader.byte_headers().map_err(|error| fail(system_error(error)))?;
         let header: Vec<String> =
             header.iter().map(|name| String::from_utf8_lossy(name).trim().to_string()).collect();
@@ -77,7 +131,7 @@ impl Records {
         if let Some(at) = twice {
             return Err(FileError::SameColumn { path: file.into(), column: header[at].clone() });
         }
-        Ok(Self { file: file.into(), header, delimiter, reader, raw: ByteRecord::new() })
+        Ok(Self { file: file.into(), header, delimiter, reader, raw: ByteRecord::new(), taken })
     }
 
     /// The name of the file, for messages.
@@ -108,7 +162,7 @@ impl Records {
         if !more {
             return Ok(None);
         }
-        let line = self.raw.position().map_or(0, csv::Position::line);
+        let line = first_line(self.reader.position(), &self.raw, &self.taken.borrow());
         let refuse = |column: Option<usize>, expected: String, found: String| Refusal {
             file: self.file.clone(),
             line,

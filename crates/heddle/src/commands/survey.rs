@@ -136,10 +136,15 @@ fn find(columns: &[ColumnProfile], study: &Study) -> Found {
         matches!(column.kind, ColumnKind::Number | ColumnKind::Category)
             && (2..=12).contains(&column.distinct)
     };
+    // A few numbers that come again and again, in one column only, are a rating by any name.
+    let repeats = |column: &&ColumnProfile| {
+        column.kind == ColumnKind::Number && few(column) && column.filled >= 3 * column.distinct
+    };
     let rating = if named(reviews.rated()) {
         Some(reviews.rated().to_string())
     } else {
-        columns.iter().filter(few).find(sounds).map(|column| column.name.clone())
+        let sounding = columns.iter().filter(few).find(sounds);
+        sounding.or_else(|| only(columns.iter().filter(repeats))).map(|column| column.name.clone())
     };
     Found {
         text,
@@ -147,6 +152,12 @@ fn find(columns: &[ColumnProfile], study: &Study) -> Found {
         id: of_kind(ColumnKind::Identifier).map(|column| column.name.clone()).next(),
         date: of_kind(ColumnKind::Date).map(|column| column.name.clone()).next(),
     }
+}
+
+/// The item, if there is one and no other.
+fn only<T>(mut items: impl Iterator<Item = T>) -> Option<T> {
+    let first = items.next()?;
+    items.next().is_none().then_some(first)
 }
 
 fn ratings(table: &Rows, found: &Found, study: &Study) -> Vec<RatingRow> {
