@@ -63,6 +63,8 @@ fn what_is_not_defined_has_no_value() {
     assert_eq!(all_positive.class(Negative).precision.value, None);
     assert_eq!(share(0, 0).value, None);
     assert_eq!(roc_area(&[Positive, Positive], &[0.1, 0.2]).value, None);
+    let apart = roc_area(&[Negative, Negative, Positive, Positive], &[0.1, 0.2, 0.3, 0.4]);
+    assert_eq!((apart.value, apart.low), (Some(1.0), None), "perfect order on four reviews proves nothing");
     let perfect = Confusion { counts: [[4, 0], [0, 6]] }.matthews();
     assert_eq!((perfect.value, perfect.low), (Some(1.0), None));
 }

@@ -4,7 +4,8 @@ use super::interval::{Figure, normal_quantile};
 use crate::polarity::Polarity;
 
 /// The area under the ROC curve: the chance that a random positive review scores above a
-/// random negative one, ties counting half. Undefined if a class is absent.
+/// random negative one, ties counting half. Undefined if a class is absent; without an
+/// interval if the classes do not overlap.
 ///
 /// The interval is that of DeLong, DeLong and Clarke-Pearson (1988), "Comparing the areas
 /// under two or more correlated receiver operating characteristic curves", DOI
@@ -31,6 +32,10 @@ pub fn roc_area(labels: &[Polarity], scores: &[f64]) -> Figure {
         values.iter().map(|value| (value - area).powi(2)).sum::<f64>() / (values.len() as f64 - 1.0)
     };
     let half = normal_quantile() * (variance(&above) / m + variance(&below) / n).sqrt();
+    if half.is_nan() || half == 0.0 {
+        // No pair is out of order, or none in order: how far the area may move is unknown.
+        return Figure::new(area, f64::NAN, f64::NAN, labels.len());
+    }
     Figure::new(area, (area - half).max(0.0), (area + half).min(1.0), labels.len())
 }
 

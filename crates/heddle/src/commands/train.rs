@@ -139,8 +139,8 @@ impl Trained {
     fn terms(&self) -> String {
         let (low, high) = self.words;
         let lengths = if low == high { low.to_string() } else { format!("{low} to {high}") };
-        let (terms, floor) = (number(self.card.terms), self.at_least);
-        format!("{terms} of {lengths} words, each in {floor} reviews or more, weighted {}", self.weighting)
+        let (terms, floor) = (number(self.card.terms), count(self.at_least as usize, "review"));
+        format!("{terms} of {lengths} words, each in {floor} or more, weighted {}", self.weighting)
     }
 
     fn strength(&self) -> String {
