@@ -80,8 +80,7 @@ impl Intake {
     /// Reads and labels.
     ///
     /// # Errors
-    /// A file or column that is not there, a rating that the rule does not name, or no
-    /// labelled review at all.
+    /// A file or column that is not there, or a rating that the rule does not name.
     pub fn read(files: &Files, study: &Study, kept: Kept) -> anyhow::Result<Self> {
         let paths = paths(files, study)?;
         let columns = &study.reviews;

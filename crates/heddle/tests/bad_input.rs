@@ -246,6 +246,14 @@ fn more_folds_than_reviews_are_told() {
 }
 
 #[test]
+fn a_run_that_fails_leaves_no_folder() {
+    let folder = Folder::with_many(20);
+    holds(&folder.fails(&["run", "many.csv"]), &["cannot fill 10 folds"]);
+    holds(&folder.fails(&["run", "nope.csv"]), &["No such file"]);
+    assert_eq!(folder.names(), ["many.csv"]);
+}
+
+#[test]
 fn terms_that_are_all_left_out_are_told() {
     let folder = Folder::with_many(60);
     let told = folder.fails(&["train", "many.csv", "--out", "m.heddle", "--set", "terms.at_least=5000"]);

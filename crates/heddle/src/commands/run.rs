@@ -41,11 +41,21 @@ pub fn run(args: &RunArgs, desk: &Desk) -> anyhow::Result<usize> {
     Ok(ran.split.account.refused)
 }
 
-/// Label, split, validate, train, assess, explain; everything goes into one folder.
+/// Label, split, validate, train, assess, explain; everything goes into one folder, or
+/// nothing does.
 pub fn work(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
+    new_folder(folder, "name another folder with --out")?;
+    let ran = fill(files, folder, desk);
+    if ran.is_err() {
+        // It was new or empty: all that is in it was written just now, and is not whole.
+        std::fs::remove_dir_all(folder)?;
+    }
+    ran
+}
+
+fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let begun = Instant::now();
     let study = desk.study();
-    new_folder(folder, "name another folder with --out")?;
     let inside = |name: &str| Path::new(folder).join(name).display().to_string();
     let (training_file, holdout_file) = (inside("training.csv"), inside("holdout.csv"));
 
