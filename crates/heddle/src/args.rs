@@ -241,6 +241,9 @@ pub struct RunArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle study show --set terms.words=1-3\n  heddle study schema > study.schema.json"
+)]
 pub struct StudyArgs {
     #[command(subcommand)]
     pub view: StudyView,

@@ -398,6 +398,17 @@ fn a_run_leaves_everything_in_one_folder_and_overwrites_nothing() {
 }
 
 #[test]
+fn two_runs_on_the_same_reviews_leave_the_same_bytes() {
+    let (one, other) = (Folder::with_many(300), Folder::with_many(300));
+    one.done(&["run", "many.csv", "--threads", "1"]);
+    other.done(&["run", "many.csv", "--threads", "4"]);
+    for name in ["training.csv", "holdout.csv", "held-out.csv", "model.heddle", "findings.json"] {
+        let name = format!("run/{name}");
+        assert!(one.bytes(&name) == other.bytes(&name), "{name}");
+    }
+}
+
+#[test]
 fn settings_are_shown_with_their_origin() {
     let folder = Folder::new().file("study.toml", "[negation]\nreach = 4\n");
     let found = folder.json(&["study", "show", "--set", "terms.words=1-3"]);

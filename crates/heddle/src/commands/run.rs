@@ -31,6 +31,8 @@ pub struct Ran {
     pub assessment: Assessed,
     /// The review of the holdout in which the log-odds change sides most clearly.
     pub explained: Explained,
+    /// Not part of the data: the same input gives the same findings, byte for byte.
+    #[serde(skip)]
     pub seconds: f64,
 }
 
