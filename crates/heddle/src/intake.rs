@@ -45,6 +45,14 @@ pub struct ValueRow {
     pub rows: usize,
 }
 
+/// What is known of one value of the rating while rows are read.
+struct Value {
+    reading: Reading,
+    rows: usize,
+    /// The first row that has it.
+    first: usize,
+}
+
 /// Which columns are kept of the files.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Kept {
@@ -104,14 +112,14 @@ impl Intake {
             study.reviews.together.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?;
         let refused = table.refused().len();
         let mut account = Account { read: table.len() + refused, refused, ..Account::default() };
-        let mut values: BTreeMap<String, (Reading, usize, usize)> = BTreeMap::new();
+        let mut values: BTreeMap<String, Value> = BTreeMap::new();
         let (mut rows, mut labels) = (Vec::new(), Vec::new());
         for row in 0..table.len() {
             let cell = shown_value(table.cell(row, rated));
             let reading = study.polarity.read(&cell);
             match values.get_mut(cell.as_ref()) {
-                Some(known) => known.1 += 1,
-                None => drop(values.insert(cell.into_owned(), (reading, 1, row))),
+                Some(known) => known.rows += 1,
+                None => drop(values.insert(cell.into_owned(), Value { reading, rows: 1, first: row })),
             }
             if text.iter().all(|&column| table.cell(row, column).trim().is_empty()) {
                 account.no_text += 1;
@@ -135,7 +143,7 @@ impl Intake {
         };
         let values = values
             .into_iter()
-            .map(|(value, (reading, rows, _))| ValueRow { value, becomes: name(reading), rows })
+            .map(|(value, Value { reading, rows, .. })| ValueRow { value, becomes: name(reading), rows })
             .collect();
         account.negative = labels.iter().filter(|class| **class == Polarity::Negative).count();
         account.positive = labels.len() - account.negative;
@@ -229,24 +237,20 @@ fn keys(table: &Table, row: usize, text: &[usize], together: &[usize]) -> Vec<u6
     std::iter::once(own).chain(together.iter().enumerate().filter_map(shared)).collect()
 }
 
-fn check_unknown(
-    table: &Table,
-    study: &Study,
-    values: &BTreeMap<String, (Reading, usize, usize)>,
-) -> anyhow::Result<()> {
+fn check_unknown(table: &Table, study: &Study, values: &BTreeMap<String, Value>) -> anyhow::Result<()> {
     const SHOWN: usize = 6;
-    let mut unknown: Vec<_> =
-        values.iter().filter(|(_, (reading, ..))| *reading == Reading::Unknown).collect();
-    unknown.sort_by_key(|(_, (_, rows, _))| std::cmp::Reverse(*rows));
-    let Some((first, (_, _, row))) = unknown.first() else { return Ok(()) };
+    let mut unknown: Vec<(&String, &Value)> =
+        values.iter().filter(|(_, value)| value.reading == Reading::Unknown).collect();
+    unknown.sort_by_key(|(_, value)| std::cmp::Reverse(value.rows));
+    let Some((first, most)) = unknown.first() else { return Ok(()) };
     let listed: Vec<String> = unknown
         .iter()
         .take(SHOWN)
-        .map(|(value, (_, rows, _))| format!("`{value}` in {}", count(*rows, "row")))
+        .map(|(name, value)| format!("`{name}` in {}", count(value.rows, "row")))
         .collect();
     let more =
         if unknown.len() > SHOWN { format!(" and {} more", unknown.len() - SHOWN) } else { String::new() };
-    let (file, line) = table.place(*row);
+    let (file, line) = table.place(most.first);
     bail!(
         "column `{}` holds values that the rule does not name: {}{more} (first: {file}, line {line}). \
          Say what they mean: --set polarity.missing=\"{first}\" leaves `{first}` out as no rating; \
