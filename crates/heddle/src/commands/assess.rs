@@ -1,6 +1,6 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::{Figure, Figures, Model, Polarity, baseline_log_odds};
+use heddle_core::{Balance, Figure, Figures, Model, Polarity, baseline_log_odds};
 use heddle_files::RowWriter;
 use serde::Serialize;
 
@@ -8,7 +8,7 @@ use crate::args::AssessArgs;
 use crate::commands::opened::{open, score_all, warn_unvalidated};
 use crate::desk::{Answer, Desk};
 use crate::intake::{Account, Intake, Kept};
-use crate::view::figures::{confusion, figures, plain, share};
+use crate::view::figures::{confusion, figures, mix_note, plain, share};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, percent, signed, width};
 
@@ -21,6 +21,8 @@ pub struct Assessed {
     pub model: String,
     pub account: Account,
     pub rule: String,
+    /// Whether classes weighed the same in training, so that probabilities speak of an even mix.
+    pub even_mix: bool,
     pub figures: Figures,
     pub baseline: Figures,
     /// The cross-validated figures that the model carries.
@@ -75,6 +77,7 @@ pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> 
         model: path.into(),
         account: intake.account.clone(),
         rule: model.study().polarity.to_string(),
+        even_mix: model.study().balance == Balance::Weights,
         figures: Figures::new(labels, &log_odds),
         baseline: Figures::new(labels, &vec![baseline_log_odds(model.card().mix); labels.len()]),
         validated: model.card().validated.clone(),
@@ -107,6 +110,7 @@ impl Answer for Assessed {
             self.rule,
             count(self.unknown_only, "review")
         ));
+        mix_note(page, self.even_mix);
         confusion(page, &self.figures);
         self.show_agreement(page);
         self.show_mistakes(page);

@@ -1,6 +1,6 @@
 //! How good a model would be on reviews it has not seen.
 
-use heddle_core::{Fold, HeldOut, Polarity, Sample, Validation, sigmoid};
+use heddle_core::{Balance, Fold, HeldOut, Polarity, Sample, Validation, sigmoid};
 use heddle_files::RowWriter;
 use serde::Serialize;
 
@@ -8,7 +8,7 @@ use crate::args::ValidateArgs;
 use crate::commands::learn::Lesson;
 use crate::desk::{Answer, Desk};
 use crate::intake::{Account, Intake, Kept};
-use crate::view::figures::{confusion, figures, plain, share};
+use crate::view::figures::{confusion, figures, mix_note, plain, share};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number};
 
@@ -18,6 +18,8 @@ pub struct Validated {
     pub account: Account,
     pub rule: String,
     pub seed: u64,
+    /// Whether classes weigh the same in training, so that probabilities speak of an even mix.
+    pub even_mix: bool,
     #[serde(flatten)]
     pub validation: Validation,
     pub written: Option<String>,
@@ -37,7 +39,9 @@ pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
     }
     let refused = account.refused;
     let (rule, seed) = (study.polarity.to_string(), study.validation.seed);
-    desk.answer("validate", &Validated { account, rule, seed, validation, written: args.out.clone() })?;
+    let even_mix = study.balance == Balance::Weights;
+    let written = args.out.clone();
+    desk.answer("validate", &Validated { account, rule, seed, even_mix, validation, written })?;
     Ok(refused)
 }
 
@@ -102,6 +106,7 @@ impl Answer for Validated {
             "Every review was called by a model that had not seen it, nor one of equal text. Rule: {}.",
             self.rule
         ));
+        mix_note(page, self.even_mix);
         confusion(page, &validation.figures);
         page.heading("Fold by fold");
         show_folds(page, &validation.folds);

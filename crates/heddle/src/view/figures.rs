@@ -71,6 +71,16 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     page.note("The baseline calls every review the larger class, with the class mix as probability.");
 }
 
+/// Says what mix of classes the probabilities speak of, where it is not that of the file.
+pub fn mix_note(page: &mut Page, even_mix: bool) {
+    if even_mix {
+        page.note(
+            "Classes weigh the same in training (balance.method), so probabilities speak of an even mix; \
+             log loss and Brier score judge them as they are.",
+        );
+    }
+}
+
 /// Puts the table of true against called classes on a page.
 pub fn confusion(page: &mut Page, figures: &Figures) {
     page.heading("Reviews by true and called class");
