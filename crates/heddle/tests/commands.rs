@@ -456,9 +456,25 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         &["explain", "m.heddle", "--text", "warm"],
         &["run", "many.csv", "--out", "r"],
     ];
+    let specification = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/json.md"))
+        .expect("docs/json.md");
     for arguments in commands {
         let found = folder.json(arguments);
         assert_eq!((&found["heddle"], &found["version"]), (&arguments[0].into(), &1.into()));
+        let row = specification.lines().find(|line| line.starts_with(&format!("| `{}` |", arguments[0])));
+        let row = row.unwrap_or_else(|| panic!("docs/json.md does not tell of {}", arguments[0]));
+        for key in found
+            .as_object()
+            .expect("an object")
+            .keys()
+            .filter(|key| !["heddle", "version"].contains(&key.as_str()))
+        {
+            assert!(
+                row.contains(&format!("`{key}`")),
+                "docs/json.md does not tell of `{key}` of {}",
+                arguments[0]
+            );
+        }
         let help = folder.done(&[arguments[0], "--help"]);
         assert!(help.contains(&format!("heddle {}", arguments[0])) && help.contains("Example"), "{help}");
     }
