@@ -2,6 +2,7 @@
 
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
+use std::time::Duration;
 
 use anyhow::Context;
 use heddle_core::{Model, Study};
@@ -145,6 +146,20 @@ impl Desk {
         bar.set_style(style);
         bar.set_message(what);
         bar
+    }
+
+    /// A sign that work goes on whose end is not known; silent where standard error is no
+    /// terminal.
+    pub fn busy(&self, what: &'static str) -> ProgressBar {
+        if !io::stderr().is_terminal() {
+            return ProgressBar::hidden();
+        }
+        let style = ProgressStyle::with_template("{spinner} {msg} {elapsed}");
+        let sign = ProgressBar::with_draw_target(None, ProgressDrawTarget::stderr());
+        sign.set_style(style.unwrap_or_else(|_| ProgressStyle::default_spinner()));
+        sign.set_message(what);
+        sign.enable_steady_tick(Duration::from_millis(100));
+        sign
     }
 }
 

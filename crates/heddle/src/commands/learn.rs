@@ -15,19 +15,24 @@ pub struct Lesson<'a> {
 
 impl<'a> Lesson<'a> {
     /// Reads the texts once and counts their terms; the texts are dropped.
-    pub fn new(intake: Intake, study: &'a Study) -> anyhow::Result<Self> {
+    pub fn new(intake: Intake, study: &'a Study, desk: &Desk) -> anyhow::Result<Self> {
         intake.check_classes()?;
+        let sign = desk.busy("reading and counting");
         let corpus = Corpus::read(&intake, &study.text, &study.negation);
         let sample = intake.sample;
         drop(intake.table);
         let counted = Counted::new(&corpus, study.terms);
+        sign.finish_and_clear();
         Ok(Self { corpus, counted, sample, study })
     }
 
     /// Learns from all reviews.
-    pub fn fit(&self) -> anyhow::Result<Fit> {
+    pub fn fit(&self, desk: &Desk) -> anyhow::Result<Fit> {
         let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
-        Ok(fit(&self.counted, &self.sample, &rows, self.study)?)
+        let sign = desk.busy("learning");
+        let fitted = fit(&self.counted, &self.sample, &rows, self.study);
+        sign.finish_and_clear();
+        Ok(fitted?)
     }
 
     /// The model of a fit.

@@ -71,10 +71,10 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let training = part(&training_file)?;
     let account = training.account.clone();
     let names = RowNames::new(&training, study)?;
-    let lesson = Lesson::new(training, study)?;
+    let lesson = Lesson::new(training, study, desk)?;
     let validation = lesson.validate(desk)?;
     write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation.held_out)?;
-    let fit = lesson.fit()?;
+    let fit = lesson.fit(desk)?;
     let path = inside("model.heddle");
     write_model(&path, &lesson.model(&fit, Some(validation.summary())))?;
     let model = read_model(&path)?;

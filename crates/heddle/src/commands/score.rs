@@ -56,6 +56,7 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
     writer.row(header(records.header()).iter().map(String::as_str))?;
     let mut scored = Scored { model: args.model.clone(), written: args.out.clone(), ..Scored::default() };
     let mut refused = Vec::new();
+    let sign = desk.busy("scoring");
     loop {
         let batch = read_batch(&mut records, &mut refused)?;
         if batch.is_empty() {
@@ -67,6 +68,7 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
             writer.row(row.iter().chain(added(&score).iter().map(String::as_str)))?;
         }
     }
+    sign.finish_and_clear();
     writer.finish()?;
     scored.refused = refused.len();
     scored.read = scored.scored + scored.refused;

@@ -44,9 +44,9 @@ pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
     let intake = Intake::read(&args.files, study, Kept::Needed)?;
     desk.tell_refused(intake.table.refused());
     let account = intake.account.clone();
-    let lesson = Lesson::new(intake, study)?;
+    let lesson = Lesson::new(intake, study, desk)?;
     let validated = if args.validate { Some(lesson.validate(desk)?.summary()) } else { None };
-    let fit = lesson.fit()?;
+    let fit = lesson.fit(desk)?;
     let model = lesson.model(&fit, validated);
     write_model(&args.out, &model)?;
     let refused = account.refused;

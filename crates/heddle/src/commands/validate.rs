@@ -32,7 +32,7 @@ pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
     desk.tell_refused(intake.table.refused());
     let account = intake.account.clone();
     let names = RowNames::new(&intake, study)?;
-    let lesson = Lesson::new(intake, study)?;
+    let lesson = Lesson::new(intake, study, desk)?;
     let validation = lesson.validate(desk)?;
     if let Some(path) = &args.out {
         write_held_out(path, &names, &lesson.sample, &validation.held_out)?;
