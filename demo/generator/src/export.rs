@@ -64,9 +64,9 @@ pub fn crossings(options: &Options, bank: &Bank) -> anyhow::Result<()> {
         let id = format!("HS-{:06}", 10_000 + at);
         let Written { bought, headline, review } = &row.written;
         let (posted, helpful) = (row.posted.to_string(), row.helpful.to_string());
-        let cells =
+        let cells: [&str; 9] =
             [&id, &posted, bought, row.channel, &row.customer, headline, review, &row.stars, &helpful];
-        out.write_record(cells.map(|cell: &str| cell))?;
+        out.write_record(cells)?;
         if let Some(meant) = row.meant {
             truth.write_record([&id, &row.stars, &meant.to_string()])?;
         }

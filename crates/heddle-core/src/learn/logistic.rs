@@ -153,7 +153,7 @@ impl<'a> Logistic<'a> {
             let Dual { a, square } = self.rows[at];
             let (sign, cost) = (self.problem.sign(row), self.problem.cost(row) / self.total);
             let log_odds = self.log_odds(row);
-            sums.add(self.lambda, cost, a, sign * log_odds);
+            sums.add(cost, a, sign * log_odds);
             let new = best_dual(sign * log_odds, a, cost * square / self.lambda);
             self.rows[at].a = new;
             self.pull(row, sign * cost * (new - a) / self.lambda);
@@ -168,7 +168,7 @@ impl<'a> Logistic<'a> {
         for (&row, dual) in self.problem.rows.iter().zip(&self.rows) {
             let row = row as usize;
             let cost = self.problem.cost(row) / self.total;
-            sums.add(self.lambda, cost, dual.a, self.problem.sign(row) * self.log_odds(row));
+            sums.add(cost, dual.a, self.problem.sign(row) * self.log_odds(row));
         }
         sums
     }
@@ -219,10 +219,9 @@ struct Duality {
 }
 
 impl Duality {
-    fn add(&mut self, lambda: f64, cost: f64, a: f64, margin: f64) {
+    fn add(&mut self, cost: f64, a: f64, margin: f64) {
         // lambda |w|^2 = 1/C sum c a y (w.x + b), a part for each row.
         let half_norm = cost * a * margin / 2.0;
-        debug_assert!(lambda > 0.0);
         self.primal += cost * loss(margin) + half_norm;
         self.dual += cost * entropy(a) - half_norm;
     }

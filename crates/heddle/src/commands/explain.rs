@@ -117,12 +117,11 @@ impl One {
             let [adds, times, reviews] = cells;
             table.row([part.term.clone(), adds, times, reviews]);
         }
-        let (shown, rest) = terms.split_at(terms.len().min(top));
+        let rest = &terms[terms.len().min(top)..];
         if !rest.is_empty() {
             let others: f64 = rest.iter().map(|part| part.contribution).sum();
             table.row([count(rest.len(), "other term"), signed(others), String::new(), String::new()]);
         }
-        debug_assert!(shown.len() + rest.len() == terms.len());
         table.row(["the base".to_string(), signed(self.explanation.base), String::new(), String::new()]);
         table.row(["together".to_string(), signed(self.explanation.log_odds), String::new(), String::new()]);
         table.put(page);

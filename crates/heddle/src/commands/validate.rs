@@ -73,10 +73,8 @@ pub fn write_held_out(
     held_out: &[HeldOut],
 ) -> anyhow::Result<()> {
     let mut writer = RowWriter::create(path)?;
-    writer.row(
-        [&names.column, "truth", "fold", "log_odds", "p_negative", "p_positive", "polarity"]
-            .map(|name: &str| name),
-    )?;
+    let header = ["truth", "fold", "log_odds", "p_negative", "p_positive", "polarity"];
+    writer.row(std::iter::once(names.column.as_str()).chain(header))?;
     for (at, held) in held_out.iter().enumerate() {
         let called = Polarity::of_log_odds(held.log_odds);
         let (negative, positive) = (sigmoid(-held.log_odds), sigmoid(held.log_odds));
