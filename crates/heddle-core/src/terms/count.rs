@@ -78,29 +78,22 @@ impl Counted {
 
 fn count(corpus: &Corpus, rules: &TermRules) -> Vocabulary {
     let floor = rules.at_least.max(1);
-    let mut grams: Vec<Gram> = Vec::new();
-    let mut level = singles(corpus, floor);
-    // By length: the place of each gram in `grams`, found by parent place and token.
-    let mut singles = vec![NONE; corpus.words.len() * 2];
-    for (place, gram) in level.iter().enumerate() {
-        singles[gram.token as usize] = place as u32;
+    let mut grams = singles(corpus, floor);
+    let mut index = Index { singles: vec![NONE; corpus.words.len() * 2], longer: FxHashMap::default() };
+    for (place, gram) in grams.iter().enumerate() {
+        index.singles[gram.token as usize] = place as u32;
     }
-    let mut index = Index { singles, longer: FxHashMap::default() };
-    grams.append(&mut level);
     for length in 2..=rules.words.1 {
-        let next = longer(corpus, &index, length, floor);
-        if next.is_empty() {
-            break;
-        }
-        for gram in &next {
+        for gram in longer(corpus, &index, length, floor) {
             index.longer.insert((gram.parent, gram.token), grams.len() as u32);
-            grams.push(Gram { ..*gram });
+            grams.push(gram);
         }
     }
     ordered(corpus, &grams)
 }
 
-/// Where counted n-grams stand in the list.
+/// Where counted n-grams stand in the list: single tokens by token, longer ones by the
+/// place of the n-gram without its last token, and that token.
 struct Index {
     singles: Vec<u32>,
     longer: FxHashMap<(u32, TokenId), u32>,
