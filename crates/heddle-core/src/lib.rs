@@ -63,7 +63,7 @@ pub use matrix::{Entry, Rows};
 pub use measure::confusion::{ClassFigures, Confusion};
 pub use measure::figures::{Figures, baseline_log_odds};
 pub use measure::interval::{CONFIDENCE, Figure, share};
-pub use measure::odds::{loss, sigmoid};
+pub use measure::odds::{loss, probabilities, sigmoid};
 pub use measure::ranking::roc_area;
 pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
 pub use polarity::{Middle, Polarity, Reading, Rule, Values, shown_value};

@@ -7,7 +7,7 @@ use crate::learn::logistic::Convergence;
 use crate::learn::strength::Choice;
 use crate::matrix::Entry;
 use crate::measure::figures::Figures;
-use crate::measure::odds::sigmoid;
+use crate::measure::odds::probabilities;
 use crate::polarity::Polarity;
 use crate::study::Study;
 use crate::terms::corpus::{Corpus, SENTENCE_END, TokenId, UNKNOWN, put_ids, token_id};
@@ -243,7 +243,7 @@ pub struct Score {
 impl Score {
     /// The probability of a class. The two sum to 1.
     pub fn probability(&self, class: Polarity) -> f64 {
-        sigmoid(class.sign() * self.log_odds)
+        probabilities(self.log_odds)[class.index()]
     }
 
     /// The class that the score speaks for.

@@ -16,6 +16,16 @@ fn features(world: &World) -> Weighted<'_> {
     Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting)
 }
 
+/// The problem of learning from every row.
+fn problem<'a>(
+    world: &'a World,
+    features: &'a Weighted<'a>,
+    rows: &'a [u32],
+    costs: [f64; 2],
+) -> Problem<'a> {
+    Problem { features, labels: &world.sample.labels, rows, costs }
+}
+
 /// Gradient descent with halved steps: slow, and too simple to be wrong.
 fn slow_minimum(problem: &Problem<'_>, lambda: f64) -> (f64, Vec<f64>) {
     let columns = problem.features.rows.columns();
@@ -40,10 +50,8 @@ fn slow_minimum(problem: &Problem<'_>, lambda: f64) -> (f64, Vec<f64>) {
 #[test]
 fn the_gradient_is_that_of_finite_differences() {
     let world = World::new(40, 3, fixed(0.01));
-    let features = features(&world);
-    let rows = world.rows();
-    let problem =
-        Problem { features: &features, labels: &world.sample.labels, rows: &rows, costs: [1.7, 0.6] };
+    let (features, rows) = (features(&world), world.rows());
+    let problem = problem(&world, &features, &rows, [1.7, 0.6]);
     let columns = features.rows.columns();
     let mut draw = heddle_core::Draw::new(2);
     let mut at: Vec<f64> = (0..=columns).map(|_| draw.unit() - 0.5).collect();
@@ -64,9 +72,8 @@ fn the_gradient_is_that_of_finite_differences() {
 fn the_minimum_is_that_of_the_slow_solver() {
     for (seed, lambda, costs) in [(1, 0.1, [1.0, 1.0]), (2, 0.01, [1.5, 0.7]), (3, 0.003, [0.2, 3.0])] {
         let world = World::new(50, seed, fixed(lambda));
-        let features = features(&world);
-        let rows = world.rows();
-        let problem = Problem { features: &features, labels: &world.sample.labels, rows: &rows, costs };
+        let (features, rows) = (features(&world), world.rows());
+        let problem = problem(&world, &features, &rows, costs);
         let mut learner = Logistic::new(problem, 7);
         let end = learner.solve(lambda, EXACT);
         let (slow_value, slow_weights) = slow_minimum(&problem, lambda);
@@ -81,10 +88,8 @@ fn the_minimum_is_that_of_the_slow_solver() {
 #[test]
 fn the_gradient_vanishes_at_the_end_and_the_objective_is_what_it_says() {
     let world = World::new(200, 4, fixed(1e-3));
-    let features = features(&world);
-    let rows = world.rows();
-    let problem =
-        Problem { features: &features, labels: &world.sample.labels, rows: &rows, costs: [1.3, 0.8] };
+    let (features, rows) = (features(&world), world.rows());
+    let problem = problem(&world, &features, &rows, [1.3, 0.8]);
     let mut learner = Logistic::new(problem, 7);
     let end = learner.solve(1e-3, EXACT);
     assert_eq!(end.stop, Stop::Converged);
@@ -100,9 +105,8 @@ fn the_gradient_vanishes_at_the_end_and_the_objective_is_what_it_says() {
 #[test]
 fn the_gap_bounds_the_distance_from_the_minimum() {
     let world = World::new(150, 5, fixed(1e-3));
-    let features = features(&world);
-    let rows = world.rows();
-    let problem = Problem { features: &features, labels: &world.sample.labels, rows: &rows, costs: [1.0; 2] };
+    let (features, rows) = (features(&world), world.rows());
+    let problem = problem(&world, &features, &rows, [1.0; 2]);
     let least = Logistic::new(problem, 7).solve(1e-3, EXACT).objective;
     for tolerance in [0.3, 0.1, 1e-2, 1e-3, 1e-5] {
         let end = Logistic::new(problem, 7).solve(1e-3, Stopping { tolerance, rounds: 1000 });
@@ -115,9 +119,8 @@ fn the_gap_bounds_the_distance_from_the_minimum() {
 #[test]
 fn a_path_ends_where_a_fresh_start_ends() {
     let world = World::new(120, 6, fixed(1e-3));
-    let features = features(&world);
-    let rows = world.rows();
-    let problem = Problem { features: &features, labels: &world.sample.labels, rows: &rows, costs: [1.0; 2] };
+    let (features, rows) = (features(&world), world.rows());
+    let problem = problem(&world, &features, &rows, [1.0; 2]);
     let mut path = Logistic::new(problem, 7);
     for lambda in [1.0, 0.1, 0.01] {
         path.solve(lambda, EXACT);
@@ -132,9 +135,8 @@ fn a_path_ends_where_a_fresh_start_ends() {
 #[test]
 fn too_few_rounds_are_told() {
     let world = World::new(150, 5, fixed(1e-7));
-    let features = features(&world);
-    let rows = world.rows();
-    let problem = Problem { features: &features, labels: &world.sample.labels, rows: &rows, costs: [1.0; 2] };
+    let (features, rows) = (features(&world), world.rows());
+    let problem = problem(&world, &features, &rows, [1.0; 2]);
     let end = Logistic::new(problem, 7).solve(1e-7, Stopping { tolerance: 1e-9, rounds: 2 });
     assert_eq!((end.stop, end.rounds), (Stop::Rounds, 2));
     assert!(end.gap > 1e-9);

@@ -287,6 +287,18 @@ fn scored_rows_keep_order_columns_and_meaning() {
 }
 
 #[test]
+fn a_scored_file_can_be_scored_and_assessed_again() {
+    let folder = with_model();
+    folder.done(&["score", "m.heddle", "many.csv", "--out", "1.csv"]);
+    folder.done(&["score", "m.heddle", "1.csv", "--out", "2.csv"]);
+    folder.done(&["score", "m.heddle", "2.csv", "--out", "3.csv"]);
+    assert!(folder.csv("3.csv").0.ends_with(&["verdict_scored_scored".to_string()]));
+    folder.done(&["assess", "m.heddle", "3.csv", "--out", "4.csv"]);
+    folder.done(&["assess", "m.heddle", "4.csv", "--out", "5.csv"]);
+    assert_eq!(folder.csv("5.csv").1.len(), 300);
+}
+
+#[test]
 fn rows_may_come_and_go_through_pipes() {
     let folder = with_model();
     let mut child = folder

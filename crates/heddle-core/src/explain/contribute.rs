@@ -8,6 +8,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use crate::measure::odds::probabilities;
 use crate::model::{Reader, Score};
 use crate::polarity::Polarity;
 use crate::text::{Break, Kind, Token};
@@ -92,7 +93,7 @@ pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
         base: reader.model().base(),
         log_odds: score.log_odds,
         polarity: score.polarity(),
-        probabilities: Polarity::ALL.map(|class| score.probability(class)),
+        probabilities: probabilities(score.log_odds),
         terms,
         tokens,
         clauses,

@@ -60,6 +60,11 @@ choice! {
 }
 
 impl Balance {
+    /// Whether probabilities speak of an even mix of classes rather than that of the reviews.
+    pub fn is_even(self) -> bool {
+        self == Self::Weights
+    }
+
     /// The cost of a mistake in each class, given the training reviews of each.
     ///
     /// Under weights the costs are n / (2 n_class): they sum to n, and both classes count

@@ -1,11 +1,11 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::{Balance, Figure, Figures, Model, Polarity, baseline_log_odds};
+use heddle_core::{Figure, Figures, Model, Polarity, baseline_log_odds, probabilities};
 use heddle_files::RowWriter;
 use serde::Serialize;
 
 use crate::args::AssessArgs;
-use crate::commands::opened::{open, score_all, warn_unvalidated};
+use crate::commands::opened::{open, score_all, warn_unvalidated, with_ours};
 use crate::desk::{Answer, Desk};
 use crate::intake::{Account, Intake, Kept};
 use crate::view::figures::{confusion, figures, mix_note, plain, share};
@@ -77,7 +77,7 @@ pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> 
         model: path.into(),
         account: intake.account.clone(),
         rule: model.study().polarity.to_string(),
-        even_mix: model.study().balance == Balance::Weights,
+        even_mix: model.study().balance.is_even(),
         figures: Figures::new(labels, &log_odds),
         baseline: Figures::new(labels, &vec![baseline_log_odds(model.card().mix); labels.len()]),
         validated: model.card().validated.clone(),
@@ -89,11 +89,11 @@ pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> 
 fn write_scored(path: &str, intake: &Intake, log_odds: &[f64]) -> anyhow::Result<()> {
     let table = &intake.table;
     let mut writer = RowWriter::create(path)?;
-    let added = ["truth", "log_odds", "p_negative", "p_positive"];
-    writer.row(table.columns().iter().map(String::as_str).chain(added))?;
+    let header = with_ours(table.columns(), ["truth", "log_odds", "p_negative", "p_positive"]);
+    writer.row(header.iter().map(String::as_str))?;
     for (at, &row) in intake.rows.iter().enumerate() {
         let odds = log_odds[at];
-        let p = [-odds, odds].map(|odds| heddle_core::sigmoid(odds).to_string());
+        let p = probabilities(odds).map(|p| p.to_string());
         let truth = intake.sample.labels[at].name();
         writer.row(table.row(row).chain([truth, &odds.to_string(), &p[0], &p[1]]))?;
     }
@@ -130,7 +130,7 @@ impl Assessed {
             ("", Side::Left),
         ]);
         for mistake in &self.mistakes {
-            let text = cut(&mistake.text, width() - 36);
+            let text = cut(&mistake.text, width()); // on one line; the table cuts it to its room
             table.row([mistake.line.to_string(), class(mistake.truth), signed(mistake.log_odds), text]);
         }
         table.put(page);

@@ -24,3 +24,17 @@ pub fn warn_unvalidated(model: &Model, desk: &Desk) {
 pub fn score_all<T: AsRef<str> + Sync>(model: &Model, texts: &[T]) -> Vec<Score> {
     texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score(text.as_ref())).collect()
 }
+
+/// The columns of a file and ours behind them. A name that is taken gets "_scored" behind
+/// it until it is free: no column is lost, and the file can be read again.
+pub fn with_ours<const N: usize>(columns: &[String], ours: [&str; N]) -> Vec<String> {
+    let mut all = columns.to_vec();
+    for name in ours {
+        let mut name = name.to_string();
+        while all.contains(&name) {
+            name.push_str("_scored");
+        }
+        all.push(name);
+    }
+    all
+}

@@ -90,7 +90,7 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
             account,
             rule: study.polarity.to_string(),
             seed: study.validation.seed,
-            even_mix: study.balance == heddle_core::Balance::Weights,
+            even_mix: study.balance.is_even(),
             validation,
             written: Some(inside("held-out.csv")),
         },

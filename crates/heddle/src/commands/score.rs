@@ -6,7 +6,7 @@ use heddle_files::{Record, Records, Refusal, RowWriter, find_column};
 use serde::Serialize;
 
 use crate::args::ScoreArgs;
-use crate::commands::opened::{open, score_all, warn_unvalidated};
+use crate::commands::opened::{open, score_all, warn_unvalidated, with_ours};
 use crate::desk::{Answer, Desk};
 use crate::intake::join;
 use crate::view::table::{Side, Table};
@@ -53,7 +53,8 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         Some(path) => RowWriter::create(path)?,
         None => RowWriter::standard(),
     };
-    writer.row(header(records.header()).iter().map(String::as_str))?;
+    let header = with_ours(records.header(), ["polarity", "p_negative", "p_positive", "verdict"]);
+    writer.row(header.iter().map(String::as_str))?;
     let mut scored = Scored { model: args.model.clone(), written: args.out.clone(), ..Scored::default() };
     let mut refused = Vec::new();
     let sign = desk.busy("scoring");
@@ -91,16 +92,6 @@ fn read_batch(records: &mut Records, refused: &mut Vec<Refusal>) -> anyhow::Resu
         }
     }
     Ok(batch)
-}
-
-/// The columns of a scored file: those of the reviews, and ours. A name that is taken gets
-/// "_scored" behind it, so that no column is lost.
-fn header(columns: &[String]) -> Vec<String> {
-    let ours = ["polarity", "p_negative", "p_positive", "verdict"].map(|name| {
-        let taken = columns.iter().any(|column| column == name);
-        if taken { format!("{name}_scored") } else { name.to_string() }
-    });
-    columns.iter().cloned().chain(ours).collect()
 }
 
 fn added(score: &Score) -> [String; 4] {

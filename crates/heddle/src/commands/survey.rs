@@ -60,21 +60,22 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
     if let Some(path) = args.write_study.as_ref().filter(|path| Path::new(path).exists()) {
         bail!("{path} is there already and is not overwritten; name another file");
     }
-    let table = Rows::read(paths(&args.files, desk.study())?, Keep::All)?;
+    let paths = paths(&args.files, desk.study())?;
+    let table = Rows::read(paths, Keep::All)?;
     let columns: Vec<ColumnProfile> = (0..table.columns().len()).map(|at| profile(&table, at)).collect();
     let found = find(&columns, desk.study());
     let mut study = desk.study().clone();
-    study.reviews.files = table.files().map(String::from).collect();
+    study.reviews.files = paths.to_vec();
     if !found.text.is_empty() {
         study.reviews.text = found.text.clone();
     }
     if let Some(rating) = &found.rating {
         study.reviews.stars = rating.clone();
     }
-    study.reviews.id = found.id.clone();
+    study.reviews.id = found.id.clone().or(study.reviews.id);
     let ratings = ratings(&table, &found, &study);
     let survey = Survey {
-        files: study.reviews.files.clone(),
+        files: table.files().map(String::from).collect(),
         delimiter: (table.delimiter() as char).to_string(),
         read: table.len() + table.refused().len(),
         rows: table.len(),
@@ -95,12 +96,12 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
     Ok(survey.refused)
 }
 
-/// Writes a study that leaves no rating unnamed: those that no rule fits are set to
-/// "missing", where the analyst sees them.
+/// Writes a study. Up to five ratings that the rule does not name are set to "missing",
+/// where the analyst sees them; more are no slips, and are left to be named.
 fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Result<()> {
     let mut study = study.clone();
     let beside = Path::new(path).parent().is_none_or(|folder| folder.as_os_str().is_empty());
-    for file in study.reviews.files.iter_mut().filter(|_| !beside) {
+    for file in study.reviews.files.iter_mut().filter(|file| !beside && *file != "-") {
         // The files of a study are seen from its folder.
         *file = std::path::absolute(&*file)?.display().to_string();
     }

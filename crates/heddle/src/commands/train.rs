@@ -73,7 +73,7 @@ pub fn trained(
         words: study.terms.words,
         at_least: study.terms.at_least,
         weighting: study.terms.weighting.to_string(),
-        even_mix: study.balance == heddle_core::Balance::Weights,
+        even_mix: study.balance.is_even(),
         base: fit.base,
         card: model.card().clone(),
         strongest: Polarity::ALL.map(|polarity| strongest(model, polarity, top)),

@@ -1,6 +1,6 @@
 //! How good a model would be on reviews it has not seen.
 
-use heddle_core::{Balance, Fold, HeldOut, Polarity, Sample, Validation, sigmoid};
+use heddle_core::{Fold, HeldOut, Polarity, Sample, Validation, probabilities};
 use heddle_files::RowWriter;
 use serde::Serialize;
 
@@ -39,7 +39,7 @@ pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
     }
     let refused = account.refused;
     let (rule, seed) = (study.polarity.to_string(), study.validation.seed);
-    let even_mix = study.balance == Balance::Weights;
+    let even_mix = study.balance.is_even();
     let written = args.out.clone();
     desk.answer("validate", &Validated { account, rule, seed, even_mix, validation, written })?;
     Ok(refused)
@@ -77,7 +77,7 @@ pub fn write_held_out(
     writer.row(std::iter::once(names.column.as_str()).chain(header))?;
     for (at, held) in held_out.iter().enumerate() {
         let called = Polarity::of_log_odds(held.log_odds);
-        let (negative, positive) = (sigmoid(-held.log_odds), sigmoid(held.log_odds));
+        let [negative, positive] = probabilities(held.log_odds);
         writer.row([
             names.names[at].as_str(),
             sample.labels[at].name(),
