@@ -40,6 +40,12 @@ pub enum FitError {
         /// The rows of each class.
         mix: [usize; 2],
     },
+    /// There are neutral reviews.
+    #[error("{count} of the reviews are neutral, and a model tells negative from positive")]
+    Neutral {
+        /// How many.
+        count: usize,
+    },
     /// No term reaches the floor and keeps below the ceiling.
     #[error(
         "none of the {counted} terms is kept: terms.at_least and terms.at_most leave nothing of {reviews} reviews"
@@ -58,7 +64,11 @@ pub enum FitError {
 /// # Errors
 /// If a class is absent or no term is kept.
 pub fn fit(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> Result<Fit, FitError> {
-    let mix = sample.mix(rows);
+    let [negative, positive, neutral] = sample.mix(rows);
+    let mix = [negative, positive];
+    if neutral > 0 {
+        return Err(FitError::Neutral { count: neutral });
+    }
     if mix.contains(&0) {
         return Err(FitError::OneClass { mix });
     }
@@ -66,11 +76,10 @@ pub fn fit(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> R
     if selection.is_empty() {
         return Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() });
     }
-    let costs = study.balance.costs(mix);
-    let seed = study.validation.seed;
+    let (balance, seed) = (&study.balance, study.validation.seed);
     let choice = match study.model.strength {
         Strength::Fixed(_) => None,
-        Strength::Auto => Some(strength::choose(counted, sample, rows, costs, study.model.tolerance, seed)),
+        Strength::Auto => Some(strength::choose(counted, sample, rows, balance, study.model.tolerance, seed)),
     };
     let lambda = match (study.model.strength, &choice) {
         (Strength::Fixed(lambda), _) => lambda,
@@ -78,11 +87,15 @@ pub fn fit(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> R
         (Strength::Auto, None) => unreachable!("an open strength was just chosen"),
     };
     let features = Weighted::new(&counted.rows, selection.document_factors.clone(), counted.rules.weighting);
-    let problem = Problem { features: &features, labels: &sample.labels, rows, costs };
+    // Terms, counts and factors are those of all training rows; balancing changes only what
+    // the learner makes of them.
+    let seen = balance.rows(sample, rows, seed);
+    let costs = balance.costs(mix);
+    let problem = Problem { features: &features, labels: &sample.labels, rows: &seen, costs };
     let mut learner = Logistic::new(problem, seed);
     let stopping = Stopping { tolerance: study.model.tolerance, rounds: ROUNDS };
     let convergence = learner.solve(lambda, stopping);
-    let (weights, base) = (learner.weights(), learner.base());
+    let (weights, base) = (learner.weights(), learner.base() + balance.correction(mix));
     Ok(Fit { selection, weights, base, mix, strength: lambda, choice, convergence })
 }
 

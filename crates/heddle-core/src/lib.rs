@@ -39,6 +39,7 @@
 #![forbid(unsafe_code)]
 
 mod choice;
+mod dates;
 mod explain;
 mod fit;
 mod learn;
@@ -54,7 +55,9 @@ mod text;
 mod validate;
 
 pub use choice::Choice;
+pub use dates::{DateForm, Dated, Day, read_date};
 pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain};
+pub use explain::plain::{PlainWords, plain_words};
 pub use fit::{Fit, FitError, fit};
 pub use learn::logistic::{Convergence, Logistic, Stop, Stopping};
 pub use learn::objective::Problem;
@@ -65,16 +68,24 @@ pub use measure::figures::{Figures, baseline_log_odds};
 pub use measure::interval::{CONFIDENCE, Figure, share};
 pub use measure::odds::{loss, probabilities, sigmoid};
 pub use measure::ranking::roc_area;
+pub use measure::restate::precision_at;
 pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
 pub use polarity::{Middle, Polarity, Reading, Rule, Values, shown_value};
-pub use resample::draw::{Draw, text_key, value_key};
-pub use resample::folds::{Sample, deal, folds};
-pub use resample::group::groups;
+pub use resample::balance::{Balance, Balancing, Speak, copies};
+pub use resample::draw::Draw;
+pub use resample::folds::{Mix, Sample, deal, folds};
+pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, text_key, value_key};
+pub use resample::side::{By, Sides, runs_score, side};
+pub use study::form::{DateOrder, Encoding, Form, Format, Header, Quotes};
 pub use study::key::{Key, Value};
 pub use study::keys::KEYS;
 pub use study::near::nearest;
-pub use study::{Balance, Columns, Learning, Strength, Study, Validating};
-pub use survey::{ColumnKind, ColumnProfile, Profiler, TextProfile};
+pub use study::{Columns, Learning, Strength, Study, Validating};
+pub use survey::column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
+pub use survey::languages::{LanguageShare, languages};
+pub use survey::oddities::{Looks, Oddity, Script, looks};
+pub use survey::texts::{Reservoir, TextFacts, TextProfile, TextProfiler};
+pub use survey::words::{RatingWords, WordShare, rating_words};
 pub use terms::corpus::{Corpus, SENTENCE_END, Texts, TokenId, UNKNOWN};
 pub use terms::count::Counted;
 pub use terms::intern::Words;

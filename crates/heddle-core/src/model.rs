@@ -20,7 +20,7 @@ use crate::text::{Kind, Token, Tokens};
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Card {
-    /// The training reviews of each class, in the order of [`Polarity::ALL`].
+    /// The training reviews of each class, in the order of [`Polarity::POLES`].
     pub mix: [usize; 2],
     /// The kept terms.
     pub terms: usize,
@@ -212,6 +212,15 @@ impl Model {
             format!("{mark}{}", self.words.word(token >> 1))
         };
         self.vocabulary.tokens(term).into_iter().map(spell_token).collect::<Vec<_>>().join(" ")
+    }
+
+    /// The terms of one word that is not negated, with the word.
+    pub(crate) fn single_words(&self) -> impl Iterator<Item = (u32, &str)> {
+        let single = |term: &u32| {
+            self.vocabulary.parent(*term).is_none() && self.vocabulary.last_token(*term) & 1 == 0
+        };
+        let word = |term: u32| (term, self.words.word(self.vocabulary.last_token(term) >> 1));
+        (0..self.terms.len() as u32).filter(single).map(word)
     }
 
     /// Something that scores reviews with this model.

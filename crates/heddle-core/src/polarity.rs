@@ -10,18 +10,23 @@ use crate::choice::choice;
 pub enum Polarity {
     /// The customer is displeased.
     Negative,
+    /// The customer is neither, if the rule has a third class.
+    Neutral,
     /// The customer is pleased.
     Positive,
 }
 
 impl Polarity {
-    /// Both classes, in the order of every table.
-    pub const ALL: [Self; 2] = [Self::Negative, Self::Positive];
+    /// All classes, in the order of every table.
+    pub const ALL: [Self; 3] = [Self::Negative, Self::Neutral, Self::Positive];
+    /// The two that a model tells apart.
+    pub const POLES: [Self; 2] = [Self::Negative, Self::Positive];
 
     /// The name of the class.
     pub fn name(self) -> &'static str {
         match self {
             Self::Negative => "negative",
+            Self::Neutral => "neutral",
             Self::Positive => "positive",
         }
     }
@@ -30,13 +35,19 @@ impl Polarity {
     pub fn sign(self) -> f64 {
         match self {
             Self::Negative => -1.0,
+            Self::Neutral => 0.0,
             Self::Positive => 1.0,
         }
     }
 
-    /// 0 for negative, 1 for positive: the place in arrays kept per class.
+    /// 0 for negative, 1 for positive, 2 for neutral: the place in arrays kept per class.
+    /// The poles come first, so that arrays of two classes have no gap.
     pub fn index(self) -> usize {
-        self as usize
+        match self {
+            Self::Negative => 0,
+            Self::Positive => 1,
+            Self::Neutral => 2,
+        }
     }
 
     /// The class on whose side a log-odds lies; zero counts as positive.
@@ -54,6 +65,8 @@ choice! {
         Negative = "negative",
         /// They count as positive.
         Positive = "positive",
+        /// They are a class of their own.
+        Neutral = "neutral",
     }
 }
 
@@ -160,7 +173,9 @@ pub struct Rule {
     pub negative: Values,
     /// Values of pleased customers. Default: 4-5.
     pub positive: Values,
-    /// What becomes of numbers between the two. Default: drop.
+    /// Values of customers who are neither, as a class of their own. Default: none.
+    pub neutral: Values,
+    /// What becomes of other numbers between the two. Default: drop.
     pub middle: Middle,
     /// Values that say "no rating". An empty cell always says so. Default: none.
     pub missing: Values,
@@ -172,6 +187,7 @@ impl Default for Rule {
         Self {
             negative: range(1.0, 2.0),
             positive: range(4.0, 5.0),
+            neutral: Values::default(),
             middle: Middle::Drop,
             missing: Values::default(),
         }
@@ -192,10 +208,11 @@ pub enum Reading {
 }
 
 impl Rule {
-    /// Applies the rule to one cell. The names of the classes always mean themselves.
+    /// Applies the rule to one cell. The names of the classes always mean themselves;
+    /// "neutral" means what is done with the middle, where it is no class.
     pub fn read(&self, cell: &str) -> Reading {
         let named = |class: Polarity| cell.trim().eq_ignore_ascii_case(class.name());
-        if let Some(class) = Polarity::ALL.into_iter().find(|class| named(*class)) {
+        if let Some(class) = Polarity::POLES.into_iter().find(|class| named(*class)) {
             Reading::Class(class)
         } else if cell.trim().is_empty() || self.missing.contains(cell) {
             Reading::Missing
@@ -203,15 +220,30 @@ impl Rule {
             Reading::Class(Polarity::Negative)
         } else if self.positive.contains(cell) {
             Reading::Class(Polarity::Positive)
-        } else if self.is_between(cell) {
+        } else if self.neutral.contains(cell) {
+            Reading::Class(Polarity::Neutral)
+        } else if self.is_between(cell) || named(Polarity::Neutral) {
             match self.middle {
+                _ if named(Polarity::Neutral) && self.has_neutral() => Reading::Class(Polarity::Neutral),
                 Middle::Drop => Reading::Middle,
                 Middle::Negative => Reading::Class(Polarity::Negative),
                 Middle::Positive => Reading::Class(Polarity::Positive),
+                Middle::Neutral => Reading::Class(Polarity::Neutral),
             }
         } else {
             Reading::Unknown
         }
+    }
+
+    /// Whether there is a third class.
+    pub fn has_neutral(&self) -> bool {
+        self.middle == Middle::Neutral || !self.neutral.is_empty()
+    }
+
+    /// The classes that the rule gives, in the order of every table.
+    pub fn classes(&self) -> impl Iterator<Item = Polarity> {
+        let neutral = self.has_neutral();
+        Polarity::ALL.into_iter().filter(move |class| neutral || *class != Polarity::Neutral)
     }
 
     fn is_between(&self, cell: &str) -> bool {
@@ -233,17 +265,20 @@ impl Rule {
         if self.negative.is_empty() || self.positive.is_empty() {
             return Err("polarity.negative and polarity.positive must each name a value".into());
         }
-        let pairs = [
-            ("negative", "positive", &self.negative, &self.positive),
-            ("negative", "missing", &self.negative, &self.missing),
-            ("positive", "missing", &self.positive, &self.missing),
+        let lists = [
+            ("negative", &self.negative),
+            ("neutral", &self.neutral),
+            ("positive", &self.positive),
+            ("missing", &self.missing),
         ];
-        match pairs.iter().find(|(_, _, left, right)| left.overlaps(right)) {
-            Some((a, b, left, right)) => {
-                Err(format!("polarity.{a} = \"{left}\" and polarity.{b} = \"{right}\" share a value"))
+        for (at, (a, left)) in lists.iter().enumerate() {
+            if let Some((b, right)) = lists[at + 1..].iter().find(|(_, right)| left.overlaps(right)) {
+                return Err(format!(
+                    "polarity.{a} = \"{left}\" and polarity.{b} = \"{right}\" share a value"
+                ));
             }
-            None => Ok(()),
         }
+        Ok(())
     }
 }
 
@@ -253,7 +288,12 @@ impl std::fmt::Display for Rule {
             Middle::Drop => "between them: left out",
             Middle::Negative => "between them: negative",
             Middle::Positive => "between them: positive",
+            Middle::Neutral => "between them: neutral",
         };
-        write!(out, "{} negative, {} positive, {middle}", self.negative, self.positive)
+        write!(out, "{} negative, ", self.negative)?;
+        if !self.neutral.is_empty() {
+            write!(out, "{} neutral, ", self.neutral)?;
+        }
+        write!(out, "{} positive, {middle}", self.positive)
     }
 }

@@ -1,7 +1,8 @@
 //! Figures: each against its definition, worked out the slow way.
 
 use heddle_core::{
-    Confusion, Draw, Figure, Figures, Polarity, baseline_log_odds, loss, roc_area, share, sigmoid,
+    Confusion, Draw, Figure, Figures, Polarity, baseline_log_odds, loss, precision_at, roc_area, share,
+    sigmoid,
 };
 
 use Polarity::{Negative, Positive};
@@ -201,4 +202,25 @@ fn losses_and_probabilities_do_not_overflow() {
         assert!((loss(-x) - loss(x) - x).abs() <= 1e-9 * x.abs().max(1.0), "{x}");
         assert!(loss(x).is_finite() && loss(x) >= 0.0);
     }
+}
+
+#[test]
+fn precision_at_another_mix_follows_from_the_recalls() {
+    // 90 of 100 negative and 160 of 200 positive reviews are called rightly.
+    let counts = [(Polarity::Negative, Polarity::Negative, 90), (Polarity::Negative, Polarity::Positive, 10)];
+    let more = [(Polarity::Positive, Polarity::Negative, 40), (Polarity::Positive, Polarity::Positive, 160)];
+    let pairs =
+        counts.iter().chain(&more).flat_map(|&(truth, called, n)| std::iter::repeat_n((truth, called), n));
+    let confusion = Confusion::new(pairs);
+    let found = precision_at(&confusion, Polarity::Negative, 0.1);
+    // Of 1,000 reviews with 100 negative: 90 found, and 0.2 x 900 = 180 false alarms.
+    assert!((found.value.expect("defined") - 90.0 / 270.0).abs() < 1e-12);
+    let own = precision_at(&confusion, Polarity::Negative, 100.0 / 300.0);
+    let plain = confusion.class(Polarity::Negative).precision;
+    assert!(
+        (own.value.expect("defined") - plain.value.expect("defined")).abs() < 1e-12,
+        "at its own mix nothing changes"
+    );
+    assert!(found.low < found.value && found.value < found.high);
+    assert_eq!(precision_at(&Confusion::default(), Polarity::Positive, 0.5).value, None);
 }

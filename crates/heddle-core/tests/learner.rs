@@ -4,8 +4,8 @@ mod common;
 
 use common::{World, fixed};
 use heddle_core::{
-    Balance, FitError, Logistic, Polarity, Problem, Sample, Selection, Stop, Stopping, Strength,
-    ValidateError, Weighted, cross_validate, fit,
+    Balance, FitError, Logistic, Polarity, Problem, Sample, Selection, Speak, Stop, Stopping, Strength,
+    ValidateError, Weighted, cross_validate, fit, plain_words,
 };
 
 const EXACT: Stopping = Stopping { tolerance: 1e-12, rounds: 20_000 };
@@ -173,19 +173,80 @@ fn class_weights_do_what_repeating_the_rows_does() {
     (study.model.tolerance, study.terms.at_least) = (1e-10, 1);
     // Document counts must not change with the repeats.
     study.terms.weighting = heddle_core::Weighting::parse("bnc").expect("letters");
+    study.balance.probabilities = Speak::Balanced;
     let world = World::of(texts.clone(), labels.clone(), study.clone());
     let weighted = world.fit().log_odds(&world.counted, &world.rows());
+    study.balance.method = Balance::Up;
+    let raised = World::of(texts.clone(), labels.clone(), study.clone());
+    let raised = raised.fit().log_odds(&raised.counted, &raised.rows());
+    assert!(weighted.iter().zip(&raised).all(|(a, b)| (a - b).abs() < 1e-4), "up-sampling does the same");
     let alone = labels.len();
     for row in (0..alone).filter(|row| world.sample.labels[*row] == Polarity::Negative) {
         texts.extend([texts[row].clone(), texts[row].clone()]);
         labels.extend([labels[row]; 2]);
     }
-    study.balance = Balance::None;
+    study.balance.method = Balance::None;
     let world = World::of(texts, labels, study);
     let repeated = world.fit().log_odds(&world.counted, &world.rows());
     for (a, b) in weighted.iter().zip(&repeated[..alone]) {
         assert!((a - b).abs() < 1e-4, "{a} {b}");
     }
+}
+
+#[test]
+fn corrected_probabilities_speak_of_the_natural_mix() {
+    // One review in seven is negative: the mean probability must say so, however the classes
+    // were balanced, and say one half where it is left as learnt.
+    let (texts, labels) = common::reviews(1500, 5);
+    let mut negative = 0usize;
+    let kept: Vec<usize> = (0..texts.len())
+        .filter(|&row| {
+            negative += usize::from(labels[row] == Polarity::Negative);
+            labels[row] == Polarity::Positive || negative.is_multiple_of(4)
+        })
+        .collect();
+    let texts: Vec<String> = kept.iter().map(|&row| texts[row].clone()).collect();
+    let labels: Vec<Polarity> = kept.iter().map(|&row| labels[row]).collect();
+    let share =
+        labels.iter().filter(|label| **label == Polarity::Positive).count() as f64 / labels.len() as f64;
+    assert!(share > 0.8);
+    let mean = |method, probabilities| {
+        let mut study = fixed(0.01);
+        (study.balance.method, study.balance.probabilities) = (method, probabilities);
+        let world = World::of(texts.clone(), labels.clone(), study);
+        let odds = world.fit().log_odds(&world.counted, &world.rows());
+        odds.iter().map(|odds| heddle_core::sigmoid(*odds)).sum::<f64>() / odds.len() as f64
+    };
+    for method in [Balance::Weights, Balance::Down, Balance::Up, Balance::None] {
+        let natural = mean(method, Speak::Natural);
+        assert!((natural - share).abs() < 0.04, "{method:?}: {natural} of {share}");
+    }
+    assert!(mean(Balance::Weights, Speak::Balanced) < share - 0.1);
+}
+
+#[test]
+fn neutral_reviews_are_not_learnt_from_in_silence() {
+    let (texts, mut labels) = common::reviews(60, 3);
+    labels[7] = Polarity::Neutral;
+    let world = World::of(texts, labels, fixed(0.01));
+    let error = fit(&world.counted, &world.sample, &world.rows(), &world.study).expect_err("three classes");
+    assert_eq!(error, FitError::Neutral { count: 1 });
+}
+
+#[test]
+fn plain_words_tell_whether_classes_are_swapped() {
+    let texts: Vec<String> = (0..80)
+        .map(|row| {
+            ["a lovely, clean and friendly crossing", "a dreadful, dirty and rude crossing"][row % 2].into()
+        })
+        .collect();
+    let right: Vec<Polarity> = (0..80).map(|row| [Polarity::Positive, Polarity::Negative][row % 2]).collect();
+    let swapped = right.iter().map(|label| Polarity::POLES[1 - label.index()]).collect();
+    let of = |labels| plain_words(&World::of(texts.clone(), labels, fixed(0.01)).model());
+    let found = of(right);
+    assert!(found.known == 6 && found.against.is_empty() && !found.are_turned());
+    let found = of(swapped);
+    assert!(found.are_turned() && found.against.contains(&"dirty".to_string()));
 }
 
 #[test]
@@ -210,7 +271,7 @@ fn labels_without_meaning_get_a_strong_penalty() {
     let mut world = World::new(400, 7, study);
     let meant = world.fit().strength;
     let mut draw = heddle_core::Draw::new(5);
-    world.sample.labels = (0..400).map(|_| Polarity::ALL[draw.below(2)]).collect();
+    world.sample.labels = (0..400).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let meaningless = world.fit().strength;
     assert!(meaningless >= 10.0 * meant, "{meaningless} {meant}");
 }
@@ -250,7 +311,7 @@ fn cross_validation_holds_each_row_out_and_forgets_it() {
     let mut flipped = world.sample.labels.clone();
     for (row, held) in found.held_out.iter().enumerate().filter(|(_, held)| held.fold == fold) {
         assert_eq!(held.fold, fold);
-        flipped[row] = Polarity::ALL[1 - flipped[row].index()];
+        flipped[row] = Polarity::POLES[1 - flipped[row].index()];
     }
     let sample = Sample { labels: flipped, groups: world.sample.groups.clone() };
     let apart = fit(&world.counted, &sample, &training, &world.study).expect("two classes");
@@ -277,7 +338,7 @@ fn reviews_without_signal_are_called_by_chance() {
     // Labels drawn anew: a validation that leaks would find something here.
     let mut world = World::new(600, 13, fixed(1e-3));
     let mut draw = heddle_core::Draw::new(99);
-    world.sample.labels = (0..600).map(|_| Polarity::ALL[draw.below(2)]).collect();
+    world.sample.labels = (0..600).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
     let area = found.figures.roc_area;
     assert!(area.low.expect("low") < 0.5 && 0.5 < area.high.expect("high"), "{area:?}");

@@ -4,7 +4,13 @@ use heddle_core::{Choice, Middle, Polarity, Reading, Rule, Values};
 
 fn rule(negative: &str, positive: &str, middle: Middle, missing: &str) -> Rule {
     let values = |text| Values::parse(text).expect("the test writes values that are values");
-    Rule { negative: values(negative), positive: values(positive), middle, missing: values(missing) }
+    Rule {
+        negative: values(negative),
+        positive: values(positive),
+        middle,
+        missing: values(missing),
+        ..Rule::default()
+    }
 }
 
 const NEGATIVE: Reading = Reading::Class(Polarity::Negative);
@@ -68,4 +74,39 @@ fn values_are_written_as_they_are_read() {
     }
     assert_eq!(Middle::from_name("drop"), Some(Middle::Drop));
     assert_eq!(Middle::from_name("Drop"), None);
+}
+
+const NEUTRAL: Reading = Reading::Class(Polarity::Neutral);
+
+#[test]
+fn a_third_class_comes_from_the_middle_or_from_values_of_its_own() {
+    let middle = rule("1-4", "7-10", Middle::Neutral, "0");
+    assert_eq!(
+        ["4", "5", "6.5", "7", "0"].map(|cell| middle.read(cell)),
+        [NEGATIVE, NEUTRAL, NEUTRAL, POSITIVE, Reading::Missing]
+    );
+    let named = Rule { neutral: Values::parse("so-so, 3").expect("values"), ..Rule::default() };
+    assert_eq!(
+        ["SO-SO", "3", "2.5", "neutral"].map(|cell| named.read(cell)),
+        [NEUTRAL, NEUTRAL, Reading::Middle, NEUTRAL]
+    );
+    assert_eq!(named.classes().collect::<Vec<_>>(), Polarity::ALL);
+    assert_eq!(Rule::default().classes().collect::<Vec<_>>(), Polarity::POLES);
+    assert_eq!(Rule::default().read("neutral"), Reading::Middle, "without a third class it is the middle");
+    assert!(Rule { neutral: Values::parse("2").expect("values"), ..Rule::default() }.check().is_err());
+}
+
+#[test]
+fn codes_and_signs_of_every_kind_are_values() {
+    for (negative, positive, cells) in [
+        ("0", "1", ["0", "1"]),
+        ("-1", "1", ["-1", "1.0"]),
+        ("1", "2", ["1", "2"]),
+        ("1-4", "7-10", ["2", "9"]),
+        ("👎", "👍", ["👎", " 👍 "]),
+        ("no, false", "yes, true", ["FALSE", "yes"]),
+    ] {
+        let rule = rule(negative, positive, Middle::Drop, "");
+        assert_eq!(cells.map(|cell| rule.read(cell)), [NEGATIVE, POSITIVE], "{negative} / {positive}");
+    }
 }

@@ -2,7 +2,10 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use heddle_core::{Draw, Polarity, Sample, deal, folds, groups, text_key, value_key};
+use heddle_core::{
+    Balance, Balancing, Draw, Fingerprint, Kin, Polarity, Sample, Speak, copies, deal, folds, runs_score,
+    side, text_key, value_key,
+};
 use proptest::prelude::*;
 
 fn sample(labels: &[bool], groups: &[u64]) -> Sample {
@@ -20,10 +23,10 @@ fn rows_of_their_own_are_dealt_in_equal_mix() {
     let alone: Vec<u64> = (0..1000).collect();
     let sample = sample(&labels, &alone);
     for held in folds(&sample, &all(&sample), 10, 7) {
-        assert_eq!(sample.mix(&held), [30, 70]);
+        assert_eq!(sample.mix(&held), [30, 70, 0]);
     }
     let parts = deal(&sample, &all(&sample), &[0.8, 0.2], 7);
-    assert_eq!([sample.mix(&parts[0]), sample.mix(&parts[1])], [[240, 560], [60, 140]]);
+    assert_eq!([sample.mix(&parts[0]), sample.mix(&parts[1])], [[240, 560, 0], [60, 140, 0]]);
 }
 
 #[test]
@@ -32,7 +35,7 @@ fn sorted_input_is_no_matter() {
     let labels: Vec<bool> = (0..100).map(|row| row >= 50).collect();
     let sample = sample(&labels, &(0..100).collect::<Vec<u64>>());
     let parts = deal(&sample, &all(&sample), &[0.8, 0.2], 1);
-    assert_eq!(sample.mix(&parts[1]), [10, 10]);
+    assert_eq!(sample.mix(&parts[1]), [10, 10, 0]);
 }
 
 #[test]
@@ -76,14 +79,172 @@ fn keys_are_the_same_on_every_machine() {
     assert_eq!([draw.bits(), draw.bits()], [7_191_089_600_892_374_487, 309_689_372_594_955_804]);
 }
 
+fn kin_of(rows: &[(&str, &[&str])]) -> Kin {
+    let mut kin = Kin::new(rows.first().map_or(0, |(_, values)| values.len()));
+    for (text, values) in rows {
+        let key = |(at, value): (usize, &&str)| (!value.is_empty()).then(|| value_key(at, value));
+        kin.push(&Fingerprint::of(text), &values.iter().enumerate().map(key).collect::<Vec<_>>());
+    }
+    kin
+}
+
 #[test]
 fn rows_are_tied_through_others() {
-    // 0-1 share a text, 1-2 a customer, 3 is alone, 4-5 share a customer.
-    let keys = [vec![1, 50], vec![1, 60], vec![2, 60], vec![3], vec![4, 70], vec![5, 70]];
-    let found = groups(&keys);
-    assert!(found[0] == found[1] && found[1] == found[2]);
-    assert!(found[4] == found[5]);
-    assert_eq!(found.iter().collect::<BTreeSet<_>>().len(), 3);
+    // 0-1 share a text, 1-2 a customer, 2-3 an order; 4 is alone; blanks tie nothing.
+    let kin = kin_of(&[
+        ("One", &["", ""]),
+        ("one!", &["ann", ""]),
+        ("two", &["ann", "o1"]),
+        ("three", &["bob", "o1"]),
+        ("four", &["", ""]),
+    ]);
+    let found = kin.groups(1.0).keys;
+    assert!(found[0] == found[1] && found[1] == found[2] && found[2] == found[3]);
+    assert_eq!(found.iter().collect::<BTreeSet<_>>().len(), 2);
+}
+
+#[test]
+fn the_key_of_a_group_stays_when_rows_of_its_own_join() {
+    let rows: Vec<(String, String)> =
+        (0..60).map(|row| (format!("review number {row}"), format!("c{}", row / 3))).collect();
+    let keys = |rows: &[(String, String)]| {
+        let mut kin = Kin::new(1);
+        rows.iter()
+            .for_each(|(text, customer)| kin.push(&Fingerprint::of(text), &[Some(value_key(0, customer))]));
+        kin.groups(0.8).keys
+    };
+    let before = keys(&rows);
+    let more: Vec<(String, String)> =
+        (0..60).map(|row| (format!("later review {row}"), format!("c{}", row % 40))).collect();
+    assert_eq!(keys(&[rows, more].concat())[..60], before);
+}
+
+#[test]
+fn texts_with_a_word_more_are_kin_and_others_are_not() {
+    let long =
+        "The night crossing was calm, the berth was warm, and the crew found us blankets when we asked.";
+    let more = format!("{long} Really!");
+    let other =
+        "Boarding took an age, nobody knew the lane, and the coffee tasted of the machine it came from.";
+    let near = Fingerprint::of(long).likeness(&Fingerprint::of(&more));
+    assert!(near > 0.85, "{near}");
+    assert!(Fingerprint::of(long).likeness(&Fingerprint::of(other)) < 0.2);
+    assert_eq!(
+        Fingerprint::of("short").likeness(&Fingerprint::of("shorts")),
+        0.0,
+        "too short to be like another"
+    );
+    let kin = kin_of(&[(long, &[]), (other, &[]), (&more, &[])]);
+    let found = kin.groups(0.8);
+    assert_eq!(found.near, [(0, 2)]);
+    assert!(found.keys[0] == found.keys[2] && found.keys[0] != found.keys[1]);
+    assert!(kin.groups(1.0).near.is_empty(), "at 100 % only equal texts are kin");
+    assert_eq!(kin.overlap(&found, &[Some(0), Some(0), Some(1)]).near, 1);
+    assert_eq!(kin.overlap(&found, &[Some(0), Some(0), None]).near, 0);
+}
+
+#[test]
+fn sketches_estimate_the_share_of_common_shingles() {
+    // Against the definition: Jaccard's index of the sets of six-letter shingles.
+    let letters =
+        |text: &str| text.to_lowercase().chars().filter(|char| char.is_alphanumeric()).collect::<String>();
+    let shingles = |text: &str| -> BTreeSet<String> {
+        letters(text).as_bytes().windows(6).map(|six| String::from_utf8_lossy(six).into_owned()).collect()
+    };
+    let mut draw = Draw::new(11);
+    let words: Vec<String> = (0..400).map(|n| format!("w{}x{n}", n * 7919 % 1000)).collect();
+    let mut errors = Vec::new();
+    for _ in 0..60 {
+        let one: Vec<&String> = (0..40).map(|_| &words[draw.below(400)]).collect();
+        let mut two = one.clone();
+        (0..draw.below(20)).for_each(|_| two[draw.below(40)] = &words[draw.below(400)]);
+        let join = |words: &[&String]| words.iter().map(|word| word.as_str()).collect::<Vec<_>>().join(" ");
+        let (one, two) = (join(&one), join(&two));
+        let (a, b) = (shingles(&one), shingles(&two));
+        let exact = a.intersection(&b).count() as f64 / a.union(&b).count() as f64;
+        errors.push((Fingerprint::of(&one).likeness(&Fingerprint::of(&two)) - exact).abs());
+    }
+    let mean = errors.iter().sum::<f64>() / errors.len() as f64;
+    assert!(mean < 0.06, "a mean error of {mean}");
+}
+
+#[test]
+fn the_side_of_a_group_depends_on_itself_alone() {
+    let shares = [0.2, 0.1, 0.7];
+    let mut counts = [0usize; 3];
+    for key in 0..20_000u64 {
+        let key = text_key(&key.to_string());
+        counts[side(key, 7, &shares)] += 1;
+        let (in_two, in_three) = (side(key, 7, &[0.2, 0.0, 0.8]), side(key, 7, &shares));
+        assert!(in_two != 0 || in_three == 0, "a third part takes nothing from the first");
+    }
+    for (count, share) in counts.iter().zip(shares) {
+        let spread = (20_000.0 * share * (1.0 - share)).sqrt();
+        assert!((*count as f64 - 20_000.0 * share).abs() < 4.0 * spread, "{counts:?}");
+    }
+}
+
+#[test]
+fn sorted_classes_are_noticed_and_shuffled_ones_are_not() {
+    let runs = |labels: &[usize]| 1 + labels.windows(2).filter(|pair| pair[0] != pair[1]).count();
+    let mut labels = [vec![0; 300], vec![1; 500], vec![2; 200]].concat();
+    assert!(runs_score(runs(&labels), &[300, 500, 200]).is_some_and(|score| score < -20.0));
+    Draw::new(3).shuffle(&mut labels);
+    assert!(runs_score(runs(&labels), &[300, 500, 200]).is_some_and(|score| score.abs() < 4.0));
+    assert_eq!(runs_score(1, &[10, 0, 0]), None);
+}
+
+fn balancing(method: Balance, ratio: f64) -> Balancing {
+    Balancing { method, ratio, ..Balancing::default() }
+}
+
+#[test]
+fn balancing_reaches_any_ratio() {
+    let mix = [100, 1000, 0];
+    assert_eq!(balancing(Balance::Down, 1.0).wanted(mix), [100.0, 100.0, 0.0]);
+    assert_eq!(balancing(Balance::Down, 0.5).wanted(mix), [100.0, 200.0, 0.0]);
+    assert_eq!(balancing(Balance::Up, 0.25).wanted(mix), [250.0, 1000.0, 0.0]);
+    assert_eq!(balancing(Balance::None, 1.0).wanted(mix), [100.0, 1000.0, 0.0]);
+    assert_eq!(balancing(Balance::Up, 1.0).wanted([30, 20, 10]), [30.0, 30.0, 30.0]);
+    let costs = balancing(Balance::Weights, 1.0).costs([100, 1000]);
+    assert!((costs[0] - 5.5).abs() < 1e-12 && (costs[1] - 0.55).abs() < 1e-12);
+}
+
+#[test]
+fn balanced_rows_are_the_same_for_the_same_seed_and_of_the_wanted_number() {
+    let labels: Vec<bool> = (0..300).map(|row| row % 6 > 0).collect();
+    let keys: Vec<u64> = (0..300).map(|row| text_key(&row.to_string())).collect();
+    let sample = sample(&labels, &keys);
+    for (method, ratio, mix) in [
+        (Balance::Down, 1.0, [50, 50, 0]),
+        (Balance::Down, 0.5, [50, 100, 0]),
+        (Balance::Up, 1.0, [250, 250, 0]),
+        (Balance::Up, 0.5, [125, 250, 0]),
+        (Balance::Weights, 1.0, [50, 250, 0]),
+    ] {
+        let rows = balancing(method, ratio).rows(&sample, &all(&sample), 7);
+        assert!(rows.is_sorted());
+        assert_eq!(sample.mix(&rows), mix, "{method:?} {ratio}");
+        assert_eq!(rows, balancing(method, ratio).rows(&sample, &all(&sample), 7));
+    }
+    // Left out at one ratio, left out at any that leaves out more.
+    let kept = |ratio| balancing(Balance::Down, ratio).rows(&sample, &all(&sample), 7);
+    assert!(kept(1.0).iter().all(|row| kept(0.5).contains(row)));
+    assert_eq!(copies(&[5, 5, 5], 5, 1), [2, 2, 1], "rows of one key take turns in their own order");
+}
+
+#[test]
+fn the_correction_undoes_the_shift_of_the_prior() {
+    let natural = (900.0f64 / 100.0).ln();
+    for method in [Balance::Weights, Balance::Down, Balance::Up] {
+        let found = balancing(method, 1.0).correction([100, 900]);
+        assert!((found - natural).abs() < 1e-12, "{method:?}: {found}");
+    }
+    assert_eq!(balancing(Balance::None, 1.0).correction([100, 900]), 0.0);
+    let kept = Balancing { probabilities: Speak::Balanced, ..Balancing::default() };
+    assert_eq!(kept.correction([100, 900]), 0.0);
+    let told = Balancing { natural: Some(0.25), ..balancing(Balance::None, 1.0) };
+    assert!((told.correction([500, 500]) - 3.0f64.ln()).abs() < 1e-12);
 }
 
 proptest! {

@@ -22,6 +22,82 @@ pub enum FileError {
         /// What there is instead.
         found: &'static str,
     },
+    /// Packed data end in the middle.
+    #[error("{path}: the file is cut short: its {packed} data end in the middle; copy or download it again")]
+    CutShort {
+        /// The file.
+        path: String,
+        /// How it is packed.
+        packed: &'static str,
+    },
+    /// Packed data are damaged.
+    #[error("{path}: its {packed} data are damaged ({message}); copy or download it again")]
+    Damaged {
+        /// The file.
+        path: String,
+        /// How it is packed.
+        packed: &'static str,
+        /// What is wrong.
+        message: String,
+    },
+    /// A file is not of its format, and nothing after this place can be read.
+    #[error("{path}, line {line}: expected a JSON array of objects, found {found}")]
+    Broken {
+        /// The file.
+        path: String,
+        /// The line, from 1.
+        line: u64,
+        /// What is there instead.
+        found: String,
+    },
+    /// A file is no whole Parquet file.
+    #[error("{path}: it cannot be read as Parquet ({message}); copy or export it again")]
+    NoParquet {
+        /// The file.
+        path: String,
+        /// What is wrong.
+        message: String,
+    },
+    /// No file fits a pattern.
+    #[error("{pattern}: {found}; a pattern such as `2025-*.csv` must fit at least one file")]
+    Pattern {
+        /// The pattern.
+        pattern: String,
+        /// What was found.
+        found: String,
+    },
+    /// The mark of lines cannot be used.
+    #[error(
+        "{message}; reviews.mark is a regular expression whose first group is the class, as in --set reviews.mark='class=(\\w+) '"
+    )]
+    Mark {
+        /// What is wrong.
+        message: String,
+    },
+    /// Nothing can be written under such a name.
+    #[error("{path}: {remedy}")]
+    Ending {
+        /// The file.
+        path: String,
+        /// What to do.
+        remedy: String,
+    },
+    /// What stands beside a file is not what it should be.
+    #[error(
+        "{path}: {message}; it tells where the file beside it comes from: restore it, or remove it to read the file as any other"
+    )]
+    About {
+        /// The file.
+        path: String,
+        /// What is wrong.
+        message: String,
+    },
+    /// There is no ledger.
+    #[error("{path}: there is no ledger; `validate`, `train --validate`, `assess` and `run` write one")]
+    NoLedger {
+        /// The file.
+        path: String,
+    },
     /// A column that is needed is not there.
     #[error("{path}: there is no column `{column}`{}; its columns are {}", hint(nearest), listed(columns))]
     NoColumn {
@@ -97,6 +173,18 @@ pub enum FileError {
 impl FileError {
     pub(crate) fn io(path: impl AsRef<std::path::Path>, source: io::Error) -> Self {
         Self::Io { path: path.as_ref().display().to_string(), source }
+    }
+}
+
+impl FileError {
+    /// What a failed read of a file means, which may be packed.
+    pub(crate) fn reading(path: &str, packed: Option<&'static str>, source: io::Error) -> Self {
+        let path = path.to_string();
+        match (packed, source.kind()) {
+            (Some(packed), io::ErrorKind::UnexpectedEof) => Self::CutShort { path, packed },
+            (Some(packed), _) => Self::Damaged { path, packed, message: source.to_string() },
+            (None, _) => Self::Io { path, source },
+        }
     }
 }
 

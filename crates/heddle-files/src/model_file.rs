@@ -47,7 +47,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
         heddle: env!("CARGO_PKG_VERSION").into(),
         settings: settings.into_iter().map(|(path, value)| (path, serde_json::json!(value))).collect(),
         rule: parts.study.polarity.to_string(),
-        classes: Polarity::ALL.map(|class| class.name().to_string()).to_vec(),
+        classes: Polarity::POLES.map(|class| class.name().to_string()).to_vec(),
         card: parts.card,
     };
     let card = serde_json::to_vec(&card).expect("a card holds only strings, numbers and lists");

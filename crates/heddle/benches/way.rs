@@ -12,10 +12,11 @@ use std::sync::LazyLock;
 use divan::Bencher;
 use divan::counter::BytesCount;
 use heddle_core::{
-    Corpus, Counted, Logistic, Model, Polarity, Problem, Reading, Sample, Selection, Stop, Stopping, Study,
-    Tokens, Weighted, cross_validate, fit, scan, text_key,
+    Corpus, Counted, Fingerprint, Form, Kin, Logistic, Model, Polarity, Problem, Reading, Sample, Selection,
+    Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, scan, text_key,
 };
-use heddle_files::{Keep, Table};
+use heddle_files::{Input, Keep, Record, Table};
+use rayon::prelude::*;
 
 fn main() {
     divan::main();
@@ -39,8 +40,18 @@ fn path() -> String {
     std::env::var("HEDDLE_BENCH").unwrap_or_else(|_| demo.into())
 }
 
+/// The whole file, as its bytes come.
+fn input() -> Input {
+    Input::gather(&[path()], &Form::default()).expect("the file is there")
+}
+
+/// Text and rating of every row.
+fn table() -> Table {
+    Table::read(&input(), Keep::Only(&["review", "stars"])).expect("the file is there")
+}
+
 static DEMO: LazyLock<Demo> = LazyLock::new(|| {
-    let table = Table::read(&[path()], Keep::Only(&["review", "stars"])).expect("the file is there");
+    let table = table();
     let mut study = Study::default();
     study.model.strength = heddle_core::Strength::Fixed(STRENGTH);
     let labelled = |row: usize| match study.polarity.read(table.cell(row, 1)) {
@@ -61,11 +72,41 @@ impl Demo {
     }
 }
 
+/// Reads every row and counts its cells, on one thread.
+#[divan::bench]
+fn read_rows(bencher: Bencher) {
+    let bytes = std::fs::metadata(path()).map_or(0, |data| data.len() as usize);
+    let rows = table().len();
+    bencher.counter(BytesCount::new(bytes)).bench(|| {
+        let mut reviews = input().rows().expect("the file is there");
+        let (mut seen, mut filled, mut record) = (0, 0, Record::new());
+        while let Some(read) = reviews.next(&mut record).expect("the file can be read") {
+            seen += usize::from(read.is_ok());
+            filled += record.iter().filter(|cell| !cell.is_empty()).count();
+        }
+        assert_eq!(seen, rows);
+        black_box(filled);
+    });
+}
+
+/// Takes the fingerprint of every text and finds what belongs together.
+#[divan::bench]
+fn find_kin(bencher: Bencher) {
+    let demo = &*DEMO;
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let mut kin = Kin::new(0);
+        let fingerprints: Vec<Fingerprint> =
+            demo.texts.par_iter().map(|text| Fingerprint::of(black_box(text))).collect();
+        fingerprints.iter().for_each(|fingerprint| kin.push(fingerprint, &[]));
+        assert_eq!(kin.groups(0.8).keys.len(), demo.texts.len());
+    });
+}
+
 #[divan::bench]
 fn read_count_and_weigh(bencher: Bencher) {
     let demo = &*DEMO;
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let table = Table::read(&[path()], Keep::Only(&["review", "stars"])).expect("the file is there");
+        let table = table();
         let rated = |row: &usize| matches!(demo.study.polarity.read(table.cell(*row, 1)), Reading::Class(_));
         let texts: Vec<&str> = (0..table.len()).filter(rated).map(|row| table.cell(row, 0)).collect();
         let corpus = Corpus::read(&texts[..], &demo.study.text, &demo.study.negation);

@@ -33,6 +33,13 @@ pub struct Common {
     /// Use this many threads; results do not depend on it [default: all cores]
     #[arg(long, global = true, value_name = "N", help_heading = "Settings", value_parser = clap::value_parser!(u16).range(1..=1024))]
     pub threads: Option<u16>,
+    /// Keep every refused row in this file, with its place and reason
+    #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
+    pub refused: Option<String>,
+    /// Note figures in this file, a line a time [default: ledger.jsonl beside the model or in
+    /// the run folder; "none" for nowhere]
+    #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
+    pub ledger: Option<String>,
     /// Print one JSON object instead of tables (docs/json.md)
     #[arg(long, global = true, help_heading = "Settings")]
     pub json: bool,
@@ -46,8 +53,12 @@ pub enum Command {
     Survey(SurveyArgs),
     /// Turn ratings into classes and show what became of every value
     Label(LabelArgs),
+    /// Draw some of the rows of a large file, each rating in its share
+    Sample(SampleArgs),
     /// Divide reviews into a training part and a locked holdout
     Split(SplitArgs),
+    /// Show what balancing would do to the classes; write a balanced training file
+    Balance(BalanceArgs),
     /// Show how a text is read: tokens, negation scopes, terms
     Tokens(TokensArgs),
     /// Learn a model from labelled reviews
@@ -62,6 +73,8 @@ pub enum Command {
     Explain(ExplainArgs),
     /// Do the whole work of a study: label, split, validate, train, assess, explain
     Run(RunArgs),
+    /// List the figures that were noted, the best first
+    Ledger(LedgerArgs),
     /// Show the settings in force, or their schema
     Study(StudyArgs),
 }
@@ -69,8 +82,9 @@ pub enum Command {
 /// Review files.
 #[derive(Debug, Args)]
 pub struct Files {
-    /// Review files with a header: CSV, TSV or ; or | between fields; "-" is standard input.
-    /// Default: reviews.files of the study
+    /// Review files: delimited text, JSON Lines, JSON, Parquet, marked lines, or a folder with
+    /// a folder for each class; packed with gzip or zstd or not. Patterns such as "2025-*.csv"
+    /// and "-" for standard input are understood. Default: reviews.files of the study
     #[arg(value_name = "FILE")]
     pub files: Vec<String>,
 }
@@ -99,14 +113,18 @@ pub struct SurveyArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle label reviews.csv --out labelled.csv\n  heddle label reviews.csv --set polarity.middle=negative"
+    after_help = "Examples:\n  heddle label reviews.csv --out labelled.csv\n  heddle label reviews.csv --set polarity.middle=neutral\n  heddle label votes.jsonl --set reviews.stars=thumb --set polarity.positive=👍 --set polarity.negative=👎\n  heddle label texts.csv --ratings stars.csv --set reviews.id=review_id"
 )]
 pub struct LabelArgs {
     #[command(flatten)]
     pub files: Files,
-    /// Write the labelled rows with all their columns and `polarity`
+    /// Write the labelled rows with all their columns and `polarity`; the ending names the
+    /// format: .csv, .tsv, .jsonl, .json, .parquet, with .gz or .zst behind it
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
+    /// Take the ratings from this file, joined by reviews.id
+    #[arg(long, value_name = "FILE")]
+    pub ratings: Option<String>,
     /// Show this many random reviews of each class
     #[arg(long, value_name = "N", default_value_t = 3)]
     pub samples: usize,
@@ -114,7 +132,7 @@ pub struct LabelArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Example:\n  heddle split reviews.csv --training training.csv --holdout holdout.csv --set validation.holdout=25%"
+    after_help = "Examples:\n  heddle split reviews.csv --training training.csv --holdout holdout.csv --set validation.holdout=25%\n  heddle split reviews.csv --training t.csv --development d.csv --holdout h.csv --set validation.development=10%\n  heddle split reviews.csv --training t.csv --holdout h.csv --set validation.by=latest --set reviews.date=posted"
 )]
 pub struct SplitArgs {
     #[command(flatten)]
@@ -122,9 +140,59 @@ pub struct SplitArgs {
     /// Where the training part goes
     #[arg(long, value_name = "FILE")]
     pub training: String,
-    /// Where the holdout goes
+    /// Where the holdout goes; a file beside it counts how often it is opened
     #[arg(long, value_name = "FILE")]
     pub holdout: String,
+    /// Where a third part goes, to choose settings on (validation.development)
+    #[arg(long, value_name = "FILE")]
+    pub development: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle sample reviews.parquet --rows 20000 --out part.csv\n  zcat reviews.csv.gz | heddle sample - --share 5% --out part.csv\n  heddle sample reviews.csv --each 500 --out even.csv"
+)]
+pub struct SampleArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Draw this many rows, each rating in its share
+    #[arg(long, value_name = "N", group = "size")]
+    pub rows: Option<usize>,
+    /// Draw this share of the rows, such as 5%
+    #[arg(long, value_name = "SHARE", group = "size")]
+    pub share: Option<String>,
+    /// Draw this many rows of each rating
+    #[arg(long, value_name = "N", group = "size")]
+    pub each: Option<usize>,
+    /// Where the drawn rows go
+    #[arg(long, value_name = "FILE")]
+    pub out: String,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle balance training.csv\n  heddle balance training.csv --set balance.method=down --set balance.ratio=0.5 --out balanced.csv"
+)]
+pub struct BalanceArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Write the balanced rows (balance.method down or up)
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  heddle ledger\n  heddle ledger run --by log_loss --top 5")]
+pub struct LedgerArgs {
+    /// A ledger, or the folder it stands in
+    #[arg(value_name = "FILE", default_value = "ledger.jsonl")]
+    pub file: String,
+    /// The figure to sort by, or "time"
+    #[arg(long, value_name = "FIGURE", default_value = "balanced_accuracy")]
+    pub by: String,
+    /// Show this many
+    #[arg(long, value_name = "N", default_value_t = 20)]
+    pub top: usize,
 }
 
 /// Texts to look at: typed, or rows of a file.

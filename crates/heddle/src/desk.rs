@@ -2,11 +2,11 @@
 
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use anyhow::Context;
-use heddle_core::{Model, Study};
-use heddle_files::{LoadedStudy, Refusal};
+use heddle_core::{Form, Model, Study};
+use heddle_files::{LoadedStudy, Manner};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use serde::Serialize;
 
@@ -31,6 +31,9 @@ pub struct Desk {
     /// The study that was asked for by name.
     named: Option<String>,
     json: bool,
+    refused: Option<String>,
+    ledger: Option<String>,
+    begun: Instant,
 }
 
 impl Desk {
@@ -45,20 +48,35 @@ impl Desk {
             None if Path::new(USUAL_STUDY).exists() => loaded.read_file(USUAL_STUDY)?,
             None => {}
         }
-        let (overrides, named) = (common.set.clone(), common.study.clone());
-        let desk = Self { overrides, named, json: common.json, loaded };
-        desk.overridden(desk.loaded.clone())
+        loaded.set(&common.set)?;
+        Ok(Self {
+            loaded,
+            overrides: common.set.clone(),
+            named: common.study.clone(),
+            json: common.json,
+            refused: common.refused.clone(),
+            ledger: common.ledger.clone(),
+            begun: Instant::now(),
+        })
     }
 
     fn overridden(&self, mut loaded: LoadedStudy) -> anyhow::Result<Self> {
         loaded.set(&self.overrides)?;
-        Ok(Self { loaded, overrides: self.overrides.clone(), named: self.named.clone(), json: self.json })
+        Ok(Self {
+            loaded,
+            overrides: self.overrides.clone(),
+            named: self.named.clone(),
+            json: self.json,
+            refused: self.refused.clone(),
+            ledger: self.ledger.clone(),
+            begun: self.begun,
+        })
     }
 
     /// This desk with the settings of a model: what was used in training is used again, but
     /// for overrides on the command line.
     pub fn of_model(&self, model: &Model) -> anyhow::Result<Self> {
-        const OURS: [&str; 2] = ["reviews.", "polarity."];
+        const OURS: [&str; 3] = ["reviews.", "polarity.", "balance.natural"];
         let foreign = self.overrides.iter().find(|set| !OURS.iter().any(|section| set.starts_with(section)));
         if let Some(set) = foreign {
             anyhow::bail!(
@@ -68,7 +86,10 @@ impl Desk {
         self.check_unnamed(
             "the model brings its own study; --set reviews.text=COLUMN and the like fit it to other files",
         )?;
-        self.overridden(LoadedStudy::of(model.study().clone()))
+        let mut study = model.study().clone();
+        // How a file is written belongs to the file, not to what was learnt from it.
+        study.reviews.form = Form::default();
+        self.overridden(LoadedStudy::of(study))
     }
 
     /// A study that was asked for must not be passed over in silence.
@@ -123,15 +144,26 @@ impl Desk {
         let _ = writeln!(anstream::stderr(), "{remark}"); // nobody is left to tell if this fails
     }
 
-    /// Lists refused rows on standard error: the first few, and the count.
-    pub fn tell_refused(&self, refused: &[Refusal]) {
-        const SHOWN: usize = 5;
-        for refusal in refused.iter().take(SHOWN) {
-            self.remark(&format!("refused: {refusal}"));
+    /// Where all refused rows are to be kept.
+    pub fn refused_file(&self) -> Option<&str> {
+        self.refused.as_deref()
+    }
+
+    /// Says how files were read, where that was not plain or may be wrong.
+    pub fn tell_manners(&self, manners: &[Manner]) {
+        for remark in manners.iter().flat_map(crate::view::manner::remarks) {
+            self.remark(&remark);
         }
-        if refused.len() > SHOWN {
-            self.remark(&format!("refused: {} more rows", refused.len() - SHOWN));
-        }
+    }
+
+    /// The ledger that was asked for.
+    pub fn ledger(&self) -> Option<&str> {
+        self.ledger.as_deref()
+    }
+
+    /// Seconds since the program began.
+    pub fn seconds(&self) -> f64 {
+        self.begun.elapsed().as_secs_f64()
     }
 
     /// A bar that counts finished parts; silent where standard error is no terminal.

@@ -1,57 +1,17 @@
-//! From the rows of files to labelled reviews, with an account of every row.
+//! Labelled reviews in memory, for the commands that learn from them or judge by them.
 
 use std::borrow::Cow;
-use std::collections::BTreeMap;
 
 use anyhow::bail;
-use heddle_core::{Polarity, Reading, Sample, Study, Texts, groups, shown_value, text_key, value_key};
-use heddle_files::{Keep, Table};
+use heddle_core::{Fingerprint, Kin, Polarity, Sample, Study, Texts, value_key};
+use heddle_files::{About, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
-use serde::Serialize;
 
 use crate::args::Files;
+use crate::desk::Desk;
+use crate::labelling::{Account, Fate, Labelling, join};
+use crate::refusals::Refusals;
 use crate::view::count;
-
-/// What stands between the columns of one review: the end of a sentence.
-pub const BETWEEN_COLUMNS: &str = "\n\n";
-
-/// What became of the rows of a file. They add up: `read` is the sum of the rest.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
-pub struct Account {
-    /// Rows in the files.
-    pub read: usize,
-    /// Rows that could not be used: wrong number of fields, undecodable bytes.
-    pub refused: usize,
-    /// Rows whose text columns are all blank.
-    pub no_text: usize,
-    /// Rows with a text and no rating.
-    pub no_rating: usize,
-    /// Rows between the classes, left out by the rule.
-    pub middle: usize,
-    /// Labelled rows, by class.
-    pub negative: usize,
-    /// Labelled rows, by class.
-    pub positive: usize,
-}
-
-/// What became of one value of the rating.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct ValueRow {
-    /// The value; numbers in their shortest form.
-    pub value: String,
-    /// The class, or why there is none.
-    pub becomes: &'static str,
-    /// Rows that have it, those without text included.
-    pub rows: usize,
-}
-
-/// What is known of one value of the rating while rows are read.
-struct Value {
-    reading: Reading,
-    rows: usize,
-    /// The first row that has it.
-    first: usize,
-}
 
 /// Which columns are kept of the files.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -69,6 +29,15 @@ impl Kept {
     }
 }
 
+/// What labelled reviews are read for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Purpose {
+    /// To learn from them: a locked holdout is refused.
+    Learn,
+    /// To try a finished model on them.
+    Try,
+}
+
 /// Labelled reviews.
 pub struct Intake {
     /// The rows of the files.
@@ -77,10 +46,14 @@ pub struct Intake {
     pub rows: Vec<usize>,
     /// By review: its class and its group.
     pub sample: Sample,
+    /// Rows with a text that the rule leaves out between the classes.
+    pub middle: Vec<usize>,
     /// What became of every row.
     pub account: Account,
-    /// What became of every value of the rating.
-    pub values: Vec<ValueRow>,
+    /// The share of negative reviews before the mix was changed, where the files say so.
+    pub natural: Option<f64>,
+    /// Where the reviews come from.
+    pub input: Input,
     text: Vec<usize>,
 }
 
@@ -88,9 +61,12 @@ impl Intake {
     /// Reads and labels.
     ///
     /// # Errors
-    /// A file or column that is not there, or a rating that the rule does not name.
-    pub fn read(files: &Files, study: &Study, kept: Kept) -> anyhow::Result<Self> {
-        let paths = paths(files, study)?;
+    /// A file or column that is not there, a rating that the rule does not name, or a locked
+    /// holdout that is to be learnt from.
+    pub fn read(files: &Files, desk: &Desk, kept: Kept, purpose: Purpose) -> anyhow::Result<Self> {
+        let study = desk.study();
+        let input = input(files, study)?;
+        let natural = natural(&input, purpose)?;
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
         needed.push(columns.rated());
@@ -101,80 +77,56 @@ impl Intake {
             Kept::All => Keep::All,
             Kept::Needed => Keep::Only(&needed),
         };
-        let table = Table::read(paths, keep)?;
-        Self::label(table, study)
+        let table = Table::read(&input, keep)?;
+        desk.tell_manners(table.manners());
+        let mut refusals = Refusals::new(desk)?;
+        table.refused().iter().try_for_each(|refusal| refusals.add(refusal))?;
+        refusals.finish()?;
+        Self::label(table, input, natural, study)
     }
 
-    fn label(table: Table, study: &Study) -> anyhow::Result<Self> {
-        let text = text_columns(&table, study)?;
-        let rated = table.column(study.reviews.rated())?;
+    fn label(table: Table, input: Input, natural: Option<f64>, study: &Study) -> anyhow::Result<Self> {
+        let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
+        let mut labelling = Labelling::new(name, table.columns(), study)?;
+        let text = labelling.text().to_vec();
         let together: Vec<usize> =
             study.reviews.together.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?;
-        let refused = table.refused().len();
-        let mut account = Account { read: table.len() + refused, refused, ..Account::default() };
-        let mut values: BTreeMap<String, Value> = BTreeMap::new();
-        let (mut rows, mut labels) = (Vec::new(), Vec::new());
+        let (mut rows, mut labels, mut middle) = (Vec::new(), Vec::new(), Vec::new());
         for row in 0..table.len() {
-            let cell = shown_value(table.cell(row, rated));
-            let reading = study.polarity.read(&cell);
-            match values.get_mut(cell.as_ref()) {
-                Some(known) => known.rows += 1,
-                None => drop(values.insert(cell.into_owned(), Value { reading, rows: 1, first: row })),
-            }
-            if text.iter().all(|&column| table.cell(row, column).trim().is_empty()) {
-                account.no_text += 1;
-                continue;
-            }
-            match reading {
-                Reading::Class(class) => {
+            let (file, line) = table.place(row);
+            match labelling.take(|column| table.cell(row, column), file, line)? {
+                Fate::Labelled(class) => {
                     rows.push(row);
                     labels.push(class);
                 }
-                Reading::Middle => account.middle += 1,
-                Reading::Missing => account.no_rating += 1,
-                Reading::Unknown => {} // told below, all at once
+                Fate::Middle => middle.push(row),
+                Fate::LeftOut => {}
             }
         }
-        check_unknown(&table, study, &values)?;
-        let name = |reading| match reading {
-            Reading::Class(class) => class.name(),
-            Reading::Middle => "left out: between the classes",
-            Reading::Missing | Reading::Unknown => "left out: no rating",
-        };
-        let values = values
-            .into_iter()
-            .map(|(value, Value { reading, rows, .. })| ValueRow { value, becomes: name(reading), rows })
-            .collect();
-        account.negative = labels.iter().filter(|class| **class == Polarity::Negative).count();
-        account.positive = labels.len() - account.negative;
-        let keys: Vec<Vec<u64>> = rows.par_iter().map(|&row| keys(&table, row, &text, &together)).collect();
-        let sample = Sample { labels, groups: groups(&keys) };
-        Ok(Self { table, rows, sample, account, values, text })
+        let (account, _) = labelling.finish(table.refused().len())?;
+        let fingerprints: Vec<Fingerprint> =
+            rows.par_iter().map(|&row| Fingerprint::of(&joined(&table, &text, row))).collect();
+        let mut kin = Kin::new(together.len());
+        for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
+            kin.push(fingerprint, &values(|column| table.cell(row, column), &together));
+        }
+        let sample = Sample { labels, groups: kin.groups(study.validation.alike).keys };
+        Ok(Self { table, rows, sample, middle, account, natural, input, text })
     }
 
-    /// Both classes must be there to learn anything.
+    /// Both classes must be there to learn anything, and no third.
     pub fn check_classes(&self) -> anyhow::Result<()> {
-        let Account { negative, positive, .. } = self.account;
-        if negative > 0 && positive > 0 {
-            return Ok(());
-        }
-        if negative + positive == 0 {
-            let Account { read, no_text, no_rating, middle, refused, .. } = self.account;
-            bail!(
-                "none of {} can be learnt from: {refused} refused, {no_text} without text, {no_rating} without rating, {middle} between the classes",
-                count(read, "row")
-            );
-        }
-        let (there, missing) = if negative > 0 { ("negative", "positive") } else { ("positive", "negative") };
-        bail!(
-            "all {} reviews are {there}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
-            negative + positive
-        );
+        check_classes(&self.account)
     }
 
     /// The text of a review.
     pub fn review(&self, review: usize) -> Cow<'_, str> {
         joined(&self.table, &self.text, self.rows[review])
+    }
+
+    /// The texts of the rows between the classes.
+    pub fn middle_texts(&self) -> Vec<String> {
+        self.middle.iter().map(|&row| joined(&self.table, &self.text, row).into_owned()).collect()
     }
 }
 
@@ -188,23 +140,70 @@ impl Texts for Intake {
     }
 }
 
+/// Both poles must be there to learn anything, and no third class.
+pub fn check_classes(account: &Account) -> anyhow::Result<()> {
+    let Account { negative, positive, neutral, .. } = *account;
+    if neutral > 0 {
+        bail!(
+            "{} are neutral: a model tells negative from positive; leave them out with \
+             --set polarity.middle=drop --set polarity.neutral=\"\"",
+            count(neutral, "review")
+        );
+    }
+    check_some(account)?;
+    if negative > 0 && positive > 0 {
+        return Ok(());
+    }
+    let (there, missing) = if negative > 0 { ("negative", "positive") } else { ("positive", "negative") };
+    bail!(
+        "all {} reviews are {there}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
+        negative + positive
+    );
+}
+
+fn check_some(account: &Account) -> anyhow::Result<()> {
+    if account.labelled() == 0 {
+        let Account { read, no_text, no_rating, middle, refused, .. } = *account;
+        bail!(
+            "none of {} can be learnt from: {refused} refused, {no_text} without text, {no_rating} without rating, {middle} between the classes",
+            count(read, "row")
+        );
+    }
+    Ok(())
+}
+
 /// The files to read: those named, or those of the study.
-pub fn paths<'a>(files: &'a Files, study: &'a Study) -> anyhow::Result<&'a [String]> {
+pub fn input(files: &Files, study: &Study) -> anyhow::Result<Input> {
     let paths = if files.files.is_empty() { &study.reviews.files } else { &files.files };
     if paths.is_empty() {
         bail!(
             "no review file: name one, as in `heddle survey reviews.csv`, or set reviews.files in study.toml"
         );
     }
-    Ok(paths)
+    Ok(Input::gather(paths, &study.reviews.form)?)
 }
 
-/// The places of the text columns.
-pub fn text_columns(table: &Table, study: &Study) -> anyhow::Result<Vec<usize>> {
-    if study.reviews.text.is_empty() {
-        bail!("reviews.text names no column; set it, as in --set reviews.text=review");
+/// Looks at what stands beside the files: a locked holdout is not learnt from, and files
+/// whose mix was changed tell what it was.
+fn natural(input: &Input, purpose: Purpose) -> anyhow::Result<Option<f64>> {
+    let (mut before, mut changed) = ([0usize; 2], false);
+    for path in input.paths() {
+        let Some(about) = About::beside(path)? else { continue };
+        if about.holds == Holds::Holdout && purpose == Purpose::Learn {
+            bail!(
+                "{path} is a locked holdout: what is learnt from it cannot be tested on it any more. \
+                 If you mean it, remove {} first",
+                About::name_beside(path)
+            );
+        }
+        changed |= about.natural.is_some();
+        let mix = about.natural.as_ref().unwrap_or(&about.mix);
+        for class in Polarity::POLES {
+            before[class.index()] += mix.get(class.name()).copied().unwrap_or(0);
+        }
     }
-    Ok(study.reviews.text.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?)
+    let [negative, positive] = before;
+    Ok((changed && negative > 0 && positive > 0).then(|| negative as f64 / (negative + positive) as f64))
 }
 
 /// The text of a row: its text columns, those that are blank left out.
@@ -212,50 +211,11 @@ pub fn joined<'a>(table: &'a Table, columns: &[usize], row: usize) -> Cow<'a, st
     join(columns.iter().map(|&column| table.cell(row, column)))
 }
 
-/// Puts the columns of one review together.
-pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
-    let mut text = Cow::Borrowed("");
-    for cell in cells.filter(|cell| !cell.trim().is_empty()) {
-        if text.is_empty() {
-            text = Cow::Borrowed(cell);
-        } else {
-            text.to_mut().push_str(BETWEEN_COLUMNS);
-            text.to_mut().push_str(cell);
-        }
-    }
-    text
-}
-
-/// What ties a row to others: its text, and the values of the columns that keep rows
-/// together.
-fn keys(table: &Table, row: usize, text: &[usize], together: &[usize]) -> Vec<u64> {
-    let shared = |(at, column): (usize, &usize)| {
-        let cell = table.cell(row, *column);
+/// The keys of the values that tie a row to others.
+pub fn values<'a>(cell: impl Fn(usize) -> &'a str, together: &[usize]) -> Vec<Option<u64>> {
+    let key = |(at, column): (usize, &usize)| {
+        let cell = cell(*column);
         (!cell.trim().is_empty()).then(|| value_key(at, cell))
     };
-    let own = text_key(&joined(table, text, row));
-    std::iter::once(own).chain(together.iter().enumerate().filter_map(shared)).collect()
-}
-
-fn check_unknown(table: &Table, study: &Study, values: &BTreeMap<String, Value>) -> anyhow::Result<()> {
-    const SHOWN: usize = 6;
-    let mut unknown: Vec<(&String, &Value)> =
-        values.iter().filter(|(_, value)| value.reading == Reading::Unknown).collect();
-    unknown.sort_by_key(|(_, value)| std::cmp::Reverse(value.rows));
-    let Some((first, most)) = unknown.first() else { return Ok(()) };
-    let listed: Vec<String> = unknown
-        .iter()
-        .take(SHOWN)
-        .map(|(name, value)| format!("`{name}` in {}", count(value.rows, "row")))
-        .collect();
-    let more =
-        if unknown.len() > SHOWN { format!(" and {} more", unknown.len() - SHOWN) } else { String::new() };
-    let (file, line) = table.place(most.first);
-    bail!(
-        "column `{}` holds values that the rule does not name: {}{more} (first: {file}, line {line}). \
-         Say what they mean: --set polarity.missing=\"{first}\" leaves `{first}` out as no rating; \
-         polarity.negative and polarity.positive give values a class",
-        study.reviews.rated(),
-        listed.join(", "),
-    );
+    together.iter().enumerate().map(key).collect()
 }

@@ -4,6 +4,9 @@ mod args;
 mod commands;
 mod desk;
 mod intake;
+mod labelling;
+mod noted;
+mod refusals;
 mod view;
 
 use std::process::ExitCode;
@@ -36,7 +39,9 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
         Command::Demo(args) => commands::demo::run(args, &desk),
         Command::Survey(args) => commands::survey::run(args, &desk),
         Command::Label(args) => commands::label::run(args, &desk),
+        Command::Sample(args) => commands::sample::run(args, &desk),
         Command::Split(args) => commands::split::run(args, &desk),
+        Command::Balance(args) => commands::balance::run(args, &desk),
         Command::Tokens(args) => commands::tokens::run(args, &desk),
         Command::Train(args) => commands::train::run(args, &desk),
         Command::Validate(args) => commands::validate::run(args, &desk),
@@ -44,6 +49,7 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
         Command::Score(args) => commands::score::run(args, &desk),
         Command::Explain(args) => commands::explain::run(args, &desk),
         Command::Run(args) => commands::run::run(args, &desk),
+        Command::Ledger(args) => commands::ledger::run(args, &desk),
         Command::Study(args) => commands::study::run(args, &desk),
     }
 }

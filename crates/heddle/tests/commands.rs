@@ -79,7 +79,7 @@ fn labelled_rows_keep_their_columns_and_add_up() {
     let folder = Folder::with_reviews();
     let found = folder.json(&["label", "reviews.csv", "--out", "l.csv"]);
     let account = &found["account"];
-    let rest = ["refused", "no_text", "no_rating", "middle", "negative", "positive"];
+    let rest = ["refused", "no_text", "no_rating", "middle", "negative", "neutral", "positive"];
     assert_eq!(rest.iter().map(|name| number(&account[*name])).sum::<f64>(), number(&account["read"]));
     let table = folder.csv("l.csv");
     assert_eq!(table.0, ["id", "customer", "review", "stars", "polarity"]);
@@ -114,7 +114,7 @@ fn the_middle_goes_where_the_study_says() {
 fn split_divides_without_overlap() {
     let folder = Folder::with_many(200);
     let found = folder.json(&["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"]);
-    assert_eq!(number(&found["groups_on_both_sides"]), 0.0);
+    assert_eq!((number(&found["overlap"]["texts"]), number(&found["overlap"]["near"])), (0.0, 0.0));
     let (training, holdout) = (folder.csv("t.csv"), folder.csv("h.csv"));
     let ids = |table: &_| column(table, "id").into_iter().collect::<BTreeSet<_>>();
     assert!(ids(&training).is_disjoint(&ids(&holdout)));
@@ -125,7 +125,10 @@ fn split_divides_without_overlap() {
         let classes = column(table, "polarity");
         classes.iter().filter(|class| *class == "negative").count() as f64 / classes.len() as f64
     };
-    assert!((share(&training) - share(&holdout)).abs() < 0.02);
+    let exact = ["--set", "validation.sides=exact"];
+    folder
+        .done(&[&["split", "many.csv", "--training", "t3.csv", "--holdout", "h3.csv"][..], &exact].concat());
+    assert!((share(&folder.csv("t3.csv")) - share(&folder.csv("h3.csv"))).abs() < 0.02);
     folder.done(&["split", "many.csv", "--training", "t2.csv", "--holdout", "h2.csv"]);
     assert_eq!(folder.bytes("h.csv"), folder.bytes("h2.csv"));
 }
@@ -147,7 +150,7 @@ fn rows_that_share_a_value_stay_together() {
     ]);
     let customers = |name: &str| column(&folder.csv(name), "customer").into_iter().collect::<BTreeSet<_>>();
     assert!(customers("t.csv").is_disjoint(&customers("h.csv")));
-    assert_eq!(customers("h.csv").len(), 4);
+    assert!(!customers("h.csv").is_empty() && customers("h.csv").len() < 10);
 }
 
 #[test]
@@ -276,7 +279,7 @@ fn scored_rows_keep_order_columns_and_meaning() {
     let scored = folder.csv("s.csv");
     assert_eq!(
         scored.0,
-        ["polarity", "review", "note", "polarity_scored", "p_negative", "p_positive", "verdict"]
+        ["polarity", "review", "note", "polarity_heddle", "p_negative", "p_positive", "verdict"]
     );
     assert_eq!(column(&scored, "note"), ["x, y", "z", "", ""]);
     assert_eq!(column(&scored, "verdict"), ["negative", "positive", "unsure", "unsure"]);
@@ -292,7 +295,7 @@ fn a_scored_file_can_be_scored_and_assessed_again() {
     folder.done(&["score", "m.heddle", "many.csv", "--out", "1.csv"]);
     folder.done(&["score", "m.heddle", "1.csv", "--out", "2.csv"]);
     folder.done(&["score", "m.heddle", "2.csv", "--out", "3.csv"]);
-    assert!(folder.csv("3.csv").0.ends_with(&["verdict_scored_scored".to_string()]));
+    assert!(folder.csv("3.csv").0.ends_with(&["verdict_heddle_heddle".to_string()]));
     folder.done(&["assess", "m.heddle", "3.csv", "--out", "4.csv"]);
     folder.done(&["assess", "m.heddle", "4.csv", "--out", "5.csv"]);
     assert_eq!(folder.csv("5.csv").1.len(), 300);
@@ -456,7 +459,9 @@ fn the_schema_names_every_setting() {
 #[test]
 fn every_command_answers_in_json_and_has_help_with_an_example() {
     let folder = with_model();
-    let commands: [&[&str]; 10] = [
+    let commands: [&[&str]; 13] = [
+        &["sample", "many.csv", "--rows", "50", "--out", "part.csv"],
+        &["balance", "many.csv"],
         &["survey", "many.csv"],
         &["label", "many.csv"],
         &["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"],
@@ -467,6 +472,7 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         &["score", "m.heddle", "many.csv", "--out", "s.csv"],
         &["explain", "m.heddle", "--text", "warm"],
         &["run", "many.csv", "--out", "r"],
+        &["ledger", "r"],
     ];
     let specification = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/json.md"))
         .expect("docs/json.md");

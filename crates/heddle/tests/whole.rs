@@ -17,10 +17,12 @@ fn the_demo_does_the_whole_work() {
     let found = folder.json(&["demo"]);
     assert!(folder.fails(&["demo"]).contains("heddle demo FOLDER"), "nothing is overwritten");
     let account = &found["split"]["account"];
-    let rest = ["refused", "no_text", "no_rating", "middle", "negative", "positive"];
+    let rest = ["refused", "no_text", "no_rating", "middle", "negative", "neutral", "positive"];
     assert_eq!(rest.iter().map(|name| number(&account[*name])).sum::<f64>(), number(&account["read"]));
     assert_eq!(number(&account["read"]), 6000.0);
-    assert_eq!(number(&found["split"]["groups_on_both_sides"]), 0.0);
+    for part in ["texts", "near"] {
+        assert_eq!(number(&found["split"]["overlap"][part]), 0.0, "{part}");
+    }
     // The demo reviews are neither trivial nor hopeless for a linear model on word pairs.
     for figures in [&found["validation"]["figures"], &found["assessment"]["figures"]] {
         let accuracy = number(&figures["accuracy"]["value"]);

@@ -22,7 +22,7 @@ pub struct Explanation {
     pub log_odds: f64,
     /// The class that the log-odds speak for.
     pub polarity: Polarity,
-    /// The probability of each class, in the order of [`Polarity::ALL`].
+    /// The probability of each class, in the order of [`Polarity::POLES`].
     pub probabilities: [f64; 2],
     /// The terms, the strongest contribution first.
     pub terms: Vec<TermPart>,

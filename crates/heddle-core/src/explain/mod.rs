@@ -1,3 +1,4 @@
 //! Why this verdict.
 
 pub(crate) mod contribute;
+pub(crate) mod plain;

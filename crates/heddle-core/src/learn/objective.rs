@@ -31,7 +31,7 @@ pub struct Problem<'a> {
     pub labels: &'a [Polarity],
     /// The rows that teach.
     pub rows: &'a [u32],
-    /// The cost of each class, in the order of [`Polarity::ALL`].
+    /// The cost of each class, in the order of [`Polarity::POLES`].
     pub costs: [f64; 2],
 }
 

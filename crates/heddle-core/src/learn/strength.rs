@@ -6,6 +6,7 @@ use super::logistic::{Logistic, Stopping};
 use super::objective::Problem;
 use crate::measure::interval::mean_and_error;
 use crate::measure::odds::loss;
+use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
@@ -78,12 +79,20 @@ pub(crate) fn choose(
     counted: &Counted,
     sample: &Sample,
     rows: &[u32],
-    costs: [f64; 2],
+    balance: &Balancing,
     tolerance: f64,
     seed: u64,
 ) -> Choice {
     let parts = folds(sample, rows, INNER_FOLDS, seed ^ 0x5eed);
     let training: Vec<Vec<u32>> = parts.iter().map(|held| without(rows, held)).collect();
+    let poles = |rows: &[u32]| {
+        let [negative, positive, _] = sample.mix(rows);
+        [negative, positive]
+    };
+    // Each inner fold balances its own training rows; held-out rows are judged under the mix
+    // that balancing makes.
+    let seen: Vec<Vec<u32>> = training.iter().map(|own| balance.rows(sample, own, seed)).collect();
+    let judged = balance.judged(poles(rows));
     let weighted: Vec<Weighted> = training
         .par_iter()
         .map(|own| {
@@ -93,12 +102,13 @@ pub(crate) fn choose(
         .collect();
     let mut benches: Vec<Bench> = parts
         .iter()
-        .zip(&training)
+        .zip(&seen)
         .zip(&weighted)
-        .filter(|((held, own), _)| !held.is_empty() && !own.is_empty())
-        .map(|((held, own), features)| {
-            let problem = Problem { features, labels: &sample.labels, rows: own, costs };
-            Bench { learner: Logistic::new(problem, seed), held, sample, costs }
+        .filter(|((held, seen), _)| !held.is_empty() && !seen.is_empty())
+        .map(|((held, seen), features)| {
+            let costs = balance.costs(poles(rows));
+            let problem = Problem { features, labels: &sample.labels, rows: seen, costs };
+            Bench { learner: Logistic::new(problem, seed), held, sample, costs: judged }
         })
         .collect();
     let first = first_step(rows.len());

@@ -8,7 +8,7 @@ use crate::polarity::Polarity;
 /// How many reviews of each class were called what.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub struct Confusion {
-    /// `counts[true class][called class]`, in the order of [`Polarity::ALL`].
+    /// `counts[true class][called class]`, in the order of [`Polarity::POLES`].
     pub counts: [[usize; 2]; 2],
 }
 

@@ -26,7 +26,7 @@ pub struct Figures {
     /// The mean squared difference of the probability of positive and the truth (Brier
     /// (1950), DOI 10.1175/1520-0493(1950)078<0001:VOFEIT>2.0.CO;2).
     pub brier: Figure,
-    /// Precision, recall and F1 of each class, in the order of [`Polarity::ALL`].
+    /// Precision, recall and F1 of each class, in the order of [`Polarity::POLES`].
     pub classes: [ClassFigures; 2],
 }
 
@@ -49,7 +49,7 @@ impl Figures {
             roc_area: roc_area(labels, log_odds),
             log_loss: mean(&losses),
             brier: mean(&squares),
-            classes: Polarity::ALL.map(|class| confusion.class(class)),
+            classes: Polarity::POLES.map(|class| confusion.class(class)),
         }
     }
 }
@@ -57,7 +57,7 @@ impl Figures {
 /// The log-odds that the majority baseline gives every review: those of the class mix of
 /// the training reviews, which therefore calls every review the larger class.
 ///
-/// `mix` holds the training reviews of each class, in the order of [`Polarity::ALL`].
+/// `mix` holds the training reviews of each class, in the order of [`Polarity::POLES`].
 pub fn baseline_log_odds(mix: [usize; 2]) -> f64 {
     (mix[1] as f64 / mix[0] as f64).ln()
 }

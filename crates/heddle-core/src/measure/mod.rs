@@ -5,3 +5,4 @@ pub(crate) mod figures;
 pub(crate) mod interval;
 pub(crate) mod odds;
 pub(crate) mod ranking;
+pub(crate) mod restate;

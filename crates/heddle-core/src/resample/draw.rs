@@ -1,7 +1,5 @@
 //! Seeded draws that stay the same from version to version.
 
-use xxhash_rust::xxh3::xxh3_64_with_seed;
-
 /// A small generator of random numbers: SplitMix64 of Steele, Lea and Flood (2014), "Fast
 /// splittable pseudorandom number generators", DOI 10.1145/2660193.2660195. Written out
 /// here because a library may change its sequence between versions, and a fold must not.
@@ -43,28 +41,6 @@ impl Draw {
             items.swap(last, self.below(last + 1));
         }
     }
-}
-
-/// The key of a text: equal for texts that differ only in case, blanks and marks.
-///
-/// Keys are the same on every machine and in every version (XXH3).
-pub fn text_key(text: &str) -> u64 {
-    let mut plain = String::with_capacity(text.len());
-    for char in text.chars() {
-        if char.is_ascii_alphanumeric() {
-            plain.push(char.to_ascii_lowercase());
-        } else if !char.is_ascii() && char.is_alphanumeric() {
-            plain.extend(char.to_lowercase());
-        }
-    }
-    // A text of marks alone, such as ":-)", is its own key.
-    let bytes = if plain.is_empty() { text.trim().as_bytes() } else { plain.as_bytes() };
-    xxh3_64_with_seed(bytes, 0)
-}
-
-/// The key of a field's value, such as a customer's name.
-pub fn value_key(column: usize, value: &str) -> u64 {
-    xxh3_64_with_seed(value.trim().as_bytes(), 1 + column as u64)
 }
 
 /// The random place of a key in an order that depends on the seed alone.

@@ -10,9 +10,12 @@ use crate::polarity::Polarity;
 pub struct Sample {
     /// The class of each row.
     pub labels: Vec<Polarity>,
-    /// The group of each row, as [`groups`](super::group::groups) gives it.
+    /// The group of each row, as [`Kin::groups`](super::kin::Kin::groups) gives it.
     pub groups: Vec<u64>,
 }
+
+/// Rows of each class, in the order of [`Polarity::index`].
+pub type Mix = [usize; 3];
 
 impl Sample {
     /// The number of rows.
@@ -25,9 +28,9 @@ impl Sample {
         self.labels.is_empty()
     }
 
-    /// How many of `rows` have each class, in the order of [`Polarity::ALL`].
-    pub fn mix(&self, rows: &[u32]) -> [usize; 2] {
-        let mut counts = [0; 2];
+    /// How many of `rows` have each class.
+    pub fn mix(&self, rows: &[u32]) -> Mix {
+        let mut counts = Mix::default();
         rows.iter().for_each(|&row| counts[self.labels[row as usize].index()] += 1);
         counts
     }
@@ -37,7 +40,7 @@ impl Sample {
 struct Group {
     rank: u64,
     rows: Vec<u32>,
-    mix: [usize; 2],
+    mix: Mix,
 }
 
 /// Deals `rows` into parts whose sizes are proportional to `shares`; each part gets nearly
@@ -52,14 +55,14 @@ struct Group {
 pub fn deal(sample: &Sample, rows: &[u32], shares: &[f64], seed: u64) -> Vec<Vec<u32>> {
     assert!(shares.iter().all(|share| *share > 0.0), "shares must be above 0, got {shares:?}");
     let total: f64 = shares.iter().sum();
-    let mut filled = vec![[0usize; 2]; shares.len()];
+    let mut filled = vec![Mix::default(); shares.len()];
     let mut parts = vec![Vec::new(); shares.len()];
     for group in groups_in_order(sample, rows, seed) {
-        let class = usize::from(group.mix[1] >= group.mix[0]);
+        let class = (0..3).max_by_key(|&class| group.mix[class]).unwrap_or(0);
         // The share of its due that a part would hold with this group in it.
         let fullness = |part: usize| (filled[part][class] + group.mix[class]) as f64 * total / shares[part];
         let part = (0..shares.len()).min_by(|a, b| fullness(*a).total_cmp(&fullness(*b))).unwrap_or(0);
-        (0..2).for_each(|class| filled[part][class] += group.mix[class]);
+        (0..3).for_each(|class| filled[part][class] += group.mix[class]);
         parts[part].extend(group.rows);
     }
     parts.iter_mut().for_each(|part| part.sort_unstable());
@@ -72,7 +75,7 @@ fn groups_in_order(sample: &Sample, rows: &[u32], seed: u64) -> Vec<Group> {
     for &row in rows {
         let key = sample.groups[row as usize];
         let place = *places.entry(key).or_insert_with(|| {
-            groups.push(Group { rank: rank(key, seed), rows: Vec::new(), mix: [0; 2] });
+            groups.push(Group { rank: rank(key, seed), rows: Vec::new(), mix: Mix::default() });
             groups.len() - 1
         });
         groups[place].rows.push(row);

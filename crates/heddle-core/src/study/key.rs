@@ -202,5 +202,6 @@ pub(super) fn share(value: &Value) -> Option<f64> {
 }
 
 pub(super) fn percent(share: f64) -> Value {
-    Value::Text(format!("{}%", share * 100.0))
+    // Rounded, so that 0.29 shows as 29% and not as 28.999999999999996%.
+    Value::Text(format!("{}%", (share * 1e12).round() / 1e10))
 }

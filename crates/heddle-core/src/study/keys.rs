@@ -11,7 +11,7 @@ use crate::terms::weigh::Weighting;
 
 /// Every key, in the order of a study file.
 pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
-    [review_keys(), polarity_keys(), text_keys(), negation_keys(), term_keys(), learning_keys()]
+    [review_keys(), form_keys(), polarity_keys(), text_keys(), negation_keys(), term_keys(), learning_keys()]
         .into_iter()
         .flatten()
         .collect()
@@ -48,6 +48,60 @@ fn review_keys() -> Vec<Key> {
         Key::names("reviews.together", "rows that share a value here stay on one side of a split", |s| {
             &mut s.reviews.together
         }),
+        Key::column(
+            "reviews.date",
+            "the column of the date",
+            |s| &s.reviews.date,
+            |s, name| s.reviews.date = name,
+        ),
+        Key::choice("reviews.dates", "how 3/4/2025 is read", |s| &mut s.reviews.dates),
+    ]
+}
+
+/// How files are written. They belong to the files, not to what is learnt from them: a
+/// model does not carry them along.
+fn form_keys() -> Vec<Key> {
+    vec![
+        Key::choice("reviews.format", "the format of the files", |s| &mut s.reviews.form.format),
+        Key::new(
+            "reviews.delimiter",
+            "\"auto\", \"tab\" or one character such as \";\"",
+            "what stands between two fields",
+            |study| {
+                Value::Text(match study.reviews.form.delimiter {
+                    None => "auto".into(),
+                    Some(b'\t') => "tab".into(),
+                    Some(byte) => (byte as char).into(),
+                })
+            },
+            |study, value| {
+                study.reviews.form.delimiter = match text(value)? {
+                    "auto" => None,
+                    "tab" | "\t" => Some(b'\t'),
+                    other => match other.as_bytes() {
+                        [byte] if byte.is_ascii() && !b"\"\r\n".contains(byte) => Some(*byte),
+                        _ => return None,
+                    },
+                };
+                Some(())
+            },
+        ),
+        Key::choice("reviews.header", "whether the first row holds names", |s| &mut s.reviews.form.header),
+        Key::choice("reviews.quotes", "what a double quote means", |s| &mut s.reviews.form.quotes),
+        Key::choice("reviews.encoding", "how characters are written as bytes", |s| {
+            &mut s.reviews.form.encoding
+        }),
+        Key::new(
+            "reviews.mark",
+            "a regular expression whose first group is the class, or \"\" for none",
+            "what stands before the text of a line",
+            |study| Value::Text(study.reviews.form.mark.clone().unwrap_or_default()),
+            |study, value| {
+                let mark = text(value)?.to_string();
+                study.reviews.form.mark = Some(mark).filter(|mark| !mark.is_empty());
+                Some(())
+            },
+        ),
     ]
 }
 
@@ -55,7 +109,10 @@ fn polarity_keys() -> Vec<Key> {
     vec![
         Key::values("polarity.negative", "values of displeased customers", |s| &mut s.polarity.negative),
         Key::values("polarity.positive", "values of pleased customers", |s| &mut s.polarity.positive),
-        Key::choice("polarity.middle", "what becomes of numbers between the two", |s| &mut s.polarity.middle),
+        Key::values("polarity.neutral", "values of a third class", |s| &mut s.polarity.neutral),
+        Key::choice("polarity.middle", "what becomes of other numbers between them", |s| {
+            &mut s.polarity.middle
+        }),
         Key::values("polarity.missing", "values that mean no rating was given", |s| &mut s.polarity.missing),
     ]
 }
@@ -171,7 +228,35 @@ fn term_keys() -> Vec<Key> {
 
 fn learning_keys() -> Vec<Key> {
     vec![
-        Key::choice("balance.method", "classes of unequal size, in training rows only", |s| &mut s.balance),
+        Key::choice("balance.method", "classes of unequal size, in training rows only", |s| {
+            &mut s.balance.method
+        }),
+        Key::number(
+            "balance.ratio",
+            "a number above 0, at most 1",
+            "how large smaller classes are made against the largest",
+            |s| s.balance.ratio,
+            |s, number| {
+                s.balance.ratio = Some(number).filter(|number| *number > 0.0 && *number <= 1.0)?;
+                Some(())
+            },
+        ),
+        Key::choice("balance.probabilities", "the class mix that probabilities speak of", |s| {
+            &mut s.balance.probabilities
+        }),
+        Key::new(
+            "balance.natural",
+            "\"auto\" or a share below 100%, such as \"12%\"",
+            "the share of negative reviews where the model will be used",
+            |study| study.balance.natural.map_or(Value::Text("auto".into()), percent),
+            |study, value| {
+                study.balance.natural = match value {
+                    Value::Text(text) if text == "auto" => None,
+                    other => Some(share(other).filter(|share| *share < 1.0)?),
+                };
+                Some(())
+            },
+        ),
         Key::new(
             "model.strength",
             "\"auto\" or a number above 0",
@@ -206,6 +291,34 @@ fn learning_keys() -> Vec<Key> {
             |study| percent(study.validation.holdout),
             |study, value| {
                 study.validation.holdout = share(value).filter(|share| *share < 1.0)?;
+                Some(())
+            },
+        ),
+        Key::new(
+            "validation.development",
+            "a share below 100%, such as \"10%\"; \"0%\" for none",
+            "the share of a third part, to choose settings on",
+            |study| percent(study.validation.development),
+            |study, value| {
+                study.validation.development = match value {
+                    Value::Number(number) if *number == 0.0 => 0.0,
+                    Value::Text(text) if text == "0%" => 0.0,
+                    other => share(other).filter(|share| *share < 1.0)?,
+                };
+                Some(())
+            },
+        ),
+        Key::choice("validation.by", "how the holdout is drawn", |s| &mut s.validation.by),
+        Key::choice("validation.sides", "rows never change sides, or the mix is exact", |s| {
+            &mut s.validation.sides
+        }),
+        Key::new(
+            "validation.alike",
+            "a share above 50%, such as \"80%\"; \"100%\" for equal texts only",
+            "texts so much alike stay on one side",
+            |study| percent(study.validation.alike),
+            |study, value| {
+                study.validation.alike = share(value).filter(|share| *share >= 0.5)?;
                 Some(())
             },
         ),

@@ -1,14 +1,17 @@
 //! Every setting of a piece of work, as one value.
 
+pub(crate) mod form;
 pub(crate) mod key;
 pub(crate) mod keys;
 pub(crate) mod near;
 
-use crate::choice::choice;
 use crate::polarity::Rule;
+use crate::resample::balance::Balancing;
+use crate::resample::side::{By, Sides};
 use crate::terms::rules::TermRules;
 use crate::text::negate::Negation;
 use crate::text::recipe::Recipe;
+use form::{DateOrder, Form};
 
 /// Which columns of a review file mean what.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,6 +28,12 @@ pub struct Columns {
     pub id: Option<String>,
     /// Rows that share a value here never stand on both sides of a split. Default: none.
     pub together: Vec<String>,
+    /// The column of the date. Default: none.
+    pub date: Option<String>,
+    /// How dates such as 3/4/2025 are read. Default: day-first.
+    pub dates: DateOrder,
+    /// How the files are written. Default: told by looking.
+    pub form: Form,
 }
 
 impl Columns {
@@ -43,37 +52,9 @@ impl Default for Columns {
             label: None,
             id: None,
             together: Vec::new(),
-        }
-    }
-}
-
-choice! {
-    /// What is done about classes of unequal size, in training rows only.
-    #[derive(Default)]
-    Balance {
-        /// Mistakes in the smaller class cost more, so that both classes weigh the same.
-        #[default]
-        Weights = "weights",
-        /// Nothing.
-        None = "none",
-    }
-}
-
-impl Balance {
-    /// Whether probabilities speak of an even mix of classes rather than that of the reviews.
-    pub fn is_even(self) -> bool {
-        self == Self::Weights
-    }
-
-    /// The cost of a mistake in each class, given the training reviews of each.
-    ///
-    /// Under weights the costs are n / (2 n_class): they sum to n, and both classes count
-    /// the same. Probabilities then speak of an even mix.
-    pub fn costs(self, mix: [usize; 2]) -> [f64; 2] {
-        let total = (mix[0] + mix[1]) as f64;
-        match self {
-            Self::None => [1.0; 2],
-            Self::Weights => mix.map(|count| total / (2.0 * count.max(1) as f64)),
+            date: None,
+            dates: DateOrder::default(),
+            form: Form::default(),
         }
     }
 }
@@ -107,6 +88,15 @@ impl Default for Learning {
 pub struct Validating {
     /// The share of labelled rows that is locked away for the last test. Default: 20 %.
     pub holdout: f64,
+    /// The share of labelled rows of a third part, to choose settings on. Default: 0.
+    pub development: f64,
+    /// How the holdout is drawn. Default: random.
+    pub by: By,
+    /// What a random split holds to. Default: stable.
+    pub sides: Sides,
+    /// Texts that are this much alike, or more, stay together; at 1 only equal ones do.
+    /// Default: 80 %.
+    pub alike: f64,
     /// The number of folds. Default: 10.
     pub folds: usize,
     /// The seed of every draw. Default: 7.
@@ -115,7 +105,15 @@ pub struct Validating {
 
 impl Default for Validating {
     fn default() -> Self {
-        Self { holdout: 0.2, folds: 10, seed: 7 }
+        Self {
+            holdout: 0.2,
+            development: 0.0,
+            by: By::default(),
+            sides: Sides::default(),
+            alike: 0.8,
+            folds: 10,
+            seed: 7,
+        }
     }
 }
 
@@ -133,7 +131,7 @@ pub struct Study {
     /// Which n-grams become terms, and what they weigh.
     pub terms: TermRules,
     /// Classes of unequal size.
-    pub balance: Balance,
+    pub balance: Balancing,
     /// The learner.
     pub model: Learning,
     /// Splits and folds.

@@ -1,6 +1,7 @@
 //! What a review says: its tokens, where they stand, and which of them are negated.
 
 mod contract;
+pub(crate) mod function;
 pub(crate) mod lexicon;
 pub(crate) mod negate;
 pub(crate) mod recipe;

@@ -140,7 +140,7 @@ fn hold_out(
     let calls = log_odds.iter().map(|odds| Polarity::of_log_odds(*odds));
     let fold = Fold {
         training: fitted.mix,
-        held_out: sample.mix(held),
+        held_out: [0, 1].map(|class| sample.mix(held)[class]),
         terms: fitted.selection.len(),
         strength: fitted.strength,
         convergence: fitted.convergence,
@@ -151,7 +151,7 @@ fn hold_out(
 }
 
 fn check_sizes(sample: &Sample, folds: usize) -> Result<(), ValidateError> {
-    for class in Polarity::ALL {
+    for class in Polarity::POLES {
         let own = sample.labels.iter().zip(&sample.groups).filter(|(label, _)| **label == class);
         let mut groups: Vec<u64> = own.map(|(_, group)| *group).collect();
         groups.sort_unstable();

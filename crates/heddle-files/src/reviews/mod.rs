@@ -1,5 +1,15 @@
 //! How bytes become reviews, and reviews bytes.
 
+pub(crate) mod bytes;
+pub(crate) mod column;
 pub(crate) mod csv;
+pub(crate) mod dialect;
+pub(crate) mod folder;
+pub(crate) mod input;
+pub(crate) mod json;
+pub(crate) mod lines;
+pub(crate) mod parquet;
+pub(crate) mod parquet_out;
+pub(crate) mod rows;
 pub(crate) mod table;
 pub(crate) mod write;

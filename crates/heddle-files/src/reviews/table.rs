@@ -3,7 +3,9 @@
 use csv::StringRecord;
 use heddle_core::nearest;
 
-use super::csv::{Records, Refusal};
+use super::column::Column;
+use super::input::Input;
+use super::rows::{Manner, Refusal};
 use crate::error::FileError;
 
 /// Which columns a table keeps.
@@ -19,71 +21,62 @@ pub enum Keep<'a> {
 /// string.
 #[derive(Debug, Clone, Default)]
 pub struct Table {
-    columns: Vec<String>,
+    columns: Vec<Column>,
     text: String,
     ends: Vec<usize>,
     /// By row: its line.
     lines: Vec<u64>,
     /// The files read, each with the number of rows up to its end.
     files: Vec<(String, usize)>,
-    delimiter: u8,
+    manners: Vec<Manner>,
     refused: Vec<Refusal>,
 }
 
 impl Table {
-    /// Reads files one after the other. All must have the same header.
+    /// Reads all rows.
     ///
     /// # Errors
     /// If a file cannot be read, lacks a column or has other columns than the first. Rows
     /// that cannot be used are no error: they are kept as [`refused`](Self::refused).
-    pub fn read<S: AsRef<str>>(paths: &[S], keep: Keep<'_>) -> Result<Self, FileError> {
+    pub fn read(input: &Input, keep: Keep<'_>) -> Result<Self, FileError> {
         let mut table = Self::default();
-        let mut header: Option<Vec<String>> = None;
-        for path in paths {
-            let mut records = Records::open(path.as_ref())?;
-            match &header {
-                None => header = Some(records.header().to_vec()),
-                Some(first) if first == records.header() => {}
-                Some(first) => {
-                    return Err(FileError::OtherHeader {
-                        path: records.file().into(),
-                        columns: records.header().to_vec(),
-                        first: table.files[0].0.clone(),
-                        expected: first.clone(),
-                    });
-                }
-            }
-            table.append(&mut records, keep)?;
-        }
-        Ok(table)
-    }
-
-    fn append(&mut self, records: &mut Records, keep: Keep<'_>) -> Result<(), FileError> {
+        let mut reviews = input.rows()?;
         let places: Vec<usize> = match keep {
-            Keep::All => (0..records.header().len()).collect(),
-            Keep::Only(names) => names.iter().map(|name| place(records, name)).collect::<Result<_, _>>()?,
+            Keep::All => (0..reviews.columns().len()).collect(),
+            Keep::Only(names) => names
+                .iter()
+                .map(|name| find_column(reviews.file(), reviews.columns(), name))
+                .collect::<Result<_, _>>()?,
         };
-        self.columns = places.iter().map(|&place| records.header()[place].clone()).collect();
-        self.delimiter = records.delimiter();
+        table.columns = places.iter().map(|&place| reviews.columns()[place].clone()).collect();
         let mut record = StringRecord::new();
-        while let Some(read) = records.next(&mut record)? {
+        while let Some(read) = reviews.next(&mut record)? {
             match read {
                 Ok(line) => {
                     for &place in &places {
-                        self.text.push_str(&record[place]);
-                        self.ends.push(self.text.len());
+                        table.text.push_str(&record[place]);
+                        table.ends.push(table.text.len());
                     }
-                    self.lines.push(line);
+                    table.lines.push(line);
+                    table.note_file(reviews.file());
                 }
-                Err(refusal) => self.refused.push(refusal),
+                Err(refusal) => table.refused.push(refusal),
             }
         }
-        self.files.push((records.file().into(), self.lines.len()));
-        Ok(())
+        table.manners = reviews.manners();
+        Ok(table)
     }
 
-    /// The names of the columns.
-    pub fn columns(&self) -> &[String] {
+    /// Notes that the last row came from this file.
+    fn note_file(&mut self, file: &str) {
+        match self.files.last_mut() {
+            Some((last, end)) if last == file => *end = self.lines.len(),
+            _ => self.files.push((file.into(), self.lines.len())),
+        }
+    }
+
+    /// The columns.
+    pub fn columns(&self) -> &[Column] {
         &self.columns
     }
 
@@ -92,7 +85,7 @@ impl Table {
     /// # Errors
     /// If there is none of that name; the error names the nearest.
     pub fn column(&self, name: &str) -> Result<usize, FileError> {
-        let file = self.files.first().map_or("", |(file, _)| file.as_str());
+        let file = self.manners.first().map_or("", |manner| manner.file.as_str());
         find_column(file, &self.columns, name)
     }
 
@@ -120,18 +113,13 @@ impl Table {
 
     /// Where a row stands: file and line.
     pub fn place(&self, row: usize) -> (&str, u64) {
-        let file = self.files.iter().find(|(_, end)| row < *end).map_or("", |(file, _)| file.as_str());
-        (file, self.lines[row])
+        let at = self.files.partition_point(|(_, end)| *end <= row);
+        (self.files.get(at).map_or("", |(file, _)| file.as_str()), self.lines[row])
     }
 
-    /// The files read.
-    pub fn files(&self) -> impl Iterator<Item = &str> {
-        self.files.iter().map(|(file, _)| file.as_str())
-    }
-
-    /// The delimiter of the last file.
-    pub fn delimiter(&self) -> u8 {
-        self.delimiter
+    /// How each file was read.
+    pub fn manners(&self) -> &[Manner] {
+        &self.manners
     }
 
     /// The rows that could not be used.
@@ -140,19 +128,15 @@ impl Table {
     }
 }
 
-fn place(records: &Records, name: &str) -> Result<usize, FileError> {
-    find_column(records.file(), records.header(), name)
-}
-
-/// The place of a column in the header of a file.
+/// The place of a column in a file.
 ///
 /// # Errors
 /// If there is none of that name; the error names the nearest.
-pub fn find_column(file: &str, header: &[String], name: &str) -> Result<usize, FileError> {
-    header.iter().position(|column| column == name).ok_or_else(|| FileError::NoColumn {
+pub fn find_column(file: &str, columns: &[Column], name: &str) -> Result<usize, FileError> {
+    columns.iter().position(|column| column.name == name).ok_or_else(|| FileError::NoColumn {
         path: file.into(),
         column: name.into(),
-        nearest: nearest(name, header.iter().map(String::as_str)).map(String::from),
-        columns: header.to_vec(),
+        nearest: nearest(name, columns.iter().map(|column| column.name.as_str())).map(String::from),
+        columns: columns.iter().map(|column| column.name.clone()).collect(),
     })
 }

@@ -1,14 +1,16 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::{Figure, Figures, Model, Polarity, baseline_log_odds, probabilities};
-use heddle_files::RowWriter;
+use heddle_core::{Choice, Figure, Figures, Model, Polarity, baseline_log_odds, probabilities};
+use heddle_files::{About, Column, Holds, Opening, RowWriter, digest_of};
 use serde::Serialize;
 
 use crate::args::AssessArgs;
 use crate::commands::opened::{open, score_all, warn_unvalidated, with_ours};
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake, Kept};
-use crate::view::figures::{confusion, figures, mix_note, plain, share};
+use crate::intake::{Intake, Kept, Purpose};
+use crate::labelling::Account;
+use crate::noted::{Noted, folder_of, now};
+use crate::view::figures::{Restated, confusion, figures, mix_note, plain, share};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, percent, signed, width};
 
@@ -21,8 +23,14 @@ pub struct Assessed {
     pub model: String,
     pub account: Account,
     pub rule: String,
-    /// Whether classes weighed the same in training, so that probabilities speak of an even mix.
-    pub even_mix: bool,
+    /// What was done about classes of unequal size in training.
+    pub balance: &'static str,
+    /// The class mix that probabilities speak of.
+    pub probabilities: &'static str,
+    /// Precision at the natural class mix, where it is known to be another.
+    pub restated: Option<Restated>,
+    /// How often this holdout was opened, this time included; missing where nobody counts.
+    pub opened: Option<usize>,
     pub figures: Figures,
     pub baseline: Figures,
     /// The cross-validated figures that the model carries.
@@ -45,19 +53,42 @@ pub struct Mistake {
 /// Assesses a model.
 pub fn run(args: &AssessArgs, desk: &Desk) -> anyhow::Result<usize> {
     let (model, desk) = open(&args.model, desk)?;
-    let intake = Intake::read(&args.files, desk.study(), Kept::if_written(&args.out))?;
-    desk.tell_refused(intake.table.refused());
+    let intake = Intake::read(&args.files, &desk, Kept::if_written(&args.out), Purpose::Try)?;
     warn_unvalidated(&model, &desk);
-    let assessed = assess(&args.model, &model, &intake, args.out.as_deref())?;
+    let assessed = assess(&args.model, &model, &intake, &desk, args.out.as_deref())?;
     desk.answer("assess", &assessed)?;
     Ok(assessed.account.refused)
 }
 
+/// Counts the look at each holdout among the files, before any figure of it is shown.
+fn open_holdouts(model: &str, intake: &Intake) -> anyhow::Result<Option<usize>> {
+    let mut opened = None;
+    for path in intake.input.paths() {
+        let Some(mut about) = About::beside(path)?.filter(|about| about.holds == Holds::Holdout) else {
+            continue;
+        };
+        about.openings.push(Opening { time: now(), model: digest_of(model)? });
+        about.put_beside(path)?;
+        opened = opened.max(Some(about.openings.len()));
+    }
+    Ok(opened)
+}
+
 /// Scores labelled reviews with a model and compares.
-pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> anyhow::Result<Assessed> {
+pub fn assess(
+    path: &str,
+    model: &Model,
+    intake: &Intake,
+    desk: &Desk,
+    out: Option<&str>,
+) -> anyhow::Result<Assessed> {
     if intake.rows.is_empty() {
         anyhow::bail!("there is no labelled review to assess the model on");
     }
+    if intake.account.neutral > 0 {
+        intake.check_classes()?;
+    }
+    let opened = open_holdouts(path, intake)?;
     let reviews: Vec<_> = (0..intake.rows.len()).map(|at| intake.review(at)).collect();
     let scores = score_all(model, &reviews);
     let labels = &intake.sample.labels;
@@ -73,12 +104,21 @@ pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> 
     if let Some(path) = out {
         write_scored(path, intake, &log_odds)?;
     }
+    let figures = Figures::new(labels, &log_odds);
+    let (folder, input) = (folder_of(path), &intake.input);
+    let mix = [intake.account.negative, intake.account.positive];
+    desk.note(Noted { command: "assess", folder, input, model: Some(path), mix, figures: &figures });
+    let study = desk.study();
+    let natural = study.balance.natural.or(intake.natural);
     Ok(Assessed {
         model: path.into(),
         account: intake.account.clone(),
-        rule: model.study().polarity.to_string(),
-        even_mix: model.study().balance.is_even(),
-        figures: Figures::new(labels, &log_odds),
+        rule: study.polarity.to_string(),
+        balance: study.balance.method.name(),
+        probabilities: study.balance.probabilities.name(),
+        restated: natural.map(|natural| Restated::new(&figures, natural)),
+        opened,
+        figures,
         baseline: Figures::new(labels, &vec![baseline_log_odds(model.card().mix); labels.len()]),
         validated: model.card().validated.clone(),
         mistakes: wrong.into_iter().take(MISTAKES).map(mistake).collect(),
@@ -88,16 +128,18 @@ pub fn assess(path: &str, model: &Model, intake: &Intake, out: Option<&str>) -> 
 
 fn write_scored(path: &str, intake: &Intake, log_odds: &[f64]) -> anyhow::Result<()> {
     let table = &intake.table;
-    let mut writer = RowWriter::create(path)?;
-    let header = with_ours(table.columns(), ["truth", "log_odds", "p_negative", "p_positive"]);
-    writer.row(header.iter().map(String::as_str))?;
+    let numbers = ["log_odds", "p_negative", "p_positive"].map(Column::number);
+    let [log_odds_column, p_negative, p_positive] = numbers;
+    let ours = [Column::text("truth"), log_odds_column, p_negative, p_positive];
+    let mut writer = RowWriter::create(path, &with_ours(table.columns(), ours))?;
     for (at, &row) in intake.rows.iter().enumerate() {
         let odds = log_odds[at];
         let p = probabilities(odds).map(|p| p.to_string());
         let truth = intake.sample.labels[at].name();
         writer.row(table.row(row).chain([truth, &odds.to_string(), &p[0], &p[1]]))?;
     }
-    Ok(writer.finish()?)
+    writer.finish()?;
+    Ok(())
 }
 
 impl Answer for Assessed {
@@ -110,7 +152,18 @@ impl Answer for Assessed {
             self.rule,
             count(self.unknown_only, "review")
         ));
-        mix_note(page, self.even_mix);
+        mix_note(page, self.balance, self.probabilities);
+        if let Some(opened) = self.opened {
+            page.note(&match opened {
+                1 => "This holdout was opened for the first time.".to_string(),
+                times => format!(
+                    "This holdout was opened {times} times: what is chosen by its figures fits it better than reviews to come."
+                ),
+            });
+        }
+        if let Some(restated) = &self.restated {
+            restated.show(page);
+        }
         confusion(page, &self.figures);
         self.show_agreement(page);
         self.show_mistakes(page);

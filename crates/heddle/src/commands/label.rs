@@ -1,12 +1,17 @@
 //! From ratings to classes.
 
-use heddle_core::{Draw, Polarity};
-use heddle_files::{RowWriter, Table as Rows};
+use std::collections::HashMap;
+
+use anyhow::bail;
+use heddle_core::{Polarity, Reservoir, Study};
+use heddle_files::{About, Column, Holds, Input, Manner, Origins, Record, Reviews, RowWriter, find_column};
 use serde::Serialize;
 
 use crate::args::LabelArgs;
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake, Kept, ValueRow};
+use crate::intake::input;
+use crate::labelling::{Account, Fate, Labelling, ValueRow};
+use crate::refusals::Refusals;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, number, percent, width};
 
@@ -20,6 +25,7 @@ struct Labelled {
     account: Account,
     values: Vec<ValueRow>,
     samples: Vec<Sampled>,
+    manners: Vec<Manner>,
     written: Option<String>,
 }
 
@@ -27,82 +33,197 @@ struct Labelled {
 #[derive(Serialize)]
 struct Sampled {
     class: Polarity,
+    file: String,
     line: u64,
     text: String,
 }
 
-/// Labels files; writes the labelled rows if asked.
+/// Labels files row by row; writes the labelled rows if asked.
 pub fn run(args: &LabelArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let study = desk.study();
-    let intake = Intake::read(&args.files, study, Kept::if_written(&args.out))?;
-    if let Some(path) = &args.out {
-        write_labelled(path, &intake, 0..intake.rows.len())?;
+    let mut study = desk.study().clone();
+    let input = input(&args.files, &study)?;
+    let ratings = args.ratings.as_ref().map(|path| Ratings::read(path, &study, desk)).transpose()?;
+    if ratings.is_some() {
+        study.reviews.label = None;
     }
-    desk.tell_refused(intake.table.refused());
-    desk.answer("label", &labelled(&intake, desk, args.samples, args.out.clone()))?;
-    Ok(intake.account.refused)
+    let labelled = label(&input, &study, ratings.as_ref(), args, desk)?;
+    desk.answer("label", &labelled)?;
+    Ok(labelled.account.refused)
 }
 
-fn labelled(intake: &Intake, desk: &Desk, samples: usize, written: Option<String>) -> Labelled {
-    let study = desk.study();
-    let mut draw = Draw::new(study.validation.seed);
-    let mut shown = Vec::new();
-    for polarity in Polarity::ALL {
-        let mut own: Vec<usize> =
-            (0..intake.rows.len()).filter(|&at| intake.sample.labels[at] == polarity).collect();
-        draw.shuffle(&mut own);
-        shown.extend(own.into_iter().take(samples).map(|at| Sampled {
-            class: polarity,
-            line: intake.table.place(intake.rows[at]).1,
-            text: intake.review(at).into_owned(),
-        }));
+fn label(
+    input: &Input,
+    study: &Study,
+    ratings: Option<&Ratings>,
+    args: &LabelArgs,
+    desk: &Desk,
+) -> anyhow::Result<Labelled> {
+    let mut reviews = input.rows()?;
+    let theirs = reviews.columns().to_vec();
+    let mut columns = theirs.clone();
+    let mut joined = None;
+    if let Some(ratings) = ratings {
+        // The ratings of the other file stand behind the columns of this one.
+        joined = Some(find_column(reviews.file(), &theirs, &ratings.id)?);
+        if theirs.iter().any(|column| column.name == ratings.column) {
+            bail!(
+                "both {} and {} have a column `{}`: which one counts?",
+                reviews.file(),
+                ratings.file,
+                ratings.column
+            );
+        }
+        columns.push(Column::text(&ratings.column));
     }
-    Labelled {
+    let mut labelling = Labelling::new(reviews.file(), &columns, study)?;
+    let target = Target::new(&columns, replaces(input, study)?);
+    let mut writer = args.out.as_ref().map(|path| RowWriter::create(path, target.columns())).transpose()?;
+    let mut refusals = Refusals::new(desk)?;
+    let mut samples = Polarity::ALL.map(|_| Reservoir::new(args.samples, study.validation.seed));
+    let sign = desk.busy("labelling");
+    let mut record = Record::new();
+    while let Some(read) = reviews.next(&mut record)? {
+        let line = match read {
+            Ok(line) => line,
+            Err(refusal) => {
+                refusals.add(&refusal)?;
+                continue;
+            }
+        };
+        if let (Some(ratings), Some(id)) = (ratings, joined) {
+            let rating = ratings.of(&record[id]).to_string();
+            record.push_field(&rating);
+        }
+        let file = reviews.file();
+        let Fate::Labelled(class) = labelling.take(|at| &record[at], file, line)? else { continue };
+        samples[class.index()].offer(|| Sampled {
+            class,
+            file: file.into(),
+            line,
+            text: labelling.join(|at| &record[at]).into_owned(),
+        });
+        if let Some(writer) = &mut writer {
+            writer.row(target.cells(&record, class))?;
+        }
+    }
+    sign.finish_and_clear();
+    let manners = reviews.manners();
+    desk.tell_manners(&manners);
+    let (account, values) = labelling.finish(refusals.finish()?)?;
+    if let (Some(path), Some(writer)) = (&args.out, writer) {
+        let sources = Origins::of(input)?;
+        let written = writer.finish()?;
+        About::new(Holds::Labelled, study, sources, &written, account.mix()).put_beside(path)?;
+    }
+    Ok(Labelled {
         rule: study.polarity.to_string(),
         rated: study.reviews.rated().into(),
-        account: intake.account.clone(),
-        values: intake.values.clone(),
-        samples: shown,
-        written,
+        account,
+        values,
+        samples: samples.into_iter().flat_map(Reservoir::into_kept).collect(),
+        manners,
+        written: args.out.clone(),
+    })
+}
+
+/// Ratings from a file of their own, by id.
+struct Ratings {
+    file: String,
+    id: String,
+    column: String,
+    by_id: HashMap<String, String>,
+}
+
+impl Ratings {
+    fn read(path: &str, study: &Study, desk: &Desk) -> anyhow::Result<Self> {
+        let Some(id) = &study.reviews.id else {
+            bail!(
+                "--ratings joins by id: name the column that both files have, as in --set reviews.id=review_id"
+            );
+        };
+        let mut reviews = Reviews::open(path, &study.reviews.form)?;
+        let column = study.reviews.rated().to_string();
+        let key = find_column(reviews.file(), reviews.columns(), id)?;
+        let rated = find_column(reviews.file(), reviews.columns(), &column)?;
+        let mut by_id = HashMap::new();
+        let mut refusals = Refusals::new(desk)?;
+        let mut record = Record::new();
+        while let Some(read) = reviews.next(&mut record)? {
+            match read {
+                Err(refusal) => refusals.add(&refusal)?,
+                Ok(line) => {
+                    let before = by_id.insert(record[key].to_string(), record[rated].to_string());
+                    if before.is_some_and(|before| before != record[rated]) {
+                        bail!("{path}, line {line}: the id `{}` has two ratings", &record[key]);
+                    }
+                }
+            }
+        }
+        refusals.finish()?;
+        Ok(Self { file: path.into(), id: id.clone(), column, by_id })
+    }
+
+    /// The rating of an id; blank where there is none.
+    fn of(&self, id: &str) -> &str {
+        self.by_id.get(id).map_or("", String::as_str)
     }
 }
 
-/// Writes labelled reviews with all their columns and their class; a class column that is
-/// there already is replaced by it.
-pub fn write_labelled(
-    path: &str,
-    intake: &Intake,
-    reviews: impl Iterator<Item = usize>,
-) -> anyhow::Result<()> {
-    let table = &intake.table;
-    let kept: Vec<usize> =
-        (0..table.columns().len()).filter(|&at| table.columns()[at] != CLASS_COLUMN).collect();
-    let cells = |table: &Rows, row: usize| -> Vec<String> {
-        kept.iter().map(|&column| table.cell(row, column).to_string()).collect()
-    };
-    let mut writer = RowWriter::create(path)?;
-    writer.row(kept.iter().map(|&at| table.columns()[at].as_str()).chain([CLASS_COLUMN]))?;
-    for review in reviews {
-        let row = cells(table, intake.rows[review]);
-        let label = intake.sample.labels[review].name();
-        writer.row(row.iter().map(String::as_str).chain([label]))?;
+/// Whether a class column that is there already is ours to replace: the file was labelled
+/// here, or its classes are what is labelled by.
+pub fn replaces(input: &Input, study: &Study) -> anyhow::Result<bool> {
+    let mut ours = study.reviews.rated() == CLASS_COLUMN;
+    for path in input.paths() {
+        ours |= About::beside(path)?.is_some();
     }
-    Ok(writer.finish()?)
+    Ok(ours)
+}
+
+/// The columns of labelled rows: those of the file, and the class. A column `polarity` of the
+/// file's own stays, and ours is called otherwise.
+pub struct Target {
+    kept: Vec<usize>,
+    columns: Vec<Column>,
+}
+
+impl Target {
+    pub fn new(theirs: &[Column], replaces: bool) -> Self {
+        let kept: Vec<usize> =
+            (0..theirs.len()).filter(|&at| !replaces || theirs[at].name != CLASS_COLUMN).collect();
+        let own: Vec<Column> = kept.iter().map(|&at| theirs[at].clone()).collect();
+        let columns = crate::commands::opened::with_ours(&own, [Column::text(CLASS_COLUMN)]);
+        Self { kept, columns }
+    }
+
+    pub fn columns(&self) -> &[Column] {
+        &self.columns
+    }
+
+    /// The cells of a row, and its class.
+    pub fn cells<'r>(&'r self, record: &'r Record, class: Polarity) -> impl Iterator<Item = &'r str> {
+        self.kept.iter().map(|&at| &record[at]).chain([class.name()])
+    }
 }
 
 /// Puts the account of all rows on a page.
 pub fn show_account(page: &mut Page, account: &Account) {
-    let Account { read, refused, no_text, no_rating, middle, negative, positive } = *account;
+    let Account { read, refused, no_text, no_rating, middle, .. } = *account;
     let mut table = Table::new(&[("", Side::Left), ("rows", Side::Right), ("share", Side::Right)]);
     let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, read)]);
-    row(class(Polarity::Negative), negative);
-    row(class(Polarity::Positive), positive);
+    for polarity in Polarity::ALL {
+        if polarity != Polarity::Neutral || account.neutral > 0 {
+            row(class(polarity), account.of(polarity));
+        }
+    }
     row("left out: between the classes".into(), middle);
     row("left out: no rating".into(), no_rating);
     row("left out: no text".into(), no_text);
     row("refused".into(), refused);
     row("all rows read".into(), read);
     table.put(page);
+    if let Ok(sum) = account.sum() {
+        page.note(&format!("{sum}."));
+    }
 }
 
 impl Answer for Labelled {
@@ -129,7 +250,10 @@ impl Answer for Labelled {
             }
         }
         match &self.written {
-            Some(path) => page.heading(&format!("Written: {path}")),
+            Some(path) => page.heading(&format!(
+                "Written: {path}; the rule stands beside it, in {}",
+                About::name_beside(path)
+            )),
             None => page.note("Nothing was written; --out FILE keeps the labelled rows."),
         }
     }

@@ -1,50 +1,70 @@
 //! The steps that train, validate and run share.
 
 use heddle_core::{Corpus, Counted, Fit, Model, Sample, Study, Validated, Validation, cross_validate, fit};
+use heddle_files::Input;
 
 use crate::desk::Desk;
 use crate::intake::Intake;
+use crate::labelling::Account;
 
 /// Reviews as terms, ready for any number of fits.
-pub struct Lesson<'a> {
+pub struct Lesson {
     pub corpus: Corpus,
     pub counted: Counted,
     pub sample: Sample,
-    study: &'a Study,
+    pub account: Account,
+    pub input: Input,
+    /// The settings in force; where the files say which class mix is natural, with that.
+    pub study: Study,
+    /// The texts that the rule leaves out between the classes.
+    middle: Vec<String>,
 }
 
-impl<'a> Lesson<'a> {
+impl Lesson {
     /// Reads the texts once and counts their terms; the texts are dropped.
-    pub fn new(intake: Intake, study: &'a Study, desk: &Desk) -> anyhow::Result<Self> {
+    pub fn new(intake: Intake, desk: &Desk) -> anyhow::Result<Self> {
         intake.check_classes()?;
+        let mut study = desk.study().clone();
+        study.balance.natural = study.balance.natural.or(intake.natural);
         let sign = desk.busy("reading and counting");
         let corpus = Corpus::read(&intake, &study.text, &study.negation);
-        let sample = intake.sample;
-        drop(intake.table);
+        let middle = intake.middle_texts();
+        let Intake { sample, account, input, table, .. } = intake;
+        drop(table);
         let counted = Counted::new(&corpus, study.terms);
         sign.finish_and_clear();
-        Ok(Self { corpus, counted, sample, study })
+        Ok(Self { corpus, counted, sample, account, input, study, middle })
     }
 
     /// Learns from all reviews.
     pub fn fit(&self, desk: &Desk) -> anyhow::Result<Fit> {
         let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
         let sign = desk.busy("learning");
-        let fitted = fit(&self.counted, &self.sample, &rows, self.study);
+        let fitted = fit(&self.counted, &self.sample, &rows, &self.study);
         sign.finish_and_clear();
         Ok(fitted?)
     }
 
     /// The model of a fit.
     pub fn model(&self, fit: &Fit, validated: Option<Validated>) -> Model {
-        Model::new(&self.corpus, &self.counted, fit, self.study, validated)
+        Model::new(&self.corpus, &self.counted, fit, &self.study, validated)
+    }
+
+    /// The texts between the classes: they teach nothing, and show what a model makes of them.
+    pub fn middle(&self) -> &[String] {
+        &self.middle
+    }
+
+    /// Labelled reviews, negative first.
+    pub fn mix(&self) -> [usize; 2] {
+        [self.account.negative, self.account.positive]
     }
 
     /// Cross-validates, showing progress.
     pub fn validate(&self, desk: &Desk) -> anyhow::Result<Validation> {
         let bar = desk.progress("folds", self.study.validation.folds);
         bar.tick();
-        let validation = cross_validate(&self.counted, &self.sample, self.study, || bar.inc(1));
+        let validation = cross_validate(&self.counted, &self.sample, &self.study, || bar.inc(1));
         bar.finish_and_clear();
         validation.map_err(|error| match error {
             heddle_core::ValidateError::TooFew { count, .. } if count >= 2 => {

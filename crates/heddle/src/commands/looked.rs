@@ -2,10 +2,11 @@
 
 use anyhow::bail;
 use heddle_core::Study;
-use heddle_files::{Keep, Table};
+use heddle_files::{Input, Keep, Table};
 
 use crate::args::Looked;
-use crate::intake::{joined, text_columns};
+use crate::intake::joined;
+use crate::labelling::text_columns;
 
 /// A text and where it comes from.
 pub struct Text {
@@ -24,8 +25,8 @@ pub fn texts(looked: &Looked, study: &Study) -> anyhow::Result<Vec<Text>> {
         }
         return Ok(typed.collect());
     };
-    let table = Table::read(std::slice::from_ref(file), Keep::All)?;
-    let columns = text_columns(&table, study)?;
+    let table = Table::read(&Input::gather(&[file], &study.reviews.form)?, Keep::All)?;
+    let columns = text_columns(file, table.columns(), study)?;
     if table.is_empty() {
         bail!("{file}: there is no row to look at");
     }

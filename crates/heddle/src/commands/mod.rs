@@ -1,13 +1,16 @@
 //! One file for each command.
 
 pub mod assess;
+pub mod balance;
 pub mod demo;
 pub mod explain;
 pub mod label;
 pub mod learn;
+pub mod ledger;
 pub mod looked;
 pub mod opened;
 pub mod run;
+pub mod sample;
 pub mod score;
 pub mod split;
 pub mod study;

@@ -1,7 +1,7 @@
 //! A model in use.
 
 use heddle_core::{Model, Score};
-use heddle_files::read_model;
+use heddle_files::{Column, read_model};
 use rayon::prelude::*;
 
 use crate::desk::Desk;
@@ -25,16 +25,15 @@ pub fn score_all<T: AsRef<str> + Sync>(model: &Model, texts: &[T]) -> Vec<Score>
     texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score(text.as_ref())).collect()
 }
 
-/// The columns of a file and ours behind them. A name that is taken gets "_scored" behind
+/// The columns of a file and ours behind them. A name that is taken gets "_heddle" behind
 /// it until it is free: no column is lost, and the file can be read again.
-pub fn with_ours<const N: usize>(columns: &[String], ours: [&str; N]) -> Vec<String> {
+pub fn with_ours<const N: usize>(columns: &[Column], ours: [Column; N]) -> Vec<Column> {
     let mut all = columns.to_vec();
-    for name in ours {
-        let mut name = name.to_string();
-        while all.contains(&name) {
-            name.push_str("_scored");
+    for mut column in ours {
+        while all.iter().any(|other| other.name == column.name) {
+            column.name.push_str("_heddle");
         }
-        all.push(name);
+        all.push(column);
     }
     all
 }

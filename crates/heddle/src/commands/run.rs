@@ -4,7 +4,7 @@ use std::path::Path;
 use std::time::Instant;
 
 use heddle_core::Polarity;
-use heddle_files::{new_folder, read_model, write, write_model};
+use heddle_files::{Input, Record, new_folder, read_model, write, write_model};
 use serde::Serialize;
 
 use crate::args::{Files, RunArgs};
@@ -12,11 +12,13 @@ use crate::commands::assess::{Assessed, assess};
 use crate::commands::explain::{Explained, explained};
 use crate::commands::learn::Lesson;
 use crate::commands::looked::Text;
-use crate::commands::split::{Divided, divide};
-use crate::commands::train::{Trained, trained};
-use crate::commands::validate::{RowNames, Validated, write_held_out};
+use crate::commands::split::{Divided, Places, divide};
+use crate::commands::train::{Aside, Trained, trained};
+use crate::commands::validate::{RowNames, Validated, validated, write_held_out};
 use crate::desk::{Answer, Desk, as_json};
-use crate::intake::{Intake, Kept};
+use crate::intake::{Intake, Kept, Purpose, input};
+use crate::labelling::{Fate, Labelling};
+use crate::noted::Noted;
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
@@ -28,6 +30,8 @@ pub struct Ran {
     pub split: Divided,
     pub validation: Validated,
     pub training: Trained,
+    /// What the model makes of the reviews between the classes, which no part holds.
+    pub middle: Option<Aside>,
     pub assessment: Assessed,
     /// The review of the holdout in which the log-odds change sides most clearly.
     pub explained: Explained,
@@ -61,40 +65,46 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let inside = |name: &str| Path::new(folder).join(name).display().to_string();
     let (training_file, holdout_file) = (inside("training.csv"), inside("holdout.csv"));
 
-    let intake = Intake::read(files, study, Kept::All)?;
-    desk.tell_refused(intake.table.refused());
-    let split = divide(&intake, study, &training_file, &holdout_file)?;
-    drop(intake);
+    let input = input(files, study)?;
+    let development_file = (study.validation.development > 0.0).then(|| inside("development.csv"));
+    let places =
+        Places { training: &training_file, development: development_file.as_deref(), holdout: &holdout_file };
+    let split = divide(&input, desk, &places)?;
 
     // The parts are read back from their files: what later commands see is what was used.
-    let part = |file: &str| Intake::read(&Files { files: vec![file.to_string()] }, study, Kept::Needed);
-    let training = part(&training_file)?;
-    let account = training.account.clone();
+    let part = |file: &str, purpose| {
+        Intake::read(&Files { files: vec![file.to_string()] }, desk, Kept::Needed, purpose)
+    };
+    let training = part(&training_file, Purpose::Learn)?;
     let names = RowNames::new(&training, study)?;
-    let lesson = Lesson::new(training, study, desk)?;
+    let lesson = Lesson::new(training, desk)?;
     let validation = lesson.validate(desk)?;
+    desk.note(Noted {
+        command: "validate",
+        folder: Path::new(folder),
+        input: &lesson.input,
+        model: None,
+        mix: lesson.mix(),
+        figures: &validation.figures,
+    });
     write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation.held_out)?;
     let fit = lesson.fit(desk)?;
     let path = inside("model.heddle");
     write_model(&path, &lesson.model(&fit, Some(validation.summary())))?;
     let model = read_model(&path)?;
-    let training = trained(&path, account.clone(), &lesson, &fit, &model, 10);
+    let training = trained(&path, &lesson, &fit, &model, 10);
+    training.warn(desk);
+    let middle = Aside::new(&model, &middle_texts(&input, desk)?);
 
-    let holdout = part(&holdout_file)?;
-    let assessment = assess(&path, &model, &holdout, None)?;
+    let holdout = part(&holdout_file, Purpose::Try)?;
+    let assessment = assess(&path, &model, &holdout, desk, None)?;
     let example = turning_review(&model, &holdout);
     let ran = Ran {
         folder: folder.into(),
         split,
-        validation: Validated {
-            account,
-            rule: study.polarity.to_string(),
-            seed: study.validation.seed,
-            even_mix: study.balance.is_even(),
-            validation,
-            written: Some(inside("held-out.csv")),
-        },
+        validation: validated(&lesson, validation, Some(inside("held-out.csv"))),
         training,
+        middle,
         assessment,
         explained: explained(&path, &model, vec![example], 6),
         seconds: begun.elapsed().as_secs_f64(),
@@ -102,6 +112,21 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let json = serde_json::to_vec_pretty(&as_json("run", &ran)?)?;
     write(inside("findings.json"), &json)?;
     Ok(ran)
+}
+
+/// The texts that the rule leaves out between the classes.
+fn middle_texts(input: &Input, desk: &Desk) -> anyhow::Result<Vec<String>> {
+    let mut reviews = input.rows()?;
+    let mut labelling = Labelling::new(reviews.file(), reviews.columns(), desk.study())?;
+    let mut texts = Vec::new();
+    let mut record = Record::new();
+    while let Some(read) = reviews.next(&mut record)? {
+        let Ok(line) = read else { continue }; // told when the parts were made
+        if labelling.take(|at| &record[at], reviews.file(), line)? == Fate::Middle {
+            texts.push(labelling.join(|at| &record[at]).into_owned());
+        }
+    }
+    Ok(texts)
 }
 
 /// The holdout review, rightly called and of readable length, in which the running log-odds
@@ -133,7 +158,7 @@ fn turning_review(model: &heddle_core::Model, holdout: &Intake) -> Text {
 impl Answer for Ran {
     fn show(&self, page: &mut Page) {
         let account = &self.split.account;
-        let left_out = account.read - account.negative - account.positive;
+        let left_out = account.left_out() + account.refused;
         page.heading("What came in");
         page.line(format!(
             "  {} read: {} {}, {} {}, {} left out or refused",
@@ -146,18 +171,22 @@ impl Answer for Ran {
         ));
         page.line(format!(
             "  {} to learn from, {} locked away; {} on both sides",
-            number(self.split.training.mix.iter().sum()),
-            number(self.split.holdout.mix.iter().sum()),
-            count(self.split.groups_on_both_sides, "text"),
+            number(self.split.training.rows()),
+            number(self.split.holdout.rows()),
+            count(self.split.overlap.texts, "text"),
         ));
         page.heading("How good it is on reviews it has not seen");
         self.show_figures(page);
-        let mix = self.split.holdout.mix;
+        let holdout = &self.split.holdout;
         page.note(&format!(
-            "{} folds, everything refitted in each; then one look at the holdout ({} negative). 95 % intervals.",
+            "{} folds, everything refitted in each; then one look at the holdout ({} negative). 95 % intervals. Rule: {}.",
             self.validation.validation.folds.len(),
-            percent(mix[0], mix[0] + mix[1])
+            percent(holdout.of(Polarity::Negative), holdout.rows()),
+            self.split.rule,
         ));
+        if let Some(middle) = &self.middle {
+            page.note(&format!("{}.", middle.words()));
+        }
         page.heading("How it reads a review of the holdout");
         self.explained.show_readings(page);
         page.heading(&format!("Done in {:.1} s; everything is in {}", self.seconds, self.folder));
@@ -175,7 +204,7 @@ impl Ran {
         let (then, now) = (&self.validation.validation.figures, &self.assessment.figures);
         let base = &self.assessment.baseline;
         let mut row = |name: String, a: String, b: String, base: String| table.row([name, a, b, base]);
-        for polarity in Polarity::ALL {
+        for polarity in Polarity::POLES {
             let at = polarity.index();
             let recall = |figures: &heddle_core::Figures| share_with_interval(&figures.classes[at].recall);
             row(

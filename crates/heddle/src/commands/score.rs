@@ -2,13 +2,14 @@
 
 use anyhow::bail;
 use heddle_core::{Polarity, Score};
-use heddle_files::{Record, Records, Refusal, RowWriter, find_column};
+use heddle_files::{Column, Record, Reviews, RowWriter};
 use serde::Serialize;
 
 use crate::args::ScoreArgs;
 use crate::commands::opened::{open, score_all, warn_unvalidated, with_ours};
 use crate::desk::{Answer, Desk};
-use crate::intake::join;
+use crate::labelling::{join, text_columns};
+use crate::refusals::Refusals;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
 
@@ -40,26 +41,25 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         );
     }
     let (model, desk) = open(&args.model, desk)?;
-    let mut records = Records::open(&args.file)?;
-    let columns: Vec<usize> = desk
-        .study()
-        .reviews
-        .text
-        .iter()
-        .map(|name| find_column(records.file(), records.header(), name))
-        .collect::<Result<_, _>>()?;
+    let mut reviews = Reviews::open(&args.file, &desk.study().reviews.form)?;
+    let columns = text_columns(reviews.file(), reviews.columns(), desk.study())?;
     warn_unvalidated(&model, &desk);
+    let ours = [
+        Column::text("polarity"),
+        Column::number("p_negative"),
+        Column::number("p_positive"),
+        Column::text("verdict"),
+    ];
+    let header = with_ours(reviews.columns(), ours);
     let mut writer = match &args.out {
-        Some(path) => RowWriter::create(path)?,
-        None => RowWriter::standard(),
+        Some(path) => RowWriter::create(path, &header)?,
+        None => RowWriter::standard(&header)?,
     };
-    let header = with_ours(records.header(), ["polarity", "p_negative", "p_positive", "verdict"]);
-    writer.row(header.iter().map(String::as_str))?;
     let mut scored = Scored { model: args.model.clone(), written: args.out.clone(), ..Scored::default() };
-    let mut refused = Vec::new();
+    let mut refusals = Refusals::new(&desk)?;
     let sign = desk.busy("scoring");
     loop {
-        let batch = read_batch(&mut records, &mut refused)?;
+        let batch = read_batch(&mut reviews, &mut refusals)?;
         if batch.is_empty() {
             break;
         }
@@ -71,9 +71,9 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
     }
     sign.finish_and_clear();
     writer.finish()?;
-    scored.refused = refused.len();
+    desk.tell_manners(&reviews.manners());
+    scored.refused = refusals.finish()?;
     scored.read = scored.scored + scored.refused;
-    desk.tell_refused(&refused);
     match &args.out {
         Some(_) => desk.answer("score", &scored)?,
         None => desk.remark(&scored.summary()),
@@ -81,14 +81,14 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
     Ok(scored.refused)
 }
 
-fn read_batch(records: &mut Records, refused: &mut Vec<Refusal>) -> anyhow::Result<Vec<Record>> {
+fn read_batch(reviews: &mut Reviews, refusals: &mut Refusals<'_>) -> anyhow::Result<Vec<Record>> {
     let mut batch = Vec::new();
     let mut record = Record::new();
     while batch.len() < BATCH {
-        match records.next(&mut record)? {
+        match reviews.next(&mut record)? {
             None => break,
             Some(Ok(_)) => batch.push(std::mem::take(&mut record)),
-            Some(Err(refusal)) => refused.push(refusal),
+            Some(Err(refusal)) => refusals.add(&refusal)?,
         }
     }
     Ok(batch)
@@ -114,7 +114,7 @@ impl Scored {
         match (score.terms, score.polarity()) {
             (0, _) => self.unsure += 1,
             (_, Polarity::Negative) => self.negative += 1,
-            (_, Polarity::Positive) => self.positive += 1,
+            (_, Polarity::Positive | Polarity::Neutral) => self.positive += 1,
         }
         let words = text.split_whitespace().count();
         self.mostly_unknown +=

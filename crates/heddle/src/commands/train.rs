@@ -1,13 +1,19 @@
 //! Learning a model.
 
-use heddle_core::{Card, Convergence, Fit, INNER_FOLDS, Model, Polarity, Stop, Study};
+use heddle_core::{
+    Balance, Card, Choice, Convergence, Fit, INNER_FOLDS, Model, PlainWords, Polarity, Speak, Stop, Study,
+    plain_words,
+};
 use heddle_files::write_model;
 use serde::Serialize;
 
 use crate::args::TrainArgs;
 use crate::commands::learn::Lesson;
+use crate::commands::opened::score_all;
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake, Kept};
+use crate::intake::{Intake, Kept, Purpose};
+use crate::labelling::Account;
+use crate::noted::{Noted, folder_of};
 use crate::view::figures::{plain_with_interval, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, percent, signed};
@@ -23,11 +29,40 @@ pub struct Trained {
     pub words: (usize, usize),
     pub at_least: u32,
     pub weighting: String,
-    pub even_mix: bool,
+    /// What was done about classes of unequal size.
+    pub balance: &'static str,
+    /// The class mix that probabilities speak of.
+    pub probabilities: &'static str,
     pub base: f64,
     pub card: Card,
     /// The strongest terms of each class, negative first.
     pub strongest: [Vec<TermRow>; 2],
+    /// What the model makes of the reviews between the classes.
+    pub middle: Option<Aside>,
+    /// Whether plainly good and plainly bad words pull as they should.
+    pub plain_words: PlainWords,
+}
+
+/// Reviews that the rule leaves out, as the model scores them.
+#[derive(Serialize)]
+pub struct Aside {
+    pub reviews: usize,
+    pub called_positive: heddle_core::Figure,
+    pub mean_probability_of_positive: f64,
+}
+
+impl Aside {
+    /// Scores the texts; nothing if there are none.
+    pub fn new(model: &Model, texts: &[String]) -> Option<Self> {
+        let scores = score_all(model, texts);
+        let positive = scores.iter().filter(|score| score.polarity() == Polarity::Positive).count();
+        let sum: f64 = scores.iter().map(|score| score.probability(Polarity::Positive)).sum();
+        (!scores.is_empty()).then(|| Self {
+            reviews: scores.len(),
+            called_positive: heddle_core::share(positive, scores.len()),
+            mean_probability_of_positive: sum / scores.len() as f64,
+        })
+    }
 }
 
 /// A term and its weight.
@@ -40,43 +75,47 @@ pub struct TermRow {
 
 /// Trains a model.
 pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let study = desk.study();
-    let intake = Intake::read(&args.files, study, Kept::Needed)?;
-    desk.tell_refused(intake.table.refused());
-    let account = intake.account.clone();
-    let lesson = Lesson::new(intake, study, desk)?;
+    let intake = Intake::read(&args.files, desk, Kept::Needed, Purpose::Learn)?;
+    let lesson = Lesson::new(intake, desk)?;
     let validated = if args.validate { Some(lesson.validate(desk)?.summary()) } else { None };
     let fit = lesson.fit(desk)?;
     let model = lesson.model(&fit, validated);
     write_model(&args.out, &model)?;
-    let refused = account.refused;
-    desk.answer("train", &trained(&args.out, account, &lesson, &fit, &model, args.top))?;
-    Ok(refused)
+    let trained = trained(&args.out, &lesson, &fit, &model, args.top);
+    trained.warn(desk);
+    if let Some(validated) = &model.card().validated {
+        desk.note(Noted {
+            command: "train",
+            folder: folder_of(&args.out),
+            input: &lesson.input,
+            model: Some(&args.out),
+            mix: lesson.mix(),
+            figures: &validated.figures,
+        });
+    }
+    desk.answer("train", &trained)?;
+    Ok(lesson.account.refused)
 }
 
 /// The account of a trained model.
-pub fn trained(
-    path: &str,
-    account: Account,
-    lesson: &Lesson,
-    fit: &Fit,
-    model: &Model,
-    top: usize,
-) -> Trained {
+pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize) -> Trained {
     let study: &Study = model.study();
     Trained {
         model: path.into(),
         bytes: std::fs::metadata(path).map_or(0, |data| data.len()),
-        account,
+        account: lesson.account.clone(),
         rule: study.polarity.to_string(),
         counted_terms: lesson.counted.vocabulary.len(),
         words: study.terms.words,
         at_least: study.terms.at_least,
         weighting: study.terms.weighting.to_string(),
-        even_mix: study.balance.is_even(),
+        balance: study.balance.method.name(),
+        probabilities: study.balance.probabilities.name(),
         base: fit.base,
         card: model.card().clone(),
-        strongest: Polarity::ALL.map(|polarity| strongest(model, polarity, top)),
+        strongest: Polarity::POLES.map(|polarity| strongest(model, polarity, top)),
+        middle: Aside::new(model, lesson.middle()),
+        plain_words: plain_words(model),
     }
 }
 
@@ -111,29 +150,66 @@ impl Answer for Trained {
     }
 }
 
+impl Aside {
+    /// In words.
+    pub fn words(&self) -> String {
+        format!(
+            "{} between the classes, not learnt from: {} would be called positive, mean probability {:.1} %",
+            count(self.reviews, "review"),
+            share_with_interval(&self.called_positive),
+            100.0 * self.mean_probability_of_positive,
+        )
+    }
+}
+
 impl Trained {
+    /// Warns where plain words pull the wrong way: classes may be swapped.
+    pub fn warn(&self, desk: &Desk) {
+        if self.plain_words.are_turned() {
+            desk.remark(&format!(
+                "warning: plain words pull the wrong way ({}): do the codes of the classes mean what polarity.negative and polarity.positive say?",
+                self.plain_words.against.join(", ")
+            ));
+        }
+    }
+
     fn show_steps(&self, page: &mut Page) {
         let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
         line("rows", self.rows());
         line("terms", self.terms());
         line("strength", self.strength());
         line("learner", self.learner());
-        if self.even_mix {
-            let [negative, positive] = self.card.mix;
-            let share = percent(negative, negative + positive);
-            line(
-                "classes",
-                format!("weigh the same, so probabilities speak of an even mix (here {share} are negative)"),
-            );
-        }
+        line("classes", self.classes());
         line("base", format!("{}, the log-odds of a review without known terms", signed(self.base)));
         line("validated", self.validated());
+        if let Some(aside) = &self.middle {
+            line("middle", aside.words());
+        }
     }
 
     fn rows(&self) -> String {
         let Account { read, middle, no_rating, no_text, refused, .. } = self.account;
         let left_out = number(middle + no_rating + no_text + refused);
         format!("{} read, {left_out} left out or refused ({})", number(read), self.rule)
+    }
+
+    /// What was done about the class mix, and what probabilities speak of.
+    fn classes(&self) -> String {
+        let [negative, positive] = self.card.mix;
+        let share = percent(negative, negative + positive);
+        let done = match self.balance {
+            name if name == Balance::None.name() => return format!("as they come: {share} are negative"),
+            name if name == Balance::Weights.name() => "balanced by weights",
+            name if name == Balance::Down.name() => "balanced by leaving rows out",
+            _ => "balanced by repeating rows",
+        };
+        if self.probabilities == Speak::Natural.name() {
+            format!(
+                "{done}; the base is corrected, so that probabilities speak of the natural mix ({share} negative here)"
+            )
+        } else {
+            format!("{done}, and probabilities speak of that mix (here {share} are negative)")
+        }
     }
 
     fn terms(&self) -> String {

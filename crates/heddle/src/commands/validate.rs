@@ -1,14 +1,16 @@
 //! How good a model would be on reviews it has not seen.
 
-use heddle_core::{Fold, HeldOut, Polarity, Sample, Validation, probabilities};
-use heddle_files::RowWriter;
+use heddle_core::{Choice, Fold, HeldOut, Polarity, Sample, Study, Validation, probabilities};
+use heddle_files::{CellKind, Column, RowWriter};
 use serde::Serialize;
 
 use crate::args::ValidateArgs;
 use crate::commands::learn::Lesson;
 use crate::desk::{Answer, Desk};
-use crate::intake::{Account, Intake, Kept};
-use crate::view::figures::{confusion, figures, mix_note, plain, share};
+use crate::intake::{Intake, Kept, Purpose};
+use crate::labelling::Account;
+use crate::noted::{Noted, folder_of};
+use crate::view::figures::{Restated, confusion, figures, mix_note, plain, share};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number};
 
@@ -18,8 +20,12 @@ pub struct Validated {
     pub account: Account,
     pub rule: String,
     pub seed: u64,
-    /// Whether classes weigh the same in training, so that probabilities speak of an even mix.
-    pub even_mix: bool,
+    /// What is done about classes of unequal size.
+    pub balance: &'static str,
+    /// The class mix that probabilities speak of.
+    pub probabilities: &'static str,
+    /// Precision at the natural class mix, where the file has another.
+    pub restated: Option<Restated>,
     #[serde(flatten)]
     pub validation: Validation,
     pub written: Option<String>,
@@ -27,22 +33,38 @@ pub struct Validated {
 
 /// Cross-validates.
 pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let study = desk.study();
-    let intake = Intake::read(&args.files, study, Kept::Needed)?;
-    desk.tell_refused(intake.table.refused());
-    let account = intake.account.clone();
-    let names = RowNames::new(&intake, study)?;
-    let lesson = Lesson::new(intake, study, desk)?;
+    let intake = Intake::read(&args.files, desk, Kept::Needed, Purpose::Learn)?;
+    let names = RowNames::new(&intake, desk.study())?;
+    let lesson = Lesson::new(intake, desk)?;
     let validation = lesson.validate(desk)?;
     if let Some(path) = &args.out {
         write_held_out(path, &names, &lesson.sample, &validation.held_out)?;
     }
-    let refused = account.refused;
-    let (rule, seed) = (study.polarity.to_string(), study.validation.seed);
-    let even_mix = study.balance.is_even();
-    let written = args.out.clone();
-    desk.answer("validate", &Validated { account, rule, seed, even_mix, validation, written })?;
-    Ok(refused)
+    desk.note(Noted {
+        command: "validate",
+        folder: args.out.as_ref().map_or(std::path::Path::new("."), |path| folder_of(path)),
+        input: &lesson.input,
+        model: None,
+        mix: lesson.mix(),
+        figures: &validation.figures,
+    });
+    desk.answer("validate", &validated(&lesson, validation, args.out.clone()))?;
+    Ok(lesson.account.refused)
+}
+
+/// The account of a validation.
+pub fn validated(lesson: &Lesson, validation: Validation, written: Option<String>) -> Validated {
+    let study: &Study = &lesson.study;
+    Validated {
+        account: lesson.account.clone(),
+        rule: study.polarity.to_string(),
+        seed: study.validation.seed,
+        balance: study.balance.method.name(),
+        probabilities: study.balance.probabilities.name(),
+        restated: study.balance.natural.map(|natural| Restated::new(&validation.figures, natural)),
+        validation,
+        written,
+    }
 }
 
 /// What each review is called in the files that are written: its id, or its row number.
@@ -72,9 +94,17 @@ pub fn write_held_out(
     sample: &Sample,
     held_out: &[HeldOut],
 ) -> anyhow::Result<()> {
-    let mut writer = RowWriter::create(path)?;
-    let header = ["truth", "fold", "log_odds", "p_negative", "p_positive", "polarity"];
-    writer.row(std::iter::once(names.column.as_str()).chain(header))?;
+    let whole = |name: &str| Column { name: name.into(), kind: CellKind::Whole };
+    let header = [
+        Column::text(names.column.as_str()),
+        Column::text("truth"),
+        whole("fold"),
+        Column::number("log_odds"),
+        Column::number("p_negative"),
+        Column::number("p_positive"),
+        Column::text("polarity"),
+    ];
+    let mut writer = RowWriter::create(path, &header)?;
     for (at, held) in held_out.iter().enumerate() {
         let called = Polarity::of_log_odds(held.log_odds);
         let [negative, positive] = probabilities(held.log_odds);
@@ -88,7 +118,8 @@ pub fn write_held_out(
             called.name(),
         ])?;
     }
-    Ok(writer.finish()?)
+    writer.finish()?;
+    Ok(())
 }
 
 impl Answer for Validated {
@@ -104,7 +135,10 @@ impl Answer for Validated {
             "Every review was called by a model that had not seen it, nor one of equal text. Rule: {}.",
             self.rule
         ));
-        mix_note(page, self.even_mix);
+        mix_note(page, self.balance, self.probabilities);
+        if let Some(restated) = &self.restated {
+            restated.show(page);
+        }
         confusion(page, &validation.figures);
         page.heading("Fold by fold");
         show_folds(page, &validation.folds);

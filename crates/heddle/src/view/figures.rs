@@ -1,6 +1,6 @@
 //! Figures with their doubt, and the baseline beside them.
 
-use heddle_core::{Figure, Figures, Polarity};
+use heddle_core::{Balance, Choice, Figure, Figures, Polarity, Speak, precision_at};
 
 use super::table::{Side, Table};
 use super::{Page, class, number};
@@ -72,12 +72,42 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
 }
 
 /// Says what mix of classes the probabilities speak of, where it is not that of the file.
-pub fn mix_note(page: &mut Page, even_mix: bool) {
-    if even_mix {
+pub fn mix_note(page: &mut Page, balance: &str, probabilities: &str) {
+    if balance != Balance::None.name() && probabilities == Speak::Balanced.name() {
         page.note(
-            "Classes weigh the same in training (balance.method), so probabilities speak of an even mix; \
-             log loss and Brier score judge them as they are.",
+            "Classes are balanced in training (balance.method), and probabilities speak of the mix that this \
+             makes; log loss and Brier score judge them as they are.",
         );
+    }
+}
+
+/// Precision at another class mix than that of the reviews behind the figures.
+#[derive(serde::Serialize)]
+pub struct Restated {
+    /// The natural share of negative reviews.
+    pub negative: f64,
+    /// The precision of each class at that share, negative first.
+    pub precision: [Figure; 2],
+}
+
+impl Restated {
+    /// Restates figures for a share of negative reviews.
+    pub fn new(figures: &Figures, negative: f64) -> Self {
+        let of = |class| precision_at(&figures.confusion, class, negative);
+        Self { negative, precision: Polarity::POLES.map(of) }
+    }
+
+    /// Puts them on a page.
+    pub fn show(&self, page: &mut Page) {
+        page.heading(&format!("At the natural mix, {:.1} % negative", 100.0 * self.negative));
+        let mut table =
+            Table::new(&[("", Side::Left), ("figure", Side::Right), ("95 % interval", Side::Right)]);
+        for (class, precision) in Polarity::POLES.iter().zip(&self.precision) {
+            let name = format!("precision of {}", class.name());
+            table.row([name, value(precision, Scale::Percent), interval(precision, Scale::Percent)]);
+        }
+        table.put(page);
+        page.note("The reviews above have another mix than those that will be met; recalls carry over, precision does not.");
     }
 }
 
@@ -86,7 +116,7 @@ pub fn confusion(page: &mut Page, figures: &Figures) {
     page.heading("Reviews by true and called class");
     let mut table =
         Table::new(&[("", Side::Left), ("called negative", Side::Right), ("called positive", Side::Right)]);
-    for truth in Polarity::ALL {
+    for truth in Polarity::POLES {
         let counts = figures.confusion.counts[truth.index()];
         table.row([format!("truly {}", class(truth)), number(counts[0]), number(counts[1])]);
     }

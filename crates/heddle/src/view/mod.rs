@@ -2,6 +2,7 @@
 
 pub mod chart;
 pub mod figures;
+pub mod manner;
 pub mod reading;
 pub mod table;
 
@@ -27,6 +28,7 @@ const fn colour(number: u8) -> Option<Color> {
 pub fn style_of(polarity: Polarity) -> Style {
     match polarity {
         Polarity::Negative => NEGATIVE,
+        Polarity::Neutral => Style::new(),
         Polarity::Positive => POSITIVE,
     }
 }
@@ -35,6 +37,7 @@ pub fn style_of(polarity: Polarity) -> Style {
 pub fn sign_of(polarity: Polarity) -> &'static str {
     match polarity {
         Polarity::Negative => "−",
+        Polarity::Neutral => "○",
         Polarity::Positive => "+",
     }
 }

@@ -1,0 +1,210 @@
+//! Texts that are not what a reader of reviews expects.
+
+use serde::Serialize;
+
+/// What is odd about a text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Oddity {
+    /// Keys hit at random, or one key held down.
+    KeyboardNoise,
+    /// Control characters other than line ends and tabs.
+    ControlCharacters,
+    /// U+FFFD, which stands where a character was lost.
+    LostCharacters,
+    /// Characters that are not seen: of no width, or marks of reading direction.
+    InvisibleCharacters,
+    /// Characters that mean nothing outside one program.
+    PrivateCharacters,
+    /// Letters such as Ã© and â€™: UTF-8 that was read as something else.
+    WronglyDecoded,
+    /// No letter at all.
+    NoLetters,
+}
+
+impl Oddity {
+    /// Every oddity, in the order shown to people.
+    pub const ALL: [Self; 7] = [
+        Self::KeyboardNoise,
+        Self::NoLetters,
+        Self::WronglyDecoded,
+        Self::LostCharacters,
+        Self::ControlCharacters,
+        Self::InvisibleCharacters,
+        Self::PrivateCharacters,
+    ];
+
+    /// In words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::KeyboardNoise => "keyboard noise",
+            Self::ControlCharacters => "control characters",
+            Self::LostCharacters => "lost characters (U+FFFD)",
+            Self::InvisibleCharacters => "invisible characters",
+            Self::PrivateCharacters => "characters of private use",
+            Self::WronglyDecoded => "decoded wrongly, as in Ã© for é",
+            Self::NoLetters => "no letters",
+        }
+    }
+}
+
+/// A writing system.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub enum Script {
+    /// Latin letters.
+    Latin,
+    /// Greek letters.
+    Greek,
+    /// Cyrillic letters.
+    Cyrillic,
+    /// Hebrew letters.
+    Hebrew,
+    /// Arabic letters.
+    Arabic,
+    /// Scripts of South Asia.
+    Indic,
+    /// Thai letters.
+    Thai,
+    /// Chinese characters and Japanese syllables.
+    Han,
+    /// Korean syllables.
+    Hangul,
+    /// Any other.
+    Other,
+}
+
+impl Script {
+    fn of(char: char) -> Self {
+        match u32::from(char) {
+            0x41..=0x24f | 0x1e00..=0x1eff => Self::Latin,
+            0x370..=0x3ff | 0x1f00..=0x1fff => Self::Greek,
+            0x400..=0x52f => Self::Cyrillic,
+            0x590..=0x5ff => Self::Hebrew,
+            0x600..=0x6ff | 0x750..=0x77f => Self::Arabic,
+            0x900..=0xdff => Self::Indic,
+            0xe00..=0xe7f => Self::Thai,
+            0x3040..=0x30ff | 0x3400..=0x9fff => Self::Han,
+            0x1100..=0x11ff | 0xac00..=0xd7af => Self::Hangul,
+            _ => Self::Other,
+        }
+    }
+}
+
+/// What a text looks like.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Looks {
+    /// The script of most of its letters, if it has any.
+    pub script: Option<Script>,
+    /// What is odd about it.
+    pub oddities: Vec<Oddity>,
+}
+
+/// Looks at the characters of a text, once.
+pub fn looks(text: &str) -> Looks {
+    let mut oddities = Vec::new();
+    let mut scripts = [0usize; 10];
+    if text.is_ascii() {
+        scripts[0] = text.bytes().filter(u8::is_ascii_alphabetic).count();
+        if text.bytes().any(|byte| byte.is_ascii_control() && !b"\t\r\n".contains(&byte)) {
+            oddities.push(Oddity::ControlCharacters);
+        }
+    } else {
+        let mut seen = [false; 7];
+        for char in text.chars() {
+            if char.is_alphabetic() {
+                scripts[Script::of(char) as usize] += 1;
+            } else if let Some(oddity) = odd_character(char) {
+                seen[oddity as usize] = true;
+            }
+        }
+        seen[Oddity::WronglyDecoded as usize] = is_wrongly_decoded(text);
+        oddities.extend(Oddity::ALL.into_iter().filter(|oddity| seen[*oddity as usize]));
+    }
+    const SCRIPTS: [Script; 10] = [
+        Script::Latin,
+        Script::Greek,
+        Script::Cyrillic,
+        Script::Hebrew,
+        Script::Arabic,
+        Script::Indic,
+        Script::Thai,
+        Script::Han,
+        Script::Hangul,
+        Script::Other,
+    ];
+    let most =
+        SCRIPTS.into_iter().max_by_key(|script| (scripts[*script as usize], std::cmp::Reverse(*script)));
+    let script = most.filter(|script| scripts[*script as usize] > 0);
+    match script {
+        None => oddities.push(Oddity::NoLetters),
+        Some(Script::Latin) if is_noise(text) => oddities.push(Oddity::KeyboardNoise),
+        Some(_) => {}
+    }
+    Looks { script, oddities }
+}
+
+fn odd_character(char: char) -> Option<Oddity> {
+    match char {
+        '\t' | '\r' | '\n' => None,
+        '\u{fffd}' => Some(Oddity::LostCharacters),
+        // The joiner of emoji is left out: families and flags need it.
+        '\u{200b}'
+        | '\u{200c}'
+        | '\u{200e}'
+        | '\u{200f}'
+        | '\u{202a}'..='\u{202e}'
+        | '\u{2060}'
+        | '\u{ad}'
+        | '\u{feff}' => Some(Oddity::InvisibleCharacters),
+        '\u{e000}'..='\u{f8ff}' => Some(Oddity::PrivateCharacters),
+        char if char.is_control() => Some(Oddity::ControlCharacters),
+        _ => None,
+    }
+}
+
+/// A lead byte of UTF-8 shown as Ã, Â or â, and behind it a character that a trailing byte
+/// shows as.
+fn is_wrongly_decoded(text: &str) -> bool {
+    let trailing =
+        |char: char| matches!(char, '\u{80}'..='\u{bf}' | '€' | '™' | 'œ' | '˜' | '“' | '”' | '‘' | '’');
+    let mut chars = text.chars().peekable();
+    while let Some(char) = chars.next() {
+        if matches!(char, 'Ã' | 'Â' | 'â') && chars.peek().is_some_and(|next| trailing(*next)) {
+            return true;
+        }
+    }
+    false
+}
+
+/// Whether most letters stand in words that nobody writes: one letter over and over, long
+/// words without a vowel, or neighbours on the keyboard.
+fn is_noise(text: &str) -> bool {
+    let (mut letters, mut odd) = (0usize, 0usize);
+    for word in text.split(|char: char| !char.is_alphabetic()).filter(|word| !word.is_empty()) {
+        letters += word.len();
+        odd += if is_odd_word(word) { word.len() } else { 0 };
+    }
+    letters >= 5 && odd * 2 > letters
+}
+
+fn is_odd_word(word: &str) -> bool {
+    const ROWS: [&str; 3] = ["qwertyuiop", "asdfghjkl", "zxcvbnm"];
+    const LEAST: usize = 5;
+    if word.len() < LEAST || !word.is_ascii() {
+        return false;
+    }
+    let lower = word.to_ascii_lowercase();
+    let bytes = lower.as_bytes();
+    let vowels = bytes.iter().filter(|byte| b"aeiouy".contains(byte)).count();
+    let mut kinds: Vec<u8> = bytes.to_vec();
+    kinds.sort_unstable();
+    kinds.dedup();
+    // Stretched words hold another letter or two ("sooo"); a held key holds none.
+    let held = kinds.len() == 1 || (bytes.len() >= 8 && kinds.len() == 2 && vowels == 0);
+    let neighbours = bytes.windows(4).any(|four| {
+        let run = std::str::from_utf8(four).unwrap_or_default();
+        ROWS.iter().any(|row| row.contains(run))
+    });
+    // "qwerty" and "werty" are runs; "property" holds "pert", no run of four on one row.
+    held || vowels == 0 || (neighbours && vowels * 3 <= bytes.len())
+}

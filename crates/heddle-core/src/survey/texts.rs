@@ -1,0 +1,214 @@
+//! What the texts of a file are like.
+
+use std::collections::BTreeMap;
+
+use rustc_hash::FxHashMap;
+use serde::Serialize;
+
+use super::oddities::{Looks, Oddity, Script, looks};
+use crate::resample::draw::Draw;
+use crate::resample::kin::{Fingerprint, Kin, value_key};
+
+/// What the texts of a file are like.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+pub struct TextProfile {
+    /// Texts that are not blank.
+    pub filled: usize,
+    /// Blank texts.
+    pub empty: usize,
+    /// Words: the least, the quartiles and the most.
+    pub words: [usize; 5],
+    /// Bars of lengths: the fewest words of each, and the texts in it. Each bar reaches to
+    /// twice as many words as the one before.
+    pub lengths: Vec<(usize, usize)>,
+    /// Reviews whose text an earlier review has already, but for case and marks.
+    pub repeated: usize,
+    /// Reviews whose text is nearly that of an earlier one.
+    pub near: usize,
+    /// Up to three of these: the rows of both, from 0.
+    pub near_examples: Vec<(usize, usize)>,
+    /// Distinct texts that stand with different ratings.
+    pub conflicting: usize,
+    /// Up to three of these: the first row, and the first with another rating, from 0.
+    pub conflict_examples: Vec<(usize, usize)>,
+    /// Texts by the script of most of their letters, the most frequent first.
+    pub scripts: Vec<(Script, usize)>,
+    /// Odd texts: how many, and the first row, from 0.
+    pub oddities: Vec<(Oddity, usize, usize)>,
+}
+
+/// What is taken of one text; this can be done on all cores.
+#[derive(Debug, Clone)]
+pub struct TextFacts {
+    words: usize,
+    fingerprint: Fingerprint,
+    looks: Looks,
+}
+
+impl TextFacts {
+    /// Looks at a text; nothing if it is blank.
+    pub fn of(text: &str) -> Option<Self> {
+        if text.trim().is_empty() {
+            return None;
+        }
+        Some(Self {
+            words: text.split_whitespace().count(),
+            fingerprint: Fingerprint::of(text),
+            looks: looks(text),
+        })
+    }
+}
+
+/// Takes in the texts of a file, row by row.
+#[derive(Debug)]
+pub struct TextProfiler {
+    rows: usize,
+    empty: usize,
+    /// By number of words: texts.
+    lengths: BTreeMap<usize, usize>,
+    /// By text: the first row, its rating, and the first row with another rating.
+    seen: FxHashMap<u64, (u32, u64, Option<u32>)>,
+    /// By text that is not blank: its row.
+    filled: Vec<u32>,
+    kin: Kin,
+    scripts: BTreeMap<Script, usize>,
+    oddities: BTreeMap<Oddity, (usize, usize)>,
+}
+
+impl Default for TextProfiler {
+    fn default() -> Self {
+        Self {
+            rows: 0,
+            empty: 0,
+            lengths: BTreeMap::new(),
+            seen: FxHashMap::default(),
+            filled: Vec::new(),
+            kin: Kin::new(0),
+            scripts: BTreeMap::new(),
+            oddities: BTreeMap::new(),
+        }
+    }
+}
+
+impl TextProfiler {
+    /// Takes the text of the next row with its rating.
+    pub fn add(&mut self, facts: Option<&TextFacts>, rating: &str) {
+        let row = self.rows as u32;
+        self.rows += 1;
+        let Some(facts) = facts else {
+            self.empty += 1;
+            return;
+        };
+        *self.lengths.entry(facts.words).or_insert(0) += 1;
+        let rating = value_key(0, rating);
+        let known = self.seen.entry(facts.fingerprint.key).or_insert((row, rating, None));
+        if known.1 != rating {
+            known.2.get_or_insert(row);
+        }
+        self.filled.push(row);
+        self.kin.push(&facts.fingerprint, &[]);
+        if let Some(script) = facts.looks.script {
+            *self.scripts.entry(script).or_insert(0) += 1;
+        }
+        for oddity in &facts.looks.oddities {
+            self.oddities.entry(*oddity).or_insert((0, row as usize)).0 += 1;
+        }
+    }
+
+    /// The profile; texts that are `alike` or more are nearly equal.
+    pub fn finish(self, alike: f64) -> TextProfile {
+        const EXAMPLES: usize = 3;
+        let filled = self.filled.len();
+        let near = self.kin.groups(alike).near;
+        let row = |at: u32| self.filled[at as usize] as usize;
+        let mut conflicts: Vec<(usize, usize)> = self
+            .seen
+            .values()
+            .filter_map(|(first, _, other)| Some((*first as usize, (*other)? as usize)))
+            .collect();
+        conflicts.sort_unstable();
+        let mut scripts: Vec<(Script, usize)> = self.scripts.into_iter().collect();
+        scripts.sort_by_key(|(script, count)| (std::cmp::Reverse(*count), *script));
+        let order = |oddity: &Oddity| Oddity::ALL.iter().position(|other| other == oddity);
+        let mut oddities: Vec<(Oddity, usize, usize)> =
+            self.oddities.into_iter().map(|(oddity, (count, first))| (oddity, count, first)).collect();
+        oddities.sort_by_key(|(oddity, ..)| order(oddity));
+        TextProfile {
+            filled,
+            empty: self.empty,
+            words: quartiles(&self.lengths, filled),
+            lengths: bars(&self.lengths),
+            repeated: filled - self.seen.len(),
+            near: near.len(),
+            near_examples: near.iter().take(EXAMPLES).map(|&(a, b)| (row(a), row(b))).collect(),
+            conflicting: conflicts.len(),
+            conflict_examples: conflicts.into_iter().take(EXAMPLES).collect(),
+            scripts,
+            oddities,
+        }
+    }
+}
+
+fn quartiles(lengths: &BTreeMap<usize, usize>, total: usize) -> [usize; 5] {
+    let quantile = |quarter: usize| {
+        let mut rank = (total.max(1) - 1) * quarter / 4;
+        let at = lengths.iter().find(|(_, count)| {
+            let here = rank < **count;
+            rank = rank.saturating_sub(**count);
+            here
+        });
+        at.map_or(0, |(words, _)| *words)
+    };
+    [0, 1, 2, 3, 4].map(quantile)
+}
+
+/// 1, 2-3, 4-7, 8-15 words and so on.
+fn bars(lengths: &BTreeMap<usize, usize>) -> Vec<(usize, usize)> {
+    let mut bars: Vec<(usize, usize)> = Vec::new();
+    for (&words, &count) in lengths {
+        let begins = 1 << words.max(1).ilog2();
+        while bars.last().is_none_or(|(last, _)| *last < begins) {
+            let next = bars.last().map_or(begins, |(last, _)| last * 2);
+            bars.push((next, 0));
+        }
+        if let Some(bar) = bars.last_mut() {
+            bar.1 += count;
+        }
+    }
+    bars
+}
+
+/// Random items drawn while they go by, each as likely as any other (Vitter (1985), "Random
+/// sampling with a reservoir", DOI 10.1145/3147.3165, algorithm R).
+#[derive(Debug, Clone)]
+pub struct Reservoir<T> {
+    most: usize,
+    seen: usize,
+    draw: Draw,
+    kept: Vec<T>,
+}
+
+impl<T> Reservoir<T> {
+    /// Keeps at most this many.
+    pub fn new(most: usize, seed: u64) -> Self {
+        Self { most, seen: 0, draw: Draw::new(seed), kept: Vec::new() }
+    }
+
+    /// Offers the next item; it is made only if it is kept.
+    pub fn offer(&mut self, item: impl FnOnce() -> T) {
+        self.seen += 1;
+        if self.kept.len() < self.most {
+            self.kept.push(item());
+            return;
+        }
+        let place = self.draw.below(self.seen);
+        if place < self.most {
+            self.kept[place] = item();
+        }
+    }
+
+    /// The items that are kept, and no more.
+    pub fn into_kept(self) -> Vec<T> {
+        self.kept
+    }
+}

@@ -1,0 +1,117 @@
+//! Which words stand in reviews of each rating.
+
+use rayon::prelude::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+use serde::Serialize;
+
+use crate::text::function::is_function_word;
+use crate::text::negate::Negation;
+use crate::text::recipe::Recipe;
+use crate::text::scan::scan;
+use crate::text::{Kind, Tokens};
+
+/// A word in fewer reviews is left out.
+const FEWEST: u32 = 5;
+/// The weight of the prior: as much as so many words.
+const PRIOR: f64 = 1000.0;
+
+/// The words of the reviews with one rating.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct RatingWords {
+    /// The rating.
+    pub value: String,
+    /// Reviews that were looked at.
+    pub reviews: usize,
+    /// The words that stand here more than elsewhere, the most telling first.
+    pub telling: Vec<WordShare>,
+    /// The words in the most reviews.
+    pub frequent: Vec<WordShare>,
+}
+
+/// A word in the reviews of one rating.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct WordShare {
+    /// The word; a negated one has "¬" before it.
+    pub word: String,
+    /// Reviews of this rating that hold it.
+    pub reviews: u32,
+    /// How far it stands out: log-odds ratio against the other ratings, in standard errors.
+    pub score: f64,
+}
+
+/// Counts, for each rating, the reviews that hold a word (function words are left out), and scores
+/// words by the log-odds ratio with an informative Dirichlet prior of Monroe, Colaresi and
+/// Quinn (2008), "Fightin' words", DOI 10.1093/pan/mpn018: a rare word must be much more
+/// frequent here to stand out.
+///
+/// `texts` holds texts and the place of their rating in `values`. At most `most` words of
+/// each kind are given.
+pub fn rating_words<T: AsRef<str> + Sync>(
+    texts: &[(T, usize)],
+    values: &[String],
+    recipe: &Recipe,
+    negation: &Negation,
+    most: usize,
+) -> Vec<RatingWords> {
+    const CHUNK: usize = 512;
+    let counted: Vec<FxHashMap<String, Vec<u32>>> = texts
+        .par_chunks(CHUNK)
+        .map(|chunk| {
+            let mut counts: FxHashMap<String, Vec<u32>> = FxHashMap::default();
+            let mut tokens = Tokens::default();
+            for (text, rating) in chunk {
+                scan(text.as_ref(), recipe, negation, &mut tokens);
+                for word in distinct_words(&tokens) {
+                    counts.entry(word).or_insert_with(|| vec![0; values.len()])[*rating] += 1;
+                }
+            }
+            counts
+        })
+        .collect();
+    let mut words: FxHashMap<String, Vec<u32>> = FxHashMap::default();
+    for chunk in counted {
+        for (word, counts) in chunk {
+            let own = words.entry(word).or_insert_with(|| vec![0; values.len()]);
+            own.iter_mut().zip(counts).for_each(|(own, count)| *own += count);
+        }
+    }
+    let mut words: Vec<(String, Vec<u32>)> =
+        words.into_iter().filter(|(_, counts)| counts.iter().sum::<u32>() >= FEWEST).collect();
+    words.sort_unstable();
+    let totals: Vec<f64> =
+        (0..values.len()).map(|at| words.iter().map(|(_, counts)| f64::from(counts[at])).sum()).collect();
+    let all: f64 = totals.iter().sum();
+    let of_rating = |at: usize| {
+        let share = |(word, counts): &(String, Vec<u32>)| {
+            let overall = f64::from(counts.iter().sum::<u32>());
+            let prior = PRIOR * overall / all;
+            let (here, there) = (f64::from(counts[at]) + prior, overall - f64::from(counts[at]) + prior);
+            let odds = |count: f64, total: f64| (count / (total + PRIOR - count)).ln();
+            let ratio = odds(here, totals[at]) - odds(there, all - totals[at]);
+            WordShare {
+                word: word.clone(),
+                reviews: counts[at],
+                score: ratio / (1.0 / here + 1.0 / there).sqrt(),
+            }
+        };
+        let mut shares: Vec<WordShare> = words.iter().map(share).filter(|share| share.reviews > 0).collect();
+        shares.sort_by(|a, b| b.score.total_cmp(&a.score));
+        let telling = shares.iter().filter(|share| share.score > 0.0).take(most).cloned().collect();
+        shares.sort_by(|a, b| b.reviews.cmp(&a.reviews).then_with(|| a.word.cmp(&b.word)));
+        shares.truncate(most);
+        RatingWords {
+            value: values[at].clone(),
+            reviews: texts.iter().filter(|(_, rating)| *rating == at).count(),
+            telling,
+            frequent: shares,
+        }
+    };
+    (0..values.len()).map(of_rating).collect()
+}
+
+/// The distinct words of a text, negated ones marked.
+fn distinct_words(tokens: &Tokens) -> FxHashSet<String> {
+    let words = tokens.items().iter().filter(|token| token.kind == Kind::Word && !token.cue);
+    let long = words.filter(|token| !is_function_word(tokens.form(token)));
+    long.map(|token| format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))).collect()
+}

@@ -1,0 +1,183 @@
+//! What stands beside a file of rows that was written here: where it comes from, under
+//! which rule and settings, and, of a holdout, how often it was opened.
+//!
+//! `docs/about-file.md` describes the format.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+
+use heddle_core::{Encoding, Form, Header, Quotes, Study};
+use serde::{Deserialize, Serialize};
+
+use crate::digest::digest_of;
+use crate::error::FileError;
+use crate::place::{self, Written};
+use crate::reviews::input::Input;
+
+/// The version of the format.
+const VERSION: u32 = 1;
+/// What is added to the name of a file.
+const ENDING: &str = ".about.json";
+
+/// What a file of rows is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Holds {
+    /// All labelled rows.
+    Labelled,
+    /// The part to learn from.
+    Training,
+    /// The part to choose settings on.
+    Development,
+    /// The part locked away for the last test.
+    Holdout,
+    /// Training rows whose class mix was changed.
+    Balanced,
+    /// Some of the rows, drawn at random.
+    Sample,
+}
+
+/// A file that rows were taken from.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Origins {
+    /// The file, as it was named.
+    pub file: String,
+    /// The XXH3-64 of its bytes, in hexadecimal digits.
+    pub xxh3: String,
+}
+
+impl Origins {
+    /// The files of an input, to be taken before anything is written in their place.
+    ///
+    /// # Errors
+    /// If one of them cannot be read.
+    pub fn of(input: &Input) -> Result<Vec<Self>, FileError> {
+        let origin = |(name, path): (&str, &str)| Ok(Self { file: name.into(), xxh3: digest_of(path)? });
+        input.names().zip(input.paths()).map(origin).collect()
+    }
+}
+
+/// One look at a holdout.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Opening {
+    /// When: RFC 3339, in UTC.
+    pub time: String,
+    /// The XXH3-64 of the model that was tried on it.
+    pub model: String,
+}
+
+/// What stands beside a file.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct About {
+    /// "about".
+    pub heddle: String,
+    /// The version of the format.
+    pub version: u32,
+    /// What the file is.
+    pub holds: Holds,
+    /// Rows in the file.
+    pub rows: usize,
+    /// Rows of each class, by its name.
+    pub mix: BTreeMap<String, usize>,
+    /// Rows of each class before the mix was changed; missing where it was not.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub natural: Option<BTreeMap<String, usize>>,
+    /// The rule from values to classes, in words.
+    pub rule: String,
+    /// Every setting in force.
+    pub settings: serde_json::Map<String, serde_json::Value>,
+    /// Where the rows come from.
+    pub sources: Vec<Origins>,
+    /// The size of the file, in bytes.
+    pub bytes: u64,
+    /// The XXH3-64 of the file.
+    pub xxh3: String,
+    /// The looks at a holdout, the first one first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub openings: Vec<Opening>,
+}
+
+impl About {
+    /// What is to be said of a file that was just written.
+    pub fn new(
+        holds: Holds,
+        study: &Study,
+        sources: Vec<Origins>,
+        written: &Written,
+        mix: BTreeMap<String, usize>,
+    ) -> Self {
+        let settings = study.settings();
+        Self {
+            heddle: "about".into(),
+            version: VERSION,
+            holds,
+            rows: mix.values().sum(),
+            mix,
+            natural: None,
+            rule: study.polarity.to_string(),
+            settings: settings.into_iter().map(|(path, value)| (path, serde_json::json!(value))).collect(),
+            sources,
+            bytes: written.bytes,
+            xxh3: format!("{:016x}", written.xxh3),
+            openings: Vec::new(),
+        }
+    }
+
+    /// The name of the file that stands beside another.
+    pub fn name_beside(path: &str) -> String {
+        format!("{path}{ENDING}")
+    }
+
+    /// What stands beside a file, if anything does.
+    ///
+    /// # Errors
+    /// If it cannot be read, or is not what it should be.
+    pub fn beside(path: &str) -> Result<Option<Self>, FileError> {
+        let name = Self::name_beside(path);
+        if !Path::new(&name).is_file() {
+            return Ok(None);
+        }
+        let bytes = fs::read(&name).map_err(|error| FileError::io(&name, error))?;
+        let wrong = |message: String| FileError::About { path: name.clone(), message };
+        let about: Self = serde_json::from_slice(&bytes).map_err(|error| wrong(error.to_string()))?;
+        if about.version > VERSION {
+            return Err(wrong(format!(
+                "it has version {}, this Heddle reads up to {VERSION}",
+                about.version
+            )));
+        }
+        Ok(Some(about))
+    }
+
+    /// Writes it beside a file.
+    ///
+    /// # Errors
+    /// If the folder cannot be written.
+    pub fn put_beside(&self, path: &str) -> Result<(), FileError> {
+        let mut text = serde_json::to_vec_pretty(self).expect("it holds only strings, numbers and lists");
+        text.push(b'\n');
+        place::write(Self::name_beside(path), &text)
+    }
+
+    /// Takes away what an earlier file of this name left beside it.
+    ///
+    /// # Errors
+    /// If it cannot be removed.
+    pub fn forget(path: &str) -> Result<(), FileError> {
+        match fs::remove_file(Self::name_beside(path)) {
+            Err(error) if error.kind() != std::io::ErrorKind::NotFound => Err(FileError::io(path, error)),
+            _ => Ok(()),
+        }
+    }
+
+    /// How a file is to be read that was written here; nothing if it was not, or was
+    /// changed since.
+    pub(crate) fn form_of(path: &str) -> Result<Option<Form>, FileError> {
+        let Some(about) = Self::beside(path)? else { return Ok(None) };
+        let size = fs::metadata(path).map_or(0, |data| data.len());
+        let ours =
+            Form { header: Header::Yes, quotes: Quotes::Csv, encoding: Encoding::Utf8, ..Form::default() };
+        Ok((size == about.bytes).then_some(ours))
+    }
+}

@@ -1,0 +1,278 @@
+//! From the bytes of a file to text in UTF-8: unpacked, decoded, counted.
+
+use std::cell::RefCell;
+use std::io::{self, Read};
+use std::rc::Rc;
+
+use encoding_rs::{DecoderResult, UTF_16BE, UTF_16LE, WINDOWS_1252};
+use flate2::read::MultiGzDecoder;
+use heddle_core::Encoding;
+
+const CHUNK: usize = 256 * 1024;
+/// What stands where bytes are no character.
+const REPLACEMENT: &str = "\u{fffd}";
+
+/// What was seen on the way from bytes to text.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Decoded {
+    /// The encoding in use; UTF-8 as long as only ASCII has come.
+    pub encoding: Encoding,
+    /// Line feeds so far.
+    pub lines: u64,
+    /// Sequences of bytes that are no character, replaced by U+FFFD.
+    pub replaced: u64,
+    /// The line of the first of them, from 1.
+    pub first_replaced: Option<u64>,
+}
+
+/// Unpacks gzip and zstandard, told by their first bytes; gives the name of the packing.
+pub(crate) fn unpacked(mut source: Box<dyn Read>) -> io::Result<(Box<dyn Read>, Option<&'static str>)> {
+    let mut head = Vec::with_capacity(4);
+    source.by_ref().take(4).read_to_end(&mut head)?;
+    let (gzip, zstd) = (head.starts_with(&[0x1f, 0x8b]), head == [0x28, 0xb5, 0x2f, 0xfd]);
+    let whole = io::Cursor::new(head).chain(source);
+    Ok(if gzip {
+        (Box::new(MultiGzDecoder::new(io::BufReader::with_capacity(CHUNK, whole))), Some("gzip"))
+    } else if zstd {
+        (Box::new(zstd::Decoder::new(whole)?), Some("zstd"))
+    } else {
+        (Box::new(whole), None)
+    })
+}
+
+/// How the next bytes are to be read.
+enum State {
+    /// Nothing has come.
+    Start,
+    /// Only ASCII has come, and nobody has said what else may.
+    Ascii,
+    Utf8,
+    /// One byte a character: Windows-1252, or its sister Latin-1, which differs in
+    /// characters that texts do not hold.
+    Single {
+        latin: bool,
+        told: bool,
+    },
+    Wide(Box<encoding_rs::Decoder>),
+}
+
+/// A source that gives UTF-8, whatever the bytes are written in.
+///
+/// Without a byte order mark the encoding is left open while only ASCII comes, and is told
+/// by the first chunk that holds more: UTF-8 if that mostly is so, else Windows-1252. A
+/// file is never looked at twice.
+pub(crate) struct Decoder {
+    source: Box<dyn Read>,
+    wanted: Encoding,
+    state: State,
+    raw: Vec<u8>,
+    out: Vec<u8>,
+    at: usize,
+    seen: Rc<RefCell<Decoded>>,
+}
+
+impl Decoder {
+    pub(crate) fn new(source: Box<dyn Read>, wanted: Encoding) -> (Self, Rc<RefCell<Decoded>>) {
+        let seen = Rc::new(RefCell::new(Decoded::default()));
+        let decoder = Self {
+            source,
+            wanted,
+            state: State::Start,
+            raw: Vec::new(),
+            out: Vec::new(),
+            at: 0,
+            seen: Rc::clone(&seen),
+        };
+        (decoder, seen)
+    }
+
+    /// Reads and decodes a chunk; false at the end of the file.
+    fn fill(&mut self) -> io::Result<bool> {
+        let kept = self.raw.len();
+        self.raw.resize(kept + CHUNK, 0);
+        let length = self.source.read(&mut self.raw[kept..])?;
+        self.raw.truncate(kept + length);
+        let ended = length == 0;
+        self.out.clear();
+        self.at = 0;
+        if ended && self.raw.is_empty() {
+            // Half a character may be left inside the decoder.
+            self.wide(true);
+            self.state = State::Utf8;
+            return Ok(!self.out.is_empty());
+        }
+        if matches!(self.state, State::Start) {
+            if self.raw.len() < 4 && !ended {
+                return Ok(true); // a mark may be cut in two: look again with more
+            }
+            self.begin();
+        }
+        if matches!(self.state, State::Ascii) && !self.raw.is_ascii() {
+            self.state = judge(&self.raw);
+        }
+        match &mut self.state {
+            State::Start | State::Ascii | State::Utf8 => self.utf8(ended),
+            State::Single { latin, told } => {
+                if !*told && self.raw.iter().any(|byte| (0x80..0xa0).contains(byte)) {
+                    *latin = false;
+                }
+                let encoding = if *latin { Encoding::Latin1 } else { Encoding::Windows1252 };
+                self.seen.borrow_mut().encoding = encoding;
+                if *latin {
+                    let text = encoding_rs::mem::decode_latin1(&self.raw);
+                    self.out.extend_from_slice(text.as_bytes());
+                } else {
+                    let (text, _) = WINDOWS_1252.decode_without_bom_handling(&self.raw);
+                    self.out.extend_from_slice(text.as_bytes());
+                }
+                self.raw.clear();
+            }
+            State::Wide(_) => {
+                self.wide(ended);
+                if ended {
+                    self.state = State::Utf8;
+                }
+            }
+        }
+        self.seen.borrow_mut().lines += memchr::memchr_iter(b'\n', &self.out).count() as u64;
+        Ok(!ended || !self.out.is_empty())
+    }
+
+    /// Takes the byte order mark and settles what can be settled.
+    fn begin(&mut self) {
+        let marks: [(&[u8], Encoding); 3] = [
+            (b"\xef\xbb\xbf", Encoding::Utf8),
+            (b"\xff\xfe", Encoding::Utf16Le),
+            (b"\xfe\xff", Encoding::Utf16Be),
+        ];
+        let mark = marks.into_iter().find(|(mark, _)| self.raw.starts_with(mark));
+        let encoding = match (self.wanted, mark) {
+            (Encoding::Auto, Some((_, encoding))) => encoding,
+            (Encoding::Auto, None) => wide_by_zeros(&self.raw).unwrap_or(Encoding::Auto),
+            (wanted, _) => wanted,
+        };
+        if let Some((mark, own)) = mark
+            && own == encoding
+        {
+            self.raw.drain(..mark.len());
+        }
+        let wide = |encoding: &'static encoding_rs::Encoding| {
+            State::Wide(Box::new(encoding.new_decoder_without_bom_handling()))
+        };
+        self.state = match encoding {
+            Encoding::Auto => State::Ascii,
+            Encoding::Utf8 => State::Utf8,
+            Encoding::Utf16Le => wide(UTF_16LE),
+            Encoding::Utf16Be => wide(UTF_16BE),
+            Encoding::Windows1252 => State::Single { latin: false, told: true },
+            Encoding::Latin1 => State::Single { latin: true, told: true },
+        };
+        let shown = if encoding == Encoding::Auto { Encoding::Utf8 } else { encoding };
+        self.seen.borrow_mut().encoding = shown;
+    }
+
+    fn utf8(&mut self, ended: bool) {
+        let mut rest = &self.raw[..];
+        loop {
+            match std::str::from_utf8(rest) {
+                Ok(_) => {
+                    if self.out.is_empty() && rest.len() == self.raw.len() {
+                        // The usual case: the chunk is passed on as it is.
+                        std::mem::swap(&mut self.raw, &mut self.out);
+                    } else {
+                        self.out.extend_from_slice(rest);
+                    }
+                    self.raw.clear();
+                    return;
+                }
+                Err(error) => {
+                    let (good, bad) = rest.split_at(error.valid_up_to());
+                    self.out.extend_from_slice(good);
+                    let length = match error.error_len() {
+                        Some(length) => length,
+                        None if ended => bad.len(),
+                        None => {
+                            let tail = bad.to_vec(); // a character cut in two by the chunk
+                            self.raw = tail;
+                            return;
+                        }
+                    };
+                    note_replaced(&mut self.seen.borrow_mut(), &self.out);
+                    self.out.extend_from_slice(REPLACEMENT.as_bytes());
+                    rest = &bad[length..];
+                }
+            }
+        }
+    }
+
+    fn wide(&mut self, ended: bool) {
+        let State::Wide(decoder) = &mut self.state else { return };
+        let mut rest = &self.raw[..];
+        let mut room = vec![0; decoder.max_utf8_buffer_length(rest.len()).unwrap_or(4 * rest.len() + 16)];
+        loop {
+            let (result, read, written) = decoder.decode_to_utf8_without_replacement(rest, &mut room, ended);
+            self.out.extend_from_slice(&room[..written]);
+            rest = &rest[read..];
+            match result {
+                DecoderResult::InputEmpty => break,
+                DecoderResult::OutputFull => {}
+                DecoderResult::Malformed(..) => {
+                    note_replaced(&mut self.seen.borrow_mut(), &self.out);
+                    self.out.extend_from_slice(REPLACEMENT.as_bytes());
+                }
+            }
+        }
+        self.raw.clear();
+    }
+}
+
+fn note_replaced(seen: &mut Decoded, before: &[u8]) {
+    seen.replaced += 1;
+    let line = || 1 + seen.lines + memchr::memchr_iter(b'\n', before).count() as u64;
+    seen.first_replaced = seen.first_replaced.or_else(|| Some(line()));
+}
+
+/// UTF-16 without a mark: in Western text every second byte is zero.
+fn wide_by_zeros(head: &[u8]) -> Option<Encoding> {
+    let head = &head[..head.len().min(1024)];
+    let zeros = |odd: usize| head.iter().skip(odd).step_by(2).filter(|byte| **byte == 0).count() * 2;
+    let (even, odd) = (zeros(0), zeros(1));
+    match head.len() {
+        length if odd * 10 > length * 7 && even * 10 < length => Some(Encoding::Utf16Le),
+        length if even * 10 > length * 7 && odd * 10 < length => Some(Encoding::Utf16Be),
+        _ => None,
+    }
+}
+
+/// UTF-8 if more characters beyond ASCII are well-formed than not.
+fn judge(chunk: &[u8]) -> State {
+    let (mut well, mut ill) = (0usize, 0usize);
+    let mut rest = chunk;
+    loop {
+        let (valid, error) = match std::str::from_utf8(rest) {
+            Ok(text) => (text.as_bytes(), None),
+            Err(error) => (&rest[..error.valid_up_to()], Some(error)),
+        };
+        // A first byte above 0xbf begins a character of more than one byte.
+        well += valid.iter().filter(|byte| **byte >= 0xc0).count();
+        let Some(error) = error else { break };
+        let Some(length) = error.error_len() else { break };
+        ill += 1;
+        rest = &rest[error.valid_up_to() + length..];
+    }
+    if well >= ill { State::Utf8 } else { State::Single { latin: true, told: false } }
+}
+
+impl Read for Decoder {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        while self.at == self.out.len() {
+            if !self.fill()? {
+                return Ok(0);
+            }
+        }
+        let length = buffer.len().min(self.out.len() - self.at);
+        buffer[..length].copy_from_slice(&self.out[self.at..self.at + length]);
+        self.at += length;
+        Ok(length)
+    }
+}

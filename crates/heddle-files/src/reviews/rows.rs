@@ -1,0 +1,110 @@
+//! What every format gives: columns, rows one after the other, and how they were read.
+
+use csv::StringRecord;
+use serde::Serialize;
+
+use super::column::Column;
+use crate::error::FileError;
+
+/// A row that could not be used: where it stands, and why.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Refusal {
+    /// The file.
+    pub file: String,
+    /// The line on which the row begins, from 1; in a Parquet file its number.
+    pub line: u64,
+    /// The column, where one is to blame.
+    pub column: Option<String>,
+    /// What was expected.
+    pub expected: String,
+    /// What was found.
+    pub found: String,
+}
+
+impl std::fmt::Display for Refusal {
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(out, "{}, line {}", self.file, self.line)?;
+        if let Some(column) = &self.column {
+            write!(out, ", column `{column}`")?;
+        }
+        write!(out, ": expected {}, found {}", self.expected, self.found)
+    }
+}
+
+/// A record over many lines.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct Span {
+    /// Its first line, from 1.
+    pub line: u64,
+    /// How many lines it takes.
+    pub lines: u64,
+}
+
+/// How a file was read.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+pub struct Manner {
+    /// The file.
+    pub file: String,
+    /// Its format, in words.
+    pub format: &'static str,
+    /// How it was packed.
+    pub packed: Option<&'static str>,
+    /// How characters were written.
+    pub encoding: Option<&'static str>,
+    /// What stands between two fields.
+    pub delimiter: Option<char>,
+    /// Whether double quotes hold fields together; else they are ordinary characters.
+    pub quotes: Option<bool>,
+    /// Whether the first row held names.
+    pub header: Option<bool>,
+    /// Rows, those that were refused included.
+    pub rows: u64,
+    /// Lines of the text.
+    pub lines: Option<u64>,
+    /// Sequences of bytes that are no character, replaced by U+FFFD.
+    pub replaced: u64,
+    /// The line of the first of them.
+    pub first_replaced: Option<u64>,
+    /// Records that hold whole rows inside a quoted field.
+    pub suspicious: u64,
+    /// The first of them.
+    pub first_suspicious: Option<Span>,
+}
+
+/// A row, or why it cannot be used. The number is its line.
+pub(crate) type Next = Option<Result<u64, Refusal>>;
+
+/// Rows from one file.
+pub(crate) trait Rows {
+    /// The columns.
+    fn columns(&self) -> &[Column];
+
+    /// Reads the next row into `record`; nothing at the end of the file.
+    fn next(&mut self, record: &mut StringRecord) -> Result<Next, FileError>;
+
+    /// How it was read so far.
+    fn manner(&self) -> Manner;
+
+    /// The file that the last row came from, where it is another one.
+    fn inner_file(&self) -> Option<&str> {
+        None
+    }
+}
+
+/// A cell with a NUL byte is no text.
+pub(crate) fn nul_column(record: &StringRecord) -> Option<usize> {
+    // One look at the whole row; which cell it was is asked only where there is one.
+    memchr::memchr(0, record.as_slice().as_bytes())?;
+    record.iter().position(|cell| cell.contains('\0'))
+}
+
+/// The refusal of such a cell.
+pub(crate) fn nul_refusal(file: &str, line: u64, column: &str) -> Refusal {
+    Refusal {
+        file: file.into(),
+        line,
+        column: Some(column.into()),
+        expected: "text".into(),
+        found: "a NUL byte: is this a text file, and is reviews.encoding right?".into(),
+    }
+}

@@ -1,0 +1,153 @@
+//! Random and damaged input for every reader: rows, refusals or an error, never a panic.
+//! The targets in `fuzz/` do the same with coverage, where a fuzzer can run.
+
+use std::fs;
+
+use heddle_core::{Draw, Form, Format};
+use heddle_files::{CellKind, Column, Input, Ledger, Reviews, RowWriter};
+use tempfile::TempDir;
+
+/// Reads a file in a format to its end, twice: at one go and as standard input would be.
+fn read(folder: &TempDir, bytes: &[u8], format: Format) {
+    let path = folder.path().join("reviews").display().to_string();
+    fs::write(&path, bytes).expect("the folder can be written");
+    let form = Form { format, mark: Some(r"(\w)=".into()), ..Form::default() };
+    let Ok(input) = Input::gather(&[&path], &form) else { return };
+    let Ok(mut reviews) = input.rows() else { return };
+    let columns = reviews.columns().len();
+    let (mut rows, mut record) = (0u64, heddle_files::Record::new());
+    while let Ok(Some(read)) = reviews.next(&mut record) {
+        rows += 1;
+        match read {
+            Ok(line) => {
+                assert!(line > 0);
+                assert_eq!(record.len(), columns, "{bytes:?}");
+                assert!(!record.as_slice().contains('\0'));
+            }
+            Err(refusal) => assert!(refusal.line > 0 && !refusal.found.is_empty()),
+        }
+    }
+    let manner = &reviews.manners()[0];
+    assert!(manner.rows >= rows, "{} rows given, {} counted", rows, manner.rows);
+}
+
+const FORMATS: [Format; 5] =
+    [Format::Auto, Format::Delimited, Format::JsonLines, Format::Json, Format::Lines];
+
+#[test]
+fn any_bytes_are_read_or_refused() {
+    const PIECES: [&[u8]; 30] = [
+        b"a",
+        b"1",
+        b",",
+        b";",
+        b"\"",
+        b"\n",
+        b"\r",
+        b"\t",
+        b" ",
+        b"\0",
+        b"\xff",
+        b"\xfe",
+        b"\xc3",
+        b"\xc3\xa9",
+        b"\xef\xbb\xbf",
+        b"{",
+        b"}",
+        b"[",
+        b"]",
+        b":",
+        b"\\",
+        b"null",
+        b"true",
+        b"{\"a\":1}",
+        b"{\"a\":{\"b\":\"c\"}}\n",
+        b"PAR1",
+        b"\x1f\x8b",
+        b"\x28\xb5\x2f\xfd",
+        b"a=",
+        b"\"\"",
+    ];
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    for seed in 0..2500 {
+        let mut draw = Draw::new(seed);
+        let bytes: Vec<u8> =
+            (0..draw.below(60)).flat_map(|_| PIECES[draw.below(PIECES.len())]).copied().collect();
+        read(&folder, &bytes, FORMATS[seed as usize % FORMATS.len()]);
+    }
+}
+
+/// A sound file of a few rows, named for its format.
+fn sound(folder: &TempDir, name: &str) -> Vec<u8> {
+    let path = folder.path().join(name).display().to_string();
+    let columns = [
+        Column::text("review"),
+        Column { name: "stars".into(), kind: CellKind::Whole },
+        Column { name: "late".into(), kind: CellKind::Flag },
+        Column::number("p"),
+    ];
+    let mut writer = RowWriter::create(&path, &columns).expect("a writer");
+    for row in 0..40 {
+        let review = format!("a \"cabin\", number {row}\nand more");
+        writer.row([review.as_str(), "5", "true", "0.25"]).expect("a row");
+    }
+    writer.finish().expect("the end");
+    fs::read(&path).expect("it is there")
+}
+
+#[test]
+fn damaged_files_are_read_or_refused() {
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    for name in ["r.csv", "r.jsonl", "r.json", "r.parquet", "r.csv.gz", "r.jsonl.zst"] {
+        let whole = sound(&folder, name);
+        for seed in 0..250 {
+            let mut draw = Draw::new(seed);
+            let mut bytes = whole.clone();
+            match draw.below(3) {
+                0 => bytes.truncate(draw.below(whole.len())),
+                1 => (0..1 + draw.below(6)).for_each(|_| {
+                    let at = draw.below(whole.len());
+                    bytes[at] = draw.bits() as u8;
+                }),
+                _ => {
+                    let (a, b) = (draw.below(whole.len()), draw.below(whole.len()));
+                    bytes.drain(a.min(b)..a.max(b));
+                }
+            }
+            read(&folder, &bytes, Format::Auto);
+        }
+    }
+}
+
+#[test]
+fn damaged_studies_ledgers_and_neighbours_are_errors() {
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let path = folder.path().join("r.csv").display().to_string();
+    const PIECES: [&str; 14] = [
+        "[reviews]\n",
+        "text",
+        " = ",
+        "\"a\"",
+        "[",
+        "]",
+        "\n",
+        "{",
+        "}",
+        "1",
+        "polarity.middle",
+        ":",
+        ",",
+        "\u{0}",
+    ];
+    for seed in 0..600 {
+        let mut draw = Draw::new(seed);
+        let text: String = (0..draw.below(30)).map(|_| PIECES[draw.below(PIECES.len())]).collect();
+        fs::write(&path, "review,stars\na,1\n").expect("the folder can be written");
+        fs::write(format!("{path}.about.json"), &text).expect("the folder can be written");
+        let _ = Reviews::open(&path, &Form::default()).map(|_| ());
+        let study = folder.path().join("study.toml").display().to_string();
+        fs::write(&study, &text).expect("the folder can be written");
+        let _ = heddle_files::LoadedStudy::of(heddle_core::Study::default()).read_file(&study);
+        let _ = Ledger::read(&study);
+    }
+}

@@ -1,0 +1,254 @@
+//! What balancing does to the classes, and a balanced training file.
+
+use std::collections::BTreeMap;
+
+use anyhow::bail;
+use heddle_core::{Balance, Balancing, Choice, Mix, Polarity, Study, copies, probabilities, text_key};
+use heddle_files::{About, Holds, Input, Manner, Origins, Record, RowWriter};
+use serde::Serialize;
+
+use crate::args::BalanceArgs;
+use crate::commands::label::{Target, replaces, show_account};
+use crate::commands::split::named;
+use crate::desk::{Answer, Desk};
+use crate::intake::input;
+use crate::labelling::{Account, Fate, Labelling};
+use crate::refusals::Refusals;
+use crate::view::table::{Side, Table};
+use crate::view::{Page, number, percent};
+
+#[derive(Serialize)]
+struct Balanced {
+    account: Account,
+    rule: String,
+    ratio: f64,
+    /// The method that the study names.
+    method: &'static str,
+    /// What each method would make of the classes.
+    methods: Vec<Method>,
+    written: Option<String>,
+    #[serde(skip)]
+    classes: Vec<Polarity>,
+}
+
+/// What a method makes of the classes.
+#[derive(Serialize)]
+struct Method {
+    method: &'static str,
+    /// Rows of each class that the learner sees.
+    rows: BTreeMap<&'static str, usize>,
+    /// What a mistake in each class costs.
+    costs: BTreeMap<&'static str, f64>,
+    /// What is added to log-odds to return to the natural mix; missing for three classes.
+    correction: Option<f64>,
+}
+
+/// Shows and writes.
+pub fn run(args: &BalanceArgs, desk: &Desk) -> anyhow::Result<usize> {
+    let study = desk.study();
+    let input = input(&args.files, study)?;
+    check_unlocked(&input)?;
+    if args.out.is_some() && !matches!(study.balance.method, Balance::Down | Balance::Up) {
+        bail!(
+            "balance.method = \"{}\" changes no rows: training applies it by itself. Write a file with \
+             --set balance.method=down or up",
+            study.balance.method.name()
+        );
+    }
+    let sign = desk.busy("counting");
+    let counted = Counted::read(&input, desk, args.out.is_some())?;
+    sign.finish_and_clear();
+    desk.tell_manners(&counted.manners);
+    let mix = counted.mix();
+    if mix.iter().filter(|count| **count > 0).count() < 2 {
+        crate::intake::check_classes(&counted.account)?;
+    }
+    if let Some(path) = &args.out {
+        write_balanced(path, &input, study, &counted)?;
+    }
+    let classes: Vec<Polarity> = study.polarity.classes().collect();
+    let balanced = Balanced {
+        rule: study.polarity.to_string(),
+        ratio: study.balance.ratio,
+        method: study.balance.method.name(),
+        methods: Balance::ALL.iter().map(|method| method_of(*method, &mix, study)).collect(),
+        written: args.out.clone(),
+        classes,
+        account: counted.account,
+    };
+    desk.answer("balance", &balanced)?;
+    Ok(balanced.account.refused)
+}
+
+/// A holdout keeps the mix that it was drawn with.
+fn check_unlocked(input: &Input) -> anyhow::Result<()> {
+    for path in input.paths() {
+        if About::beside(path)?.is_some_and(|about| about.holds == Holds::Holdout) {
+            bail!(
+                "{path} is a locked holdout: only training rows are balanced, or its figures would be those of a mix that nobody meets"
+            );
+        }
+    }
+    Ok(())
+}
+
+fn method_of(method: Balance, mix: &Mix, study: &Study) -> Method {
+    let balancing = Balancing { method, ..study.balance };
+    let wanted = balancing.wanted(*mix);
+    let seen = |class: Polarity| match method {
+        Balance::Weights => mix[class.index()],
+        _ => wanted[class.index()] as usize,
+    };
+    let (all, all_wanted) = (mix.iter().sum::<usize>() as f64, wanted.iter().sum::<f64>());
+    let cost = |class: Polarity| match method {
+        Balance::Weights => wanted[class.index()] / mix[class.index()].max(1) as f64 * all / all_wanted,
+        _ => 1.0,
+    };
+    let poles = [mix[0], mix[1]];
+    Method {
+        method: method.name(),
+        rows: study.polarity.classes().map(|class| (class.name(), seen(class))).collect(),
+        costs: study.polarity.classes().map(|class| (class.name(), cost(class))).collect(),
+        correction: (mix[2] == 0).then(|| Balancing { natural: None, ..balancing }.correction(poles)),
+    }
+}
+
+/// The first look at the rows.
+struct Counted {
+    account: Account,
+    /// By class: the key of each row's text, if rows are to be chosen by them.
+    keys: [Vec<u64>; 3],
+    manners: Vec<Manner>,
+}
+
+impl Counted {
+    fn read(input: &Input, desk: &Desk, keyed: bool) -> anyhow::Result<Self> {
+        let study = desk.study();
+        let mut reviews = input.rows()?;
+        let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
+        let mut refusals = Refusals::new(desk)?;
+        let mut keys: [Vec<u64>; 3] = Default::default();
+        let mut record = Record::new();
+        while let Some(read) = reviews.next(&mut record)? {
+            match read {
+                Err(refusal) => refusals.add(&refusal)?,
+                Ok(line) => {
+                    let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
+                    if let (Fate::Labelled(class), true) = (fate, keyed) {
+                        keys[class.index()].push(text_key(&labelling.join(|at| &record[at])));
+                    }
+                }
+            }
+        }
+        let manners = reviews.manners();
+        let (account, _) = labelling.finish(refusals.finish()?)?;
+        Ok(Self { account, keys, manners })
+    }
+
+    fn mix(&self) -> Mix {
+        let mut mix = Mix::default();
+        Polarity::ALL.iter().for_each(|class| mix[class.index()] = self.account.of(*class));
+        mix
+    }
+}
+
+/// Reads the files again and writes each row as often as it stands in the balanced sample.
+fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -> anyhow::Result<()> {
+    let sources = Origins::of(input)?;
+    let wanted = study.balance.wanted(counted.mix());
+    let of_class = |class: usize| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
+    let copies: [Vec<usize>; 3] = [of_class(0), of_class(1), of_class(2)];
+    let mut reviews = input.rows()?;
+    let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
+    let target = Target::new(reviews.columns(), replaces(input, study)?);
+    let mut writer = RowWriter::create(path, target.columns())?;
+    let mut record = Record::new();
+    let (mut seen, mut mix) = (Mix::default(), Mix::default());
+    while let Some(read) = reviews.next(&mut record)? {
+        let Ok(line) = read else { continue }; // counted at the first look
+        let Fate::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else { continue };
+        let index = class.index();
+        let Some(&times) = copies[index].get(seen[index]) else {
+            bail!("{} changed while it was read; run this again", reviews.file());
+        };
+        seen[index] += 1;
+        mix[index] += times;
+        for _ in 0..times {
+            writer.row(target.cells(&record, class))?;
+        }
+    }
+    let written = writer.finish()?;
+    let texts = |mix: &Mix| -> BTreeMap<String, usize> {
+        named(mix, study).into_iter().map(|(class, rows)| (class.to_string(), rows)).collect()
+    };
+    let mut about = About::new(Holds::Balanced, study, sources, &written, texts(&mix));
+    // A file that was balanced before keeps the mix that it began with.
+    let before = input.paths().map(About::beside).collect::<Result<Vec<_>, _>>()?;
+    let earlier = before.into_iter().flatten().find_map(|about| about.natural);
+    about.natural = Some(earlier.unwrap_or_else(|| texts(&counted.mix())));
+    Ok(about.put_beside(path)?)
+}
+
+impl Answer for Balanced {
+    fn show(&self, page: &mut Page) {
+        page.heading("What became of the rows");
+        show_account(page, &self.account);
+        page.heading(&format!("What each method makes of them, at a ratio of {}", self.ratio));
+        self.show_methods(page);
+        page.note(
+            "Only training rows are balanced, inside folds too; rows that are held out keep their mix.",
+        );
+        if let Some(correction) = self.correction() {
+            let share = |log_odds: f64| format!("{:.1} %", 100.0 * probabilities(log_odds)[1]);
+            page.heading("What it does to probabilities");
+            page.note(&format!(
+                "Learnt as balanced by `{}`, probabilities would speak of that mix: a review at 50.0 % positive there \
+                 is at {} among reviews as they come. Training adds {correction:+.2} to the base, so that its \
+                 probabilities speak of the natural mix; --set balance.probabilities=balanced leaves them as learnt.",
+                self.method,
+                share(correction),
+            ));
+        }
+        match &self.written {
+            Some(path) => page.heading(&format!(
+                "Written: {path}; its natural mix stands beside it, in {}",
+                About::name_beside(path)
+            )),
+            None => page.note("Nothing was written; training balances by itself. --out FILE with balance.method down or up writes the rows."),
+        }
+    }
+}
+
+impl Balanced {
+    /// The correction of the method in force, where it changes anything.
+    fn correction(&self) -> Option<f64> {
+        let own = self.methods.iter().find(|method| method.method == self.method)?;
+        own.correction.filter(|correction| *correction != 0.0)
+    }
+
+    fn show_methods(&self, page: &mut Page) {
+        let mut header = vec![("", Side::Left), ("rows", Side::Right)];
+        self.classes.iter().for_each(|class| header.push((class.name(), Side::Right)));
+        self.classes.iter().for_each(|_| header.push(("a mistake costs", Side::Right)));
+        header.push(("", Side::Left));
+        let mut table = Table::new(&header);
+        for method in &self.methods {
+            let rows: usize = method.rows.values().sum();
+            let mut cells = vec![method.method.to_string(), number(rows)];
+            let own = |class: &Polarity| method.rows.get(class.name()).copied().unwrap_or(0);
+            cells.extend(
+                self.classes
+                    .iter()
+                    .map(|class| format!("{} ({})", number(own(class)), percent(own(class), rows))),
+            );
+            cells.extend(
+                self.classes
+                    .iter()
+                    .map(|class| format!("{:.2}", method.costs.get(class.name()).copied().unwrap_or(0.0))),
+            );
+            cells.push(if method.method == self.method { "in force".into() } else { String::new() });
+            table.row(cells);
+        }
+        table.put(page);
+    }
+}

@@ -1,0 +1,101 @@
+//! Figures that are kept: a line in the ledger for each time they were produced.
+
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use heddle_core::{Figure, Figures, KEYS, Key, Study, Value};
+use heddle_files::{Entry, Input, digest_of, note};
+
+use crate::desk::Desk;
+
+/// Figures to be noted in a ledger.
+pub struct Noted<'a> {
+    /// The command.
+    pub command: &'a str,
+    /// The folder whose ledger it goes to.
+    pub folder: &'a Path,
+    /// The reviews.
+    pub input: &'a Input,
+    /// The model, where there is one.
+    pub model: Option<&'a str>,
+    /// Reviews of each class, negative first.
+    pub mix: [usize; 2],
+    /// The figures.
+    pub figures: &'a Figures,
+}
+
+impl Desk {
+    /// Notes figures in the ledger. A ledger that cannot be written is told and is no failure:
+    /// the figures themselves are there.
+    pub fn note(&self, noted: Noted<'_>) {
+        let path = match self.ledger() {
+            Some("none") => return,
+            Some(path) => path.to_string(),
+            None => noted.folder.join("ledger.jsonl").display().to_string(),
+        };
+        if let Err(error) = self.entry(noted).and_then(|entry| Ok(note(&path, &entry)?)) {
+            self.remark(&format!("note: the figures are not noted in {path}: {error:#}"));
+        }
+    }
+
+    fn entry(&self, noted: Noted<'_>) -> anyhow::Result<Entry> {
+        let (study, usual) = (self.study(), Study::default());
+        let digests = noted.input.paths().map(digest_of).collect::<Result<Vec<String>, _>>()?;
+        let data = match digests.as_slice() {
+            [one] => one.clone(),
+            several => fingerprint(several.concat().as_bytes()),
+        };
+        // Where the files are is told by `files`; equal work elsewhere has equal settings.
+        let about_work = |key: &&Key| key.path != "reviews.files";
+        let keys = || KEYS.iter().filter(about_work);
+        let settings: Vec<(&str, Value)> = keys().map(|key| (key.path, key.get(study))).collect();
+        let changed = keys().filter(|key| key.get(study) != key.get(&usual));
+        let value = |key: &Key| serde_json::json!(key.get(study));
+        Ok(Entry {
+            time: now(),
+            command: noted.command.into(),
+            files: noted.input.names().map(String::from).collect(),
+            data,
+            settings: fingerprint(&serde_json::to_vec(&settings)?),
+            changed: changed.map(|key| (key.path.to_string(), value(key))).collect(),
+            model: noted.model.map(digest_of).transpose()?,
+            mix: noted.mix,
+            figures: by_name(noted.figures),
+            seconds: self.seconds(),
+        })
+    }
+}
+
+/// Figures under the names that they have in a ledger.
+fn by_name(figures: &Figures) -> BTreeMap<String, Figure> {
+    let mut named: BTreeMap<String, Figure> = [
+        ("accuracy", figures.accuracy),
+        ("balanced_accuracy", figures.balanced_accuracy),
+        ("matthews", figures.matthews),
+        ("roc_area", figures.roc_area),
+        ("log_loss", figures.log_loss),
+        ("brier", figures.brier),
+    ]
+    .map(|(name, figure)| (name.to_string(), figure))
+    .into();
+    for own in &figures.classes {
+        named.insert(format!("recall_{}", own.class.name()), own.recall);
+        named.insert(format!("precision_{}", own.class.name()), own.precision);
+    }
+    named
+}
+
+/// The time, in UTC, to the second.
+pub fn now() -> String {
+    jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
+}
+
+/// The folder that a file stands in.
+pub fn folder_of(path: &str) -> &Path {
+    let folder = Path::new(path).parent().filter(|folder| !folder.as_os_str().is_empty());
+    folder.unwrap_or(Path::new("."))
+}
+
+fn fingerprint(bytes: &[u8]) -> String {
+    format!("{:016x}", xxhash_rust::xxh3::xxh3_64(bytes))
+}

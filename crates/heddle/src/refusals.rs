@@ -1,0 +1,55 @@
+//! Rows that could not be used: the first few are told, all are counted and can be kept.
+
+use heddle_files::{Column, Refusal, RowWriter};
+
+use crate::desk::Desk;
+
+/// How many are told one by one.
+const SHOWN: usize = 5;
+
+/// The refused rows of a command, taken in as they come.
+pub struct Refusals<'d> {
+    desk: &'d Desk,
+    count: usize,
+    writer: Option<RowWriter>,
+}
+
+impl<'d> Refusals<'d> {
+    /// Begins the list; `--refused` keeps all of it.
+    pub fn new(desk: &'d Desk) -> anyhow::Result<Self> {
+        let columns = ["file", "line", "column", "expected", "found"].map(Column::text);
+        let writer = desk.refused_file().map(|path| RowWriter::create(path, &columns)).transpose()?;
+        Ok(Self { desk, count: 0, writer })
+    }
+
+    /// Takes one.
+    pub fn add(&mut self, refusal: &Refusal) -> anyhow::Result<()> {
+        self.count += 1;
+        if self.count <= SHOWN {
+            self.desk.remark(&format!("refused: {refusal}"));
+        }
+        if let Some(writer) = &mut self.writer {
+            let column = refusal.column.as_deref().unwrap_or_default();
+            writer.row([
+                refusal.file.as_str(),
+                &refusal.line.to_string(),
+                column,
+                &refusal.expected,
+                &refusal.found,
+            ])?;
+        }
+        Ok(())
+    }
+
+    /// Ends the list, and tells how many were not told one by one.
+    pub fn finish(self) -> anyhow::Result<usize> {
+        if self.count > SHOWN {
+            let kept = if self.writer.is_some() { "" } else { "; --refused FILE keeps all of them" };
+            self.desk.remark(&format!("refused: {} more rows{kept}", self.count - SHOWN));
+        }
+        if let Some(writer) = self.writer {
+            writer.finish()?;
+        }
+        Ok(self.count)
+    }
+}
