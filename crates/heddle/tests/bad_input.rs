@@ -313,3 +313,202 @@ fn odd_texts_are_read_whatever_they_are() {
     let found = folder.json(&["explain", "m.heddle", "r.csv", "--row", "2"]);
     assert_eq!(found["texts"].as_array().map(Vec::len), Some(1));
 }
+
+#[test]
+fn a_nul_byte_is_refused_with_line_and_column() {
+    let folder = Folder::new().file("r.csv", "review,stars\ngood,5\nba\0d,1\nbad,1\n");
+    let run = folder.run(&["label", "r.csv"]);
+    assert_eq!(run.code, 3);
+    holds(&run.err, &["r.csv, line 3, column `review`: expected text, found a NUL byte"]);
+}
+
+#[test]
+fn a_field_of_fifty_megabytes_is_read_like_any_other() {
+    let mut text = String::from("review,stars\n\"");
+    text.push_str(&"a warm cabin, ".repeat(50_000_000 / 14));
+    text.push_str("\",5\nbad,1\n");
+    let folder = Folder::new().file("r.csv", text);
+    let found = folder.json(&["label", "r.csv", "--out", "l.csv"]);
+    assert_eq!((&found["account"]["positive"], &found["account"]["negative"]), (&1.into(), &1.into()));
+    assert_eq!(
+        folder.bytes("l.csv").len(),
+        folder.bytes("r.csv").len() + "polarity,positive,negative,".len()
+    );
+}
+
+#[test]
+fn packed_files_that_are_cut_short_or_damaged_are_told_and_nothing_is_written() {
+    let many = Folder::with_many(400);
+    for name in ["l.csv.gz", "l.csv.zst"] {
+        many.done(&["label", "many.csv", "--out", name]);
+        let mut bytes = many.bytes(name);
+        bytes.truncate(bytes.len() / 2);
+        let folder = Folder::new().file(name, &bytes);
+        holds(
+            &folder.fails(&["label", name, "--out", "o.csv", "--set", "reviews.label=polarity"]),
+            &[name, "cut short", "copy or download it again"],
+        );
+        assert_eq!(folder.names(), [name], "nothing was written");
+    }
+    let mut bytes = many.bytes("l.csv.gz");
+    let middle = bytes.len() / 2;
+    bytes[middle..middle + 40].fill(0xaa);
+    let folder = Folder::new().file("l.csv.gz", bytes);
+    holds(&folder.fails(&["label", "l.csv.gz"]), &["l.csv.gz: its gzip data are damaged"]);
+}
+
+#[test]
+fn a_parquet_file_of_the_wrong_type_or_none_at_all_is_told() {
+    let folder =
+        Folder::new().file("r.jsonl", "{\"review\": 12, \"stars\": 5}\n{\"review\": 13, \"stars\": 1}\n");
+    folder.done(&["sample", "r.jsonl", "--rows", "2", "--out", "r.parquet"]);
+    for name in ["r.jsonl", "r.parquet"] {
+        holds(&folder.fails(&["label", name]), &[name, "column `review` holds whole numbers, expected text"]);
+    }
+    let mut bytes = folder.bytes("r.parquet");
+    bytes.truncate(bytes.len() - 20);
+    let folder = folder.file("cut.parquet", bytes).file("none.parquet", "review,stars\n");
+    for name in ["cut.parquet", "none.parquet"] {
+        holds(&folder.fails(&["label", name]), &[name, "cannot be read as Parquet"]);
+    }
+}
+
+#[test]
+fn json_that_is_none_is_refused_row_by_row_or_told_with_its_line() {
+    let lines = "{\"review\": \"good\", \"stars\": 5}\n{\"review\": \"bad\", \"stars\": 1\n[1]\n{\"review\": \"bad\", \"stars\": 1}\n";
+    let folder = Folder::new()
+        .file("r.jsonl", lines)
+        .file("open.json", "[{\"review\": \"good\", \"stars\": 5},\n{\"review\": \"bad\"")
+        .file("empty.json", "[]");
+    let run = folder.run(&["label", "r.jsonl"]);
+    assert_eq!(run.code, 3);
+    holds(
+        &run.err,
+        &["r.jsonl, line 2: expected a JSON object", "r.jsonl, line 3: expected a JSON object, found `[1]`"],
+    );
+    holds(&folder.fails(&["label", "open.json"]), &["open.json, line 2", "cut short"]);
+    holds(&folder.fails(&["label", "empty.json"]), &["empty.json", "no JSON object with fields"]);
+}
+
+#[test]
+fn headers_that_cannot_be_used_are_told() {
+    let folder =
+        Folder::new().file("twice.csv", "review,stars,review\na,5,b\n").file("only.csv", "review,stars\n");
+    holds(&folder.fails(&["survey", "twice.csv"]), &["twice.csv, line 1", "`review` stands twice"]);
+    let found = folder.json(&["label", "only.csv"]);
+    assert_eq!(found["account"]["read"], 0);
+    holds(
+        &folder.fails(&["split", "only.csv", "--training", "t.csv", "--holdout", "h.csv"]),
+        &["none of 0 rows"],
+    );
+    assert_eq!(folder.json(&["survey", "only.csv"])["rows"], 0);
+}
+
+#[test]
+fn marks_and_line_ends_of_other_systems_are_no_matter() {
+    let text = "\u{feff}review,stars\r\nwarm cabin,5\ncold tea,1\r\n\"two\r\nlines\",4\nshort\r\n";
+    let folder = Folder::new().file("r.csv", text);
+    let run = folder.run(&["label", "r.csv", "--out", "l.csv", "--json"]);
+    assert_eq!(run.code, 3);
+    holds(&run.err, &["r.csv, line 6: expected 2 fields, found 1"]);
+    let labelled = folder.csv("l.csv");
+    assert_eq!(labelled.0, ["review", "stars", "polarity"]);
+    assert_eq!(common::column(&labelled, "review"), ["warm cabin", "cold tea", "two\r\nlines"]);
+}
+
+#[test]
+fn dates_of_three_kinds_in_one_column_are_asked_about() {
+    let dates = ["2025-01-31", "31/1/2025", "\"March 3, 2025\"", "1/31/2025", "2025-03-01", "whenever"];
+    let rows = |at: usize| {
+        format!("{},A warm cabin number {at},{}\n", dates[if at == 50 { 5 } else { at % 5 }], [1, 5][at % 2])
+    };
+    let folder = Folder::new()
+        .file("r.csv", format!("posted,review,stars\n{}", (0..60).map(rows).collect::<String>()));
+    let found = folder.json(&["survey", "r.csv"]);
+    let dated = &found["columns"][0];
+    assert_eq!(
+        (&dated["kind"], &dated["misfits"], &found["found"]["date"]),
+        (&"date".into(), &1.into(), &"posted".into())
+    );
+    let asked = found["questions"].to_string();
+    holds(
+        &asked,
+        &[
+            "written in 3 ways",
+            "12 dates of `posted` can only be read with day and month the other way round",
+            "1 cell of `posted` cannot be read as a date",
+        ],
+    );
+    let latest = [
+        "split",
+        "r.csv",
+        "--training",
+        "t.csv",
+        "--holdout",
+        "h.csv",
+        "--set",
+        "validation.by=latest",
+        "--set",
+        "reviews.date=posted",
+    ];
+    assert_eq!(
+        folder.json(&latest)["no_date"],
+        13,
+        "dates that contradict the order that is set are not guessed"
+    );
+}
+
+#[test]
+fn what_stands_beside_a_file_must_be_sound() {
+    let folder = Folder::with_many(60).file("many.csv.about.json", "{\"heddle\":");
+    holds(&folder.fails(&["train", "many.csv", "--out", "m.heddle"]), &["many.csv.about.json", "remove it"]);
+    let later = "{\"heddle\":\"about\",\"version\":9,\"holds\":\"sample\",\"rows\":1,\"mix\":{},\"rule\":\"\",\"settings\":{},\"sources\":[],\"bytes\":1,\"xxh3\":\"\"}";
+    let folder = folder.file("many.csv.about.json", later);
+    holds(
+        &folder.fails(&["train", "many.csv", "--out", "m.heddle"]),
+        &["version 9, this Heddle reads up to 1"],
+    );
+}
+
+#[test]
+fn parts_that_would_be_empty_or_one_are_told() {
+    let folder = Folder::with_many(100);
+    let split = ["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"];
+    holds(
+        &folder.fails(&[&split[..], &["--development", "d.csv"]].concat()),
+        &["d.csv would be empty", "validation.development=10%"],
+    );
+    holds(
+        &folder.fails(&[&split[..], &["--set", "validation.development=10%"]].concat()),
+        &["name its file with --development"],
+    );
+    let all = ["--development", "d.csv", "--set", "validation.development=90%"];
+    holds(&folder.fails(&[&split[..], &all].concat()), &["leave nothing to learn from"]);
+    assert_eq!(folder.names(), ["many.csv"], "nothing was written");
+}
+
+#[test]
+fn three_classes_are_labelled_and_not_learnt() {
+    let mut text = String::from("review,stars\n");
+    (0..90).for_each(|row| text.push_str(&format!("a warm cabin {row},{}\n", 1 + row % 5)));
+    let folder = Folder::new().file("r.csv", text);
+    let neutral = ["--set", "polarity.middle=neutral"];
+    let found = folder
+        .json(&[&["split", "r.csv", "--training", "t.csv", "--holdout", "h.csv"][..], &neutral].concat());
+    assert_eq!(found["account"]["neutral"], 18);
+    assert!(found["holdout"]["mix"]["neutral"].as_u64().is_some_and(|rows| rows > 0));
+    let told = folder.fails(&[&["train", "r.csv", "--out", "m.heddle"][..], &neutral].concat());
+    holds(&told, &["18 reviews are neutral", "--set polarity.middle=drop"]);
+}
+
+#[test]
+fn a_ledger_that_is_not_there_or_damaged_is_told() {
+    let folder = Folder::with_many(100).file("l.jsonl", "{\"time\": 3}\n");
+    holds(&folder.fails(&["ledger"]), &["ledger.jsonl: there is no ledger", "validate"]);
+    folder.done(&["validate", "many.csv", "--ledger", "l.jsonl", "--set", "validation.folds=3"]);
+    let run = folder.run(&["ledger", "l.jsonl"]);
+    assert_eq!(run.code, 3, "the sound lines are listed: {}", run.err);
+    holds(&run.err, &["l.jsonl, line 1: expected an entry"]);
+    assert!(run.out.contains("1 run noted"), "{}", run.out);
+    holds(&folder.fails(&["ledger", "l.jsonl", "--by", "acuracy"]), &["did you mean `accuracy`?"]);
+}

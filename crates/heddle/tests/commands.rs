@@ -540,3 +540,178 @@ fn output_that_goes_to_no_terminal_has_no_colours() {
         .output();
     assert!(String::from_utf8_lossy(&forced.expect("it runs").stdout).contains('\u{1b}'));
 }
+
+#[test]
+fn a_split_keeps_every_labelled_row_on_one_of_three_sides() {
+    let folder = Folder::with_many(600);
+    let found = folder.json(&[
+        "split",
+        "many.csv",
+        "--training",
+        "t.csv",
+        "--development",
+        "d.csv",
+        "--holdout",
+        "h.csv",
+        "--set",
+        "validation.development=25%",
+    ]);
+    let ids = |name: &str| column(&folder.csv(name), "id").into_iter().collect::<BTreeSet<_>>();
+    let sides = [ids("t.csv"), ids("d.csv"), ids("h.csv")];
+    assert_eq!(sides.iter().map(BTreeSet::len).sum::<usize>(), 600);
+    assert_eq!(sides.iter().flatten().collect::<BTreeSet<_>>().len(), 600);
+    assert!((100..200).contains(&sides[1].len()), "about a quarter: {}", sides[1].len());
+    assert_eq!(found["overlap"], serde_json::json!({"texts": 0, "near": 0, "shared": []}));
+    // The holdout is the same without a third part.
+    folder.done(&["split", "many.csv", "--training", "t.csv", "--holdout", "h2.csv"]);
+    assert_eq!(ids("h2.csv"), sides[2]);
+    assert_eq!(folder.text("h.csv.about.json").matches("\"holdout\"").count(), 1);
+}
+
+#[test]
+fn a_balanced_file_has_the_ratio_and_says_where_it_comes_from() {
+    let folder = Folder::with_many(400);
+    let before = folder.json(&["balance", "many.csv"]);
+    let rows = |found: &Value, method: &str, class: &str| -> f64 {
+        let methods = found["methods"].as_array().expect("methods").clone();
+        let own = methods.iter().find(|own| own["method"] == method).expect("the method").clone();
+        number(&own["rows"][class])
+    };
+    let (negative, positive) = (rows(&before, "none", "negative"), rows(&before, "none", "positive"));
+    assert!(negative < positive);
+    for (method, ratio, wanted) in [
+        ("down", "1", [negative, negative]),
+        ("down", "0.8", [negative, (negative / 0.8).round()]),
+        ("up", "1", [positive, positive]),
+    ] {
+        let (set, ratio) = (format!("balance.method={method}"), format!("balance.ratio={ratio}"));
+        let found = folder.json(&["balance", "many.csv", "--set", &set, "--set", &ratio, "--out", "b.csv"]);
+        let classes = column(&folder.csv("b.csv"), "polarity");
+        let count = |class: &str| classes.iter().filter(|own| *own == class).count() as f64;
+        assert_eq!([count("negative"), count("positive")], wanted, "{method}");
+        assert_eq!([rows(&found, method, "negative"), rows(&found, method, "positive")], wanted);
+    }
+    let about: Value = serde_json::from_str(&folder.text("b.csv.about.json")).expect("JSON");
+    assert_eq!((number(&about["natural"]["negative"]), &about["holds"]), (negative, &"balanced".into()));
+    assert!(
+        folder.fails(&["balance", "many.csv", "--out", "b.csv"]).contains("training applies it by itself")
+    );
+    let page = folder.done(&["balance", "many.csv"]);
+    assert!(page.contains("Training adds +0.") && page.contains("in force"), "{page}");
+}
+
+#[test]
+fn samples_keep_shares_order_and_number() {
+    let folder = Folder::with_many(1000);
+    let stars = |name: &str| column(&folder.csv(name), "stars");
+    let share =
+        |cells: &[String]| cells.iter().filter(|cell| *cell == "5").count() as f64 / cells.len() as f64;
+    let whole = share(&stars("many.csv"));
+    let place = |id: &String| id[1..].parse::<usize>().expect("a number");
+    for (size, number_of, wanted) in
+        [("--rows", "100", 100), ("--share", "10%", 100), ("--rows", "5000", 1000)]
+    {
+        folder.done(&["sample", "many.csv", size, number_of, "--out", "s.csv"]);
+        let drawn = stars("s.csv");
+        assert!(drawn.len().abs_diff(wanted) <= 3, "{size}: {}", drawn.len());
+        assert!((share(&drawn) - whole).abs() < 0.015, "{size}");
+        assert!(
+            column(&folder.csv("s.csv"), "id").iter().map(place).is_sorted(),
+            "the order of the file is kept"
+        );
+        let first = folder.bytes("s.csv");
+        folder.done(&["sample", "many.csv", size, number_of, "--out", "s.csv", "--threads", "1"]);
+        assert_eq!(folder.bytes("s.csv"), first);
+    }
+    let found = folder.json(&["sample", "many.csv", "--each", "30", "--out", "s.csv"]);
+    assert!(found["strata"].as_array().expect("strata").iter().all(|own| number(&own["drawn"]) == 30.0));
+    let about: Value = serde_json::from_str(&folder.text("s.csv.about.json")).expect("JSON");
+    assert_eq!(number(&about["natural"]["negative"]) + number(&about["natural"]["positive"]), 1000.0);
+    assert_eq!(folder.run(&["sample", "many.csv", "--rows", "3", "--each", "3", "--out", "s.csv"]).code, 2);
+    assert!(folder.fails(&["sample", "many.csv", "--share", "5", "--out", "s.csv"]).contains("such as 5%"));
+}
+
+#[test]
+fn figures_are_noted_where_their_model_is_and_can_be_listed() {
+    let folder = Folder::with_many(300);
+    let quick = ["--set", "model.strength=0.01", "--set", "validation.folds=3"];
+    folder.done(&[&["run", "many.csv", "--out", "r"][..], &quick].concat());
+    folder.done(&[&["validate", "r/training.csv"][..], &quick].concat());
+    folder.done(&[&["validate", "r/training.csv", "--set", "negation.scope=off"][..], &quick].concat());
+    folder.done(&["assess", "r/model.heddle", "r/holdout.csv"]);
+    let own = folder.json(&["ledger", "r"]);
+    let commands: Vec<&Value> =
+        own["entries"].as_array().expect("entries").iter().map(|entry| &entry["command"]).collect();
+    assert_eq!(
+        (number(&own["noted"]), commands.len()),
+        (3.0, 3),
+        "validate and assess of the run, and the later look"
+    );
+    let found = folder.json(&["ledger", "--by", "log_loss"]);
+    let entries = found["entries"].as_array().expect("entries");
+    let value = |entry: &Value| number(&entry["figures"]["log_loss"]["value"]);
+    assert!(entries.len() == 2 && value(&entries[0]) <= value(&entries[1]), "less is better");
+    assert_eq!(entries[0]["data"], entries[1]["data"]);
+    assert_ne!(entries[0]["settings"], entries[1]["settings"]);
+    assert!(entries.iter().any(|entry| entry["changed"]["negation.scope"] == "off"));
+    folder.done(&[&["validate", "many.csv", "--ledger", "none"][..], &quick].concat());
+    assert_eq!(number(&folder.json(&["ledger"])["noted"]), 2.0);
+}
+
+#[test]
+fn survey_tells_of_languages_oddities_and_repeats() {
+    let night =
+        "The night crossing was calm and the berth was warm and clean, we slept well until the morning";
+    let mut text = String::from("when;headline;comment;grade\n");
+    for row in 0..60 {
+        let comment = match row {
+            7 => "asdfghjkl qwertyuiop".into(),
+            8 => "Очень тёплая и чистая каюта, спасибо большое всем".into(),
+            9 => {
+                "Die Überfahrt war ruhig und die Kabine war warm und sauber, wir haben gut geschlafen".into()
+            }
+            10 => "It wasnâ€™t warm at all".into(),
+            50..55 => {
+                format!("{night}.")
+            }
+            55..59 => format!(
+                "The night crossing was calm and the berth was warm and we slept until the morning {row}"
+            ),
+            _ => format!(
+                "Cabin {row} was {} and the crew said number {}",
+                ["warm", "cold", "fine"][row % 3],
+                row * 37
+            ),
+        };
+        text.push_str(&format!(
+            "2025-{:02}-03;Some words {};{comment};{}\n",
+            1 + row % 12,
+            row % 40,
+            1 + row % 5
+        ));
+    }
+    let folder = Folder::new().file("r.csv", text);
+    let found = folder.json(&["survey", "r.csv"]);
+    assert_eq!((&found["found"]["rating"], &found["found"]["date"]), (&"grade".into(), &"when".into()));
+    let texts = &found["texts"];
+    let odd: Vec<&str> = texts["oddities"]
+        .as_array()
+        .expect("oddities")
+        .iter()
+        .filter_map(|own| own["what"].as_str())
+        .collect();
+    assert_eq!(odd, ["keyboard_noise", "wrongly_decoded"]);
+    assert!(texts["scripts"].to_string().contains("Cyrillic"));
+    let languages = found["languages"].to_string();
+    assert!(
+        languages.contains("English") && languages.contains("German") && languages.contains("Russian"),
+        "{languages}"
+    );
+    assert!(number(&texts["near"]) >= 3.0 && number(&texts["conflicting"]) == 0.0, "{texts}");
+    assert_eq!(found["columns"][0]["dates"]["months"].as_array().map(Vec::len), Some(12));
+    let warm = |rating: usize| found["words"][rating]["frequent"].to_string().contains("cabin");
+    assert!(warm(0) && number(&found["words"][0]["reviews"]) > 0.0);
+    for part in ["not in English", "decoded wrongly before"] {
+        assert!(found["questions"].to_string().contains(part), "{part}: {}", found["questions"]);
+    }
+}

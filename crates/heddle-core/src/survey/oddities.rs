@@ -201,10 +201,12 @@ fn is_odd_word(word: &str) -> bool {
     kinds.dedup();
     // Stretched words hold another letter or two ("sooo"); a held key holds none.
     let held = kinds.len() == 1 || (bytes.len() >= 8 && kinds.len() == 2 && vowels == 0);
-    let neighbours = bytes.windows(4).any(|four| {
+    let is_run = |four: &&[u8]| {
         let run = std::str::from_utf8(four).unwrap_or_default();
         ROWS.iter().any(|row| row.contains(run))
-    });
-    // "qwerty" and "werty" are runs; "property" holds "pert", no run of four on one row.
-    held || vowels == 0 || (neighbours && vowels * 3 <= bytes.len())
+    };
+    let runs = bytes.windows(4).filter(is_run).count();
+    // "property" holds the run "erty", and is none.
+    let neighbours = runs * 2 >= bytes.len() - 3 || (runs > 0 && vowels * 3 <= bytes.len());
+    held || vowels == 0 || neighbours
 }

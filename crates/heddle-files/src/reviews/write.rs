@@ -11,6 +11,8 @@ use super::parquet_out::ParquetWriter;
 use crate::error::{FileError, system_error};
 use crate::place::{Output, Written};
 
+const BUFFER: usize = 512 * 1024;
+
 /// Where bytes go, packed or not.
 pub(crate) enum Sink {
     Plain(Output),
@@ -123,7 +125,10 @@ impl RowWriter {
             },
             _ => {
                 let delimiter = if matches!(ending, "tsv" | "tab") { b'\t' } else { b',' };
-                let mut writer = csv::WriterBuilder::new().delimiter(delimiter).from_writer(sink);
+                // For each buffer that it fills the writer looks through the whole rest of a
+                // field for quotes: small ones make it slow on texts of megabytes.
+                let mut builder = csv::WriterBuilder::new();
+                let mut writer = builder.delimiter(delimiter).buffer_capacity(BUFFER).from_writer(sink);
                 let header = writer.write_record(columns.iter().map(|column| &column.name));
                 header.map_err(|error| FileError::io(path, system_error(error)))?;
                 Target::Delimited(Box::new(writer))

@@ -157,7 +157,9 @@ pub fn wrapped(text: &str, width: usize) -> Vec<String> {
 
 /// A text on one line of at most `width` columns, cut with "…".
 pub fn cut(text: &str, width: usize) -> String {
-    let flat = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    // Marks may take no column, but never so many of them: what is far behind is not looked at.
+    let end = text.char_indices().nth(16 * width).map_or(text.len(), |(at, _)| at);
+    let flat = text[..end].split_whitespace().collect::<Vec<_>>().join(" ");
     if columns(&flat) <= width {
         return flat;
     }
