@@ -187,26 +187,39 @@ fn is_noise(text: &str) -> bool {
     letters >= 5 && odd * 2 > letters
 }
 
+/// By letter: the key to the right of it, 0 at the end of a row.
+const RIGHT: [u8; 26] = {
+    let rows: [&[u8]; 3] = [b"qwertyuiop", b"asdfghjkl", b"zxcvbnm"];
+    let mut right = [0; 26];
+    let mut row = 0;
+    while row < rows.len() {
+        let mut key = 0;
+        while key + 1 < rows[row].len() {
+            right[(rows[row][key] - b'a') as usize] = rows[row][key + 1];
+            key += 1;
+        }
+        row += 1;
+    }
+    right
+};
+
 fn is_odd_word(word: &str) -> bool {
-    const ROWS: [&str; 3] = ["qwertyuiop", "asdfghjkl", "zxcvbnm"];
     const LEAST: usize = 5;
     if word.len() < LEAST || !word.is_ascii() {
         return false;
     }
-    let lower = word.to_ascii_lowercase();
-    let bytes = lower.as_bytes();
-    let vowels = bytes.iter().filter(|byte| b"aeiouy".contains(byte)).count();
-    let mut kinds: Vec<u8> = bytes.to_vec();
-    kinds.sort_unstable();
-    kinds.dedup();
+    let (mut vowels, mut kinds, mut runs, mut run, mut expected) = (0, 0u32, 0, 0, 0);
+    for byte in word.bytes().map(|byte| byte.to_ascii_lowercase()) {
+        vowels += usize::from(matches!(byte, b'a' | b'e' | b'i' | b'o' | b'u' | b'y'));
+        kinds |= 1 << (byte - b'a');
+        // A run is four keys side by side.
+        run = if byte == expected { run + 1 } else { 1 };
+        runs += usize::from(run >= 4);
+        expected = RIGHT[(byte - b'a') as usize];
+    }
     // Stretched words hold another letter or two ("sooo"); a held key holds none.
-    let held = kinds.len() == 1 || (bytes.len() >= 8 && kinds.len() == 2 && vowels == 0);
-    let is_run = |four: &&[u8]| {
-        let run = std::str::from_utf8(four).unwrap_or_default();
-        ROWS.iter().any(|row| row.contains(run))
-    };
-    let runs = bytes.windows(4).filter(is_run).count();
+    let held = kinds.count_ones() == 1 || (word.len() >= 8 && kinds.count_ones() == 2 && vowels == 0);
     // "property" holds the run "erty", and is none.
-    let neighbours = runs * 2 >= bytes.len() - 3 || (runs > 0 && vowels * 3 <= bytes.len());
+    let neighbours = runs * 2 >= word.len() - 3 || (runs > 0 && vowels * 3 <= word.len());
     held || vowels == 0 || neighbours
 }
