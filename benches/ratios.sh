@@ -22,7 +22,9 @@ text = ["headline", "review"]
 missing = "0"
 TOML
 bytes=$(stat -c %s crossings.csv)
-echo "crossings.csv: $rows reviews, $((bytes / 1000000)) MB; $(nproc) cores; median of $runs runs"
+# `wc -l` is too quick for the clock: forty copies of the file at once.
+lines=$(/usr/bin/time -f %e wc -l $(yes crossings.csv | head -40) 2>&1 >/dev/null | awk '{ printf "%.4f", $1 / 40 }')
+echo "crossings.csv: $rows reviews, $((bytes / 1000000)) MB; $(nproc) cores; median of $runs runs; \`wc -l\` takes $lines s"
 
 seconds() { /usr/bin/time -o "$folder/time" -f '%e %M' "$@" >/dev/null 2>&1; cut -d' ' -f1 "$folder/time"; }
 median() { sort -n | awk '{ v[NR] = $1 } END { print v[int((NR + 1) / 2)] }'; }
@@ -41,7 +43,9 @@ row() { # `wc -w` and the command in turn, so that a change of the machine's pac
   awk -v n="$name" -v s="$time" -v r="$ratio" -v p="$peak" -v f="$bytes" \
     'BEGIN { printf "%-44s %8.2f %9.1fx %11.1fx\n", n, s, r, p * 1024 / f }'
 }
-row 'label (read, label, key)' "$heddle" label crossings.csv
+row 'label (read, detect, count), one core' "$heddle" label crossings.csv --threads 1
+row 'split (label, find kin, write), one core' "$heddle" split crossings.csv --training t.csv --holdout h.csv --threads 1
+row 'survey, all cores' "$heddle" survey crossings.csv
 # One round of learning on top of reading, counting and weighing.
 row 'read + count + weigh (training cut short)' "$heddle" train crossings.csv --out m.heddle \
   --set model.strength=1 --set model.tolerance=0.9

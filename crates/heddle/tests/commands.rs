@@ -502,8 +502,13 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
 #[test]
 fn pages_keep_to_eighty_columns() {
     let folder = with_model().file("reviews.csv", common::REVIEWS);
-    let commands: [&[&str]; 8] = [
+    folder.done(&["validate", "many.csv", "--ledger", "m.jsonl", "--set", "negation.scope=off"]);
+    let commands: [&[&str]; 12] = [
         &["survey", "reviews.csv"],
+        &["survey", "many.csv"],
+        &["balance", "many.csv"],
+        &["sample", "many.csv", "--share", "10%", "--out", "part.csv"],
+        &["ledger", "m.jsonl"],
         &["label", "many.csv"],
         &["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"],
         &[
@@ -597,7 +602,7 @@ fn a_balanced_file_has_the_ratio_and_says_where_it_comes_from() {
         folder.fails(&["balance", "many.csv", "--out", "b.csv"]).contains("training applies it by itself")
     );
     let page = folder.done(&["balance", "many.csv"]);
-    assert!(page.contains("Training adds +0.") && page.contains("in force"), "{page}");
+    assert!(page.contains("Training adds +0.") && page.contains("weights ←"), "{page}");
 }
 
 #[test]

@@ -12,6 +12,8 @@ use crate::text::{Kind, Tokens};
 
 /// A word in fewer reviews is left out.
 const FEWEST: u32 = 5;
+/// A word that stands out less is not called telling, in standard errors.
+const TELLING: f64 = 2.0;
 /// The weight of the prior: as much as so many words.
 const PRIOR: f64 = 1000.0;
 
@@ -96,7 +98,7 @@ pub fn rating_words<T: AsRef<str> + Sync>(
         };
         let mut shares: Vec<WordShare> = words.iter().map(share).filter(|share| share.reviews > 0).collect();
         shares.sort_by(|a, b| b.score.total_cmp(&a.score));
-        let telling = shares.iter().filter(|share| share.score > 0.0).take(most).cloned().collect();
+        let telling = shares.iter().filter(|share| share.score >= TELLING).take(most).cloned().collect();
         shares.sort_by(|a, b| b.reviews.cmp(&a.reviews).then_with(|| a.word.cmp(&b.word)));
         shares.truncate(most);
         RatingWords {

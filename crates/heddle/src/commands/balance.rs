@@ -15,7 +15,7 @@ use crate::intake::input;
 use crate::labelling::{Account, Fate, Labelling};
 use crate::refusals::Refusals;
 use crate::view::table::{Side, Table};
-use crate::view::{Page, number, percent};
+use crate::view::{Page, number, percent, sign_of};
 
 #[derive(Serialize)]
 struct Balanced {
@@ -227,26 +227,21 @@ impl Balanced {
     }
 
     fn show_methods(&self, page: &mut Page) {
-        let mut header = vec![("", Side::Left), ("rows", Side::Right)];
+        let counts: Vec<String> =
+            self.classes.iter().map(|class| format!("{} counts", sign_of(*class))).collect();
+        let mut header = vec![("", Side::Left)];
         self.classes.iter().for_each(|class| header.push((class.name(), Side::Right)));
-        self.classes.iter().for_each(|_| header.push(("a mistake costs", Side::Right)));
-        header.push(("", Side::Left));
+        counts.iter().for_each(|name| header.push((name, Side::Right)));
         let mut table = Table::new(&header);
         for method in &self.methods {
             let rows: usize = method.rows.values().sum();
-            let mut cells = vec![method.method.to_string(), number(rows)];
+            let mark = if method.method == self.method { " ←" } else { "" };
+            let mut cells = vec![format!("{}{mark}", method.method)];
             let own = |class: &Polarity| method.rows.get(class.name()).copied().unwrap_or(0);
-            cells.extend(
-                self.classes
-                    .iter()
-                    .map(|class| format!("{} ({})", number(own(class)), percent(own(class), rows))),
-            );
-            cells.extend(
-                self.classes
-                    .iter()
-                    .map(|class| format!("{:.2}", method.costs.get(class.name()).copied().unwrap_or(0.0))),
-            );
-            cells.push(if method.method == self.method { "in force".into() } else { String::new() });
+            let shown = |class: &Polarity| format!("{} ({})", number(own(class)), percent(own(class), rows));
+            cells.extend(self.classes.iter().map(shown));
+            let cost = |class: &Polarity| method.costs.get(class.name()).copied().unwrap_or(0.0);
+            cells.extend(self.classes.iter().map(|class| format!("{:.2}", cost(class))));
             table.row(cells);
         }
         table.put(page);

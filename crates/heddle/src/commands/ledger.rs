@@ -83,29 +83,42 @@ impl Answer for Listed {
             ("time (UTC)", Side::Left),
             ("data", Side::Left),
             ("settings", Side::Left),
-            ("changed", Side::Left),
         ]);
         for entry in &self.entries {
             let figure = entry.figures.get(by).map_or("–".into(), |figure| {
                 if SHARES.contains(&by) { share_with_interval(figure) } else { plain_with_interval(figure) }
             });
-            let changed: Vec<String> = entry
-                .changed
-                .iter()
-                .filter(|(path, _)| !path.starts_with("reviews."))
-                .map(|(path, value)| format!("{path}={}", value.to_string().trim_matches('"')))
-                .collect();
             table.row([
                 figure,
                 number(entry.mix.iter().sum()),
                 entry.command.clone(),
-                entry.time.replace('T', " ").trim_end_matches('Z').to_string(),
-                entry.data.chars().take(6).collect(),
-                entry.settings.chars().take(6).collect(),
-                changed.join(" "),
+                entry.time.replace('T', " ").chars().skip(2).take(14).collect(),
+                short(&entry.data),
+                short(&entry.settings),
             ]);
         }
         table.put(page);
+        page.heading("What the settings change");
+        let mut told: Vec<&str> = Vec::new();
+        for entry in &self.entries {
+            if !told.contains(&entry.settings.as_str()) {
+                told.push(&entry.settings);
+                page.item(&short(&entry.settings), &changes(entry));
+            }
+        }
         page.note("Equal letters under data or settings mean the same data or the same settings. Entries on other data are no contest.");
     }
+}
+
+/// Enough of a fingerprint to tell it from others.
+fn short(fingerprint: &str) -> String {
+    fingerprint.chars().take(6).collect()
+}
+
+/// The settings that are not the default; those of the columns belong to the data.
+fn changes(entry: &Entry) -> String {
+    let of_work = entry.changed.iter().filter(|(path, _)| !path.starts_with("reviews."));
+    let shown: Vec<String> =
+        of_work.map(|(path, value)| format!("{path}={}", value.to_string().trim_matches('"'))).collect();
+    if shown.is_empty() { "nothing".into() } else { shown.join(" ") }
 }

@@ -179,14 +179,15 @@ impl Answer for Ran {
         self.show_figures(page);
         let holdout = &self.split.holdout;
         page.note(&format!(
-            "{} folds, everything refitted in each; then one look at the holdout ({} negative). 95 % intervals. Rule: {}.",
+            "{} folds, everything refitted in each; one look at the holdout ({} negative); 95 % intervals.",
             self.validation.validation.folds.len(),
             percent(holdout.of(Polarity::Negative), holdout.rows()),
-            self.split.rule,
         ));
-        if let Some(middle) = &self.middle {
-            page.note(&format!("{}.", middle.words()));
-        }
+        let middle = self.middle.as_ref().map_or(String::new(), |middle| {
+            let called = share_with_interval(&middle.called_positive);
+            format!("; of these {}, {called} called positive", number(middle.reviews))
+        });
+        page.note(&format!("Rule: {}{middle}.", self.split.rule));
         page.heading("How it reads a review of the holdout");
         self.explained.show_readings(page);
         page.heading(&format!("Done in {:.1} s; everything is in {}", self.seconds, self.folder));

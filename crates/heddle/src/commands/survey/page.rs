@@ -132,7 +132,7 @@ fn show_dates(survey: &Survey, page: &mut Page) {
         let forms: Vec<String> = dates
             .forms
             .iter()
-            .map(|(form, rows)| format!("{} as {}", number(*rows), form.example()))
+            .map(|(form, rows)| format!("{} as {}", count(*rows, "date"), form.example()))
             .collect();
         let misfits = if column.misfits > 0 {
             format!("; {} no date", count(column.misfits, "cell"))
