@@ -10,10 +10,8 @@ use std::path::Path;
 use heddle_core::{Encoding, Form, Header, Quotes, Study};
 use serde::{Deserialize, Serialize};
 
-use crate::digest::digest_of;
 use crate::error::FileError;
 use crate::place::{self, Written};
-use crate::reviews::input::Input;
 
 /// The version of the format.
 const VERSION: u32 = 1;
@@ -45,17 +43,6 @@ pub struct Origins {
     pub file: String,
     /// The XXH3-64 of its bytes, in hexadecimal digits.
     pub xxh3: String,
-}
-
-impl Origins {
-    /// The files of an input, to be taken before anything is written in their place.
-    ///
-    /// # Errors
-    /// If one of them cannot be read.
-    pub fn of(input: &Input) -> Result<Vec<Self>, FileError> {
-        let origin = |(name, path): (&str, &str)| Ok(Self { file: name.into(), xxh3: digest_of(path)? });
-        input.names().zip(input.paths()).map(origin).collect()
-    }
 }
 
 /// One look at a holdout.

@@ -1,6 +1,6 @@
 //! Rows that could not be used: the first few are told, all are counted and can be kept.
 
-use heddle_files::{Column, Refusal, RowWriter};
+use heddle_files::{Column, Record, Refusal, Reviews, RowWriter};
 
 use crate::desk::Desk;
 
@@ -39,6 +39,22 @@ impl<'d> Refusals<'d> {
             ])?;
         }
         Ok(())
+    }
+
+    /// How many came so far.
+    pub fn count(&self) -> usize {
+        self.count
+    }
+
+    /// Reads the next row that can be used, taking in those that cannot; gives its line.
+    pub fn next(&mut self, reviews: &mut Reviews, record: &mut Record) -> anyhow::Result<Option<u64>> {
+        loop {
+            match reviews.next(record)? {
+                Some(Ok(line)) => return Ok(Some(line)),
+                Some(Err(refusal)) => self.add(&refusal)?,
+                None => return Ok(None),
+            }
+        }
     }
 
     /// Ends the list, and tells how many were not told one by one.

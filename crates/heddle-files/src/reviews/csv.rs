@@ -5,12 +5,12 @@ use std::io::{self, Read};
 use std::rc::Rc;
 
 use csv::{ByteRecord, ReaderBuilder, StringRecord};
-use heddle_core::{Choice, Form};
+use heddle_core::Form;
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
 use super::dialect::Dialect;
-use super::rows::{Manner, Next, Refusal, Rows, Span, nul_column, nul_refusal};
+use super::rows::{Manner, Next, Refusal, Rows, Span, checked};
 use crate::error::{FileError, system_error};
 
 /// How much of a file is looked at to detect how it is written.
@@ -194,20 +194,10 @@ impl Rows for Delimited {
             FileError::io(&self.file, broken)
         })?;
         self.raw = std::mem::replace(record, read).into_byte_record();
-        Ok(Some(match nul_column(record) {
-            Some(at) => Err(nul_refusal(&self.file, line, &self.columns[at].name)),
-            None => Ok(line),
-        }))
+        Ok(checked(record, &self.columns, &self.file, line))
     }
 
     fn manner(&self) -> Manner {
-        let decoded = self.decoded.borrow();
-        Manner {
-            encoding: Some(decoded.encoding.name()),
-            lines: Some(decoded.lines),
-            replaced: decoded.replaced,
-            first_replaced: decoded.first_replaced,
-            ..self.manner.clone()
-        }
+        self.manner.with(&self.decoded.borrow())
     }
 }

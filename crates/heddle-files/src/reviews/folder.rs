@@ -10,7 +10,7 @@ use heddle_core::{Choice, Form};
 use super::bytes::{Decoder, unpacked};
 use super::column::Column;
 use super::lines::{CLASS, TEXT};
-use super::rows::{Manner, Next, Refusal, Rows, nul_column, nul_refusal};
+use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
 /// The longest text, in bytes.
@@ -110,10 +110,7 @@ impl Rows for Folder {
         record.push_field(&inside.display().to_string());
         record.push_field(&class);
         record.push_field(&text);
-        Ok(Some(match nul_column(record) {
-            Some(at) => Err(nul_refusal(&self.current, 1, &self.columns[at].name)),
-            None => Ok(1),
-        }))
+        Ok(checked(record, &self.columns, &self.current, 1))
     }
 
     fn manner(&self) -> Manner {

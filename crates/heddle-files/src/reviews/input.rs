@@ -17,7 +17,8 @@ use super::json::{self, Json, Layout};
 use super::lines::Lines;
 use super::parquet::Parquet;
 use super::rows::{Manner, Next, Rows};
-use crate::about::About;
+use crate::about::{About, Origins};
+use crate::digest::digest_of;
 use crate::error::FileError;
 
 /// What standard input is called.
@@ -69,6 +70,16 @@ impl Input {
     /// Where the files are; a copy of standard input is somewhere else than its name says.
     pub fn paths(&self) -> impl Iterator<Item = &str> {
         self.files.iter().map(|file| file.path.as_str())
+    }
+
+    /// The files with their fingerprints, to be taken before anything is written in their
+    /// place.
+    ///
+    /// # Errors
+    /// If one of them cannot be read.
+    pub fn origins(&self) -> Result<Vec<Origins>, FileError> {
+        let origin = |file: &Source| Ok(Origins { file: file.name.clone(), xxh3: digest_of(&file.path)? });
+        self.files.iter().map(origin).collect()
     }
 
     /// Reads the rows of all files from the beginning.
@@ -176,6 +187,20 @@ impl Reviews {
                 }
                 Some(refused) => return Ok(Some(refused)),
                 None => self.follow()?,
+            }
+        }
+        Ok(None)
+    }
+
+    /// As [`next`](Self::next), passing over rows that cannot be used: for a second look, when
+    /// they were told at the first.
+    ///
+    /// # Errors
+    /// As [`next`](Self::next).
+    pub fn next_sound(&mut self, record: &mut StringRecord) -> Result<Option<u64>, FileError> {
+        while let Some(read) = self.next(record)? {
+            if let Ok(line) = read {
+                return Ok(Some(line));
             }
         }
         Ok(None)

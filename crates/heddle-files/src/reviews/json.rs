@@ -5,13 +5,13 @@ use std::io::{BufRead, BufReader, Read};
 use std::rc::Rc;
 
 use csv::StringRecord;
-use heddle_core::{Choice, Form};
+use heddle_core::Form;
 use rustc_hash::FxHashMap;
 use serde_json::Value;
 
 use super::bytes::{Decoded, Decoder};
 use super::column::{CellKind, Column};
-use super::rows::{Manner, Next, Refusal, Rows, nul_column, nul_refusal};
+use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
 /// The longest object, in bytes.
@@ -271,21 +271,11 @@ impl Rows for Json {
         }
         record.clear();
         self.cells.iter().for_each(|cell| record.push_field(cell.as_deref().unwrap_or_default()));
-        Ok(Some(match nul_column(record) {
-            Some(at) => Err(nul_refusal(&self.manner.file, line, &self.columns[at].name)),
-            None => Ok(line),
-        }))
+        Ok(checked(record, &self.columns, &self.manner.file, line))
     }
 
     fn manner(&self) -> Manner {
-        let decoded = self.decoded.borrow();
-        Manner {
-            encoding: Some(decoded.encoding.name()),
-            lines: Some(decoded.lines),
-            replaced: decoded.replaced,
-            first_replaced: decoded.first_replaced,
-            ..self.manner.clone()
-        }
+        self.manner.with(&self.decoded.borrow())
     }
 }
 

@@ -5,12 +5,12 @@ use std::io::{BufRead, BufReader, Read};
 use std::rc::Rc;
 
 use csv::StringRecord;
-use heddle_core::{Choice, Form};
+use heddle_core::Form;
 use regex::Regex;
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
-use super::rows::{Manner, Next, Refusal, Rows, nul_column, nul_refusal};
+use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
 /// The column of the class, in formats that have no names of their own.
@@ -103,20 +103,10 @@ impl Rows for Lines {
         record.clear();
         record.push_field(class.as_str());
         record.push_field(line[whole.end()..].trim());
-        Ok(Some(match nul_column(record) {
-            Some(at) => Err(nul_refusal(&self.file, self.line, &self.columns[at].name)),
-            None => Ok(self.line),
-        }))
+        Ok(checked(record, &self.columns, &self.file, self.line))
     }
 
     fn manner(&self) -> Manner {
-        let decoded = self.decoded.borrow();
-        Manner {
-            encoding: Some(decoded.encoding.name()),
-            lines: Some(decoded.lines),
-            replaced: decoded.replaced,
-            first_replaced: decoded.first_replaced,
-            ..self.manner.clone()
-        }
+        self.manner.with(&self.decoded.borrow())
     }
 }

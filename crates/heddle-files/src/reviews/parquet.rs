@@ -10,7 +10,7 @@ use parquet::record::{Field, Row};
 use parquet::schema::types::Type;
 
 use super::column::{CellKind, Column};
-use super::rows::{Manner, Next, Refusal, Rows, nul_column, nul_refusal};
+use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
 /// A Parquet file. Groups become dotted names, lists stay as text.
@@ -146,10 +146,7 @@ impl Rows for Parquet {
         }
         record.clear();
         self.cells.iter().for_each(|cell| record.push_field(cell));
-        Ok(Some(match nul_column(record) {
-            Some(at) => Err(nul_refusal(&self.manner.file, self.number, &self.columns[at].name)),
-            None => Ok(self.number),
-        }))
+        Ok(checked(record, &self.columns, &self.manner.file, self.number))
     }
 
     fn manner(&self) -> Manner {

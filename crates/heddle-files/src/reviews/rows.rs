@@ -3,6 +3,9 @@
 use csv::StringRecord;
 use serde::Serialize;
 
+use heddle_core::Choice;
+
+use super::bytes::Decoded;
 use super::column::Column;
 use crate::error::FileError;
 
@@ -92,19 +95,33 @@ pub(crate) trait Rows {
 }
 
 /// A cell with a NUL byte is no text.
-pub(crate) fn nul_column(record: &StringRecord) -> Option<usize> {
+fn nul_column(record: &StringRecord) -> Option<usize> {
     // One look at the whole row; which cell it was is asked only where there is one.
     memchr::memchr(0, record.as_slice().as_bytes())?;
     record.iter().position(|cell| cell.contains('\0'))
 }
 
-/// The refusal of such a cell.
-pub(crate) fn nul_refusal(file: &str, line: u64, column: &str) -> Refusal {
-    Refusal {
+/// A row that was read whole, or its refusal if a cell is no text.
+pub(crate) fn checked(record: &StringRecord, columns: &[Column], file: &str, line: u64) -> Next {
+    let Some(at) = nul_column(record) else { return Some(Ok(line)) };
+    Some(Err(Refusal {
         file: file.into(),
         line,
-        column: Some(column.into()),
+        column: Some(columns[at].name.clone()),
         expected: "text".into(),
         found: "a NUL byte: is this a text file, and is reviews.encoding right?".into(),
+    }))
+}
+
+impl Manner {
+    /// With what the decoder saw.
+    pub(crate) fn with(&self, decoded: &Decoded) -> Self {
+        Self {
+            encoding: Some(decoded.encoding.name()),
+            lines: Some(decoded.lines),
+            replaced: decoded.replaced,
+            first_replaced: decoded.first_replaced,
+            ..self.clone()
+        }
     }
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use anyhow::bail;
 use heddle_core::{Balance, Balancing, Choice, Mix, Polarity, Study, copies, probabilities, text_key};
-use heddle_files::{About, Holds, Input, Manner, Origins, Record, RowWriter};
+use heddle_files::{About, Holds, Input, Manner, Record, RowWriter};
 use serde::Serialize;
 
 use crate::args::BalanceArgs;
@@ -129,15 +129,10 @@ impl Counted {
         let mut refusals = Refusals::new(desk)?;
         let mut keys: [Vec<u64>; 3] = Default::default();
         let mut record = Record::new();
-        while let Some(read) = reviews.next(&mut record)? {
-            match read {
-                Err(refusal) => refusals.add(&refusal)?,
-                Ok(line) => {
-                    let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
-                    if let (Fate::Labelled(class), true) = (fate, keyed) {
-                        keys[class.index()].push(text_key(&labelling.join(|at| &record[at])));
-                    }
-                }
+        while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
+            if let (Fate::Labelled(class), true) = (fate, keyed) {
+                keys[class.index()].push(text_key(&labelling.join(|at| &record[at])));
             }
         }
         let manners = reviews.manners();
@@ -154,7 +149,7 @@ impl Counted {
 
 /// Reads the files again and writes each row as often as it stands in the balanced sample.
 fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -> anyhow::Result<()> {
-    let sources = Origins::of(input)?;
+    let sources = input.origins()?;
     let wanted = study.balance.wanted(counted.mix());
     let of_class = |class: usize| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
     let copies: [Vec<usize>; 3] = [of_class(0), of_class(1), of_class(2)];
@@ -164,8 +159,7 @@ fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -
     let mut writer = RowWriter::create(path, target.columns())?;
     let mut record = Record::new();
     let (mut seen, mut mix) = (Mix::default(), Mix::default());
-    while let Some(read) = reviews.next(&mut record)? {
-        let Ok(line) = read else { continue }; // counted at the first look
+    while let Some(line) = reviews.next_sound(&mut record)? {
         let Fate::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else { continue };
         let index = class.index();
         let Some(&times) = copies[index].get(seen[index]) else {

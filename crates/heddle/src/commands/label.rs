@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use anyhow::bail;
 use heddle_core::{Polarity, Reservoir, Study};
-use heddle_files::{About, Column, Holds, Input, Manner, Origins, Record, Reviews, RowWriter, find_column};
+use heddle_files::{About, Column, Holds, Input, Manner, Record, Reviews, RowWriter, find_column};
 use serde::Serialize;
 
 use crate::args::LabelArgs;
@@ -40,57 +40,28 @@ struct Sampled {
 
 /// Labels files row by row; writes the labelled rows if asked.
 pub fn run(args: &LabelArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let mut study = desk.study().clone();
-    let input = input(&args.files, &study)?;
-    let ratings = args.ratings.as_ref().map(|path| Ratings::read(path, &study, desk)).transpose()?;
-    if ratings.is_some() {
-        study.reviews.label = None;
-    }
-    let labelled = label(&input, &study, ratings.as_ref(), args, desk)?;
+    let input = input(&args.files, desk.study())?;
+    let labelled = label(&input, args, desk)?;
     desk.answer("label", &labelled)?;
     Ok(labelled.account.refused)
 }
 
-fn label(
-    input: &Input,
-    study: &Study,
-    ratings: Option<&Ratings>,
-    args: &LabelArgs,
-    desk: &Desk,
-) -> anyhow::Result<Labelled> {
+fn label(input: &Input, args: &LabelArgs, desk: &Desk) -> anyhow::Result<Labelled> {
+    let study = desk.study();
+    let mut refusals = Refusals::new(desk)?;
+    let ratings = args.ratings.as_ref().map(|path| Ratings::read(path, study, &mut refusals)).transpose()?;
+    let elsewhere = refusals.count();
     let mut reviews = input.rows()?;
-    let theirs = reviews.columns().to_vec();
-    let mut columns = theirs.clone();
-    let mut joined = None;
-    if let Some(ratings) = ratings {
-        // The ratings of the other file stand behind the columns of this one.
-        joined = Some(find_column(reviews.file(), &theirs, &ratings.id)?);
-        if theirs.iter().any(|column| column.name == ratings.column) {
-            bail!(
-                "both {} and {} have a column `{}`: which one counts?",
-                reviews.file(),
-                ratings.file,
-                ratings.column
-            );
-        }
-        columns.push(Column::text(&ratings.column));
-    }
+    let mut columns = reviews.columns().to_vec();
+    let joined = ratings.as_ref().map(|ratings| ratings.enter(reviews.file(), &mut columns)).transpose()?;
     let mut labelling = Labelling::new(reviews.file(), &columns, study)?;
     let target = Target::new(&columns, replaces(input, study)?);
     let mut writer = args.out.as_ref().map(|path| RowWriter::create(path, target.columns())).transpose()?;
-    let mut refusals = Refusals::new(desk)?;
     let mut samples = Polarity::ALL.map(|_| Reservoir::new(args.samples, study.validation.seed));
     let sign = desk.busy("labelling");
     let mut record = Record::new();
-    while let Some(read) = reviews.next(&mut record)? {
-        let line = match read {
-            Ok(line) => line,
-            Err(refusal) => {
-                refusals.add(&refusal)?;
-                continue;
-            }
-        };
-        if let (Some(ratings), Some(id)) = (ratings, joined) {
+    while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+        if let (Some(ratings), Some(id)) = (&ratings, joined) {
             let rating = ratings.of(&record[id]).to_string();
             record.push_field(&rating);
         }
@@ -109,9 +80,9 @@ fn label(
     sign.finish_and_clear();
     let manners = reviews.manners();
     desk.tell_manners(&manners);
-    let (account, values) = labelling.finish(refusals.finish()?)?;
+    let (account, values) = labelling.finish(refusals.finish()? - elsewhere)?;
     if let (Some(path), Some(writer)) = (&args.out, writer) {
-        let sources = Origins::of(input)?;
+        let sources = input.origins()?;
         let written = writer.finish()?;
         About::new(Holds::Labelled, study, sources, &written, account.mix()).put_beside(path)?;
     }
@@ -135,7 +106,7 @@ struct Ratings {
 }
 
 impl Ratings {
-    fn read(path: &str, study: &Study, desk: &Desk) -> anyhow::Result<Self> {
+    fn read(path: &str, study: &Study, refusals: &mut Refusals<'_>) -> anyhow::Result<Self> {
         let Some(id) = &study.reviews.id else {
             bail!(
                 "--ratings joins by id: name the column that both files have, as in --set reviews.id=review_id"
@@ -146,21 +117,24 @@ impl Ratings {
         let key = find_column(reviews.file(), reviews.columns(), id)?;
         let rated = find_column(reviews.file(), reviews.columns(), &column)?;
         let mut by_id = HashMap::new();
-        let mut refusals = Refusals::new(desk)?;
         let mut record = Record::new();
-        while let Some(read) = reviews.next(&mut record)? {
-            match read {
-                Err(refusal) => refusals.add(&refusal)?,
-                Ok(line) => {
-                    let before = by_id.insert(record[key].to_string(), record[rated].to_string());
-                    if before.is_some_and(|before| before != record[rated]) {
-                        bail!("{path}, line {line}: the id `{}` has two ratings", &record[key]);
-                    }
-                }
+        while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            let before = by_id.insert(record[key].to_string(), record[rated].to_string());
+            if before.is_some_and(|before| before != record[rated]) {
+                bail!("{path}, line {line}: the id `{}` has two ratings", &record[key]);
             }
         }
-        refusals.finish()?;
         Ok(Self { file: path.into(), id: id.clone(), column, by_id })
+    }
+
+    /// Puts the rating behind the columns of the reviews; gives the place of the id.
+    fn enter(&self, file: &str, columns: &mut Vec<Column>) -> anyhow::Result<usize> {
+        let id = find_column(file, columns, &self.id)?;
+        if columns.iter().any(|column| column.name == self.column) {
+            bail!("both {file} and {} have a column `{}`: which one counts?", self.file, self.column);
+        }
+        columns.push(Column::text(&self.column));
+        Ok(id)
     }
 
     /// The rating of an id; blank where there is none.

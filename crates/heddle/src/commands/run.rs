@@ -120,8 +120,7 @@ fn middle_texts(input: &Input, desk: &Desk) -> anyhow::Result<Vec<String>> {
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), desk.study())?;
     let mut texts = Vec::new();
     let mut record = Record::new();
-    while let Some(read) = reviews.next(&mut record)? {
-        let Ok(line) = read else { continue }; // told when the parts were made
+    while let Some(line) = reviews.next_sound(&mut record)? {
         if labelling.take(|at| &record[at], reviews.file(), line)? == Fate::Middle {
             texts.push(labelling.join(|at| &record[at]).into_owned());
         }

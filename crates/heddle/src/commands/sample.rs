@@ -103,7 +103,7 @@ struct Layer {
 fn draw(input: &Input, size: Size, out: &str, desk: &Desk) -> anyhow::Result<Drawn> {
     let study = desk.study();
     let seed = study.validation.seed;
-    let sources = Origins::of(input)?;
+    let sources = input.origins()?;
     let mut reviews = input.rows()?;
     let columns: Vec<Column> = reviews.columns().to_vec();
     let rated = columns.iter().position(|column| column.name == study.reviews.rated());
@@ -115,11 +115,7 @@ fn draw(input: &Input, size: Size, out: &str, desk: &Desk) -> anyhow::Result<Dra
     let mut layers: BTreeMap<String, Layer> = BTreeMap::new();
     let mut record = Record::new();
     let mut rows = 0;
-    while let Some(read) = reviews.next(&mut record)? {
-        if let Err(refusal) = read {
-            refusals.add(&refusal)?;
-            continue;
-        }
+    while refusals.next(&mut reviews, &mut record)?.is_some() {
         let value = rated.map_or("".into(), |at| shown_value(&record[at]));
         let known = layers.contains_key(value.as_ref());
         let value = if known || layers.len() < MOST_STRATA { value.into_owned() } else { "(others)".into() };

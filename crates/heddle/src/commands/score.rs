@@ -85,10 +85,9 @@ fn read_batch(reviews: &mut Reviews, refusals: &mut Refusals<'_>) -> anyhow::Res
     let mut batch = Vec::new();
     let mut record = Record::new();
     while batch.len() < BATCH {
-        match reviews.next(&mut record)? {
+        match refusals.next(reviews, &mut record)? {
             None => break,
-            Some(Ok(_)) => batch.push(std::mem::take(&mut record)),
-            Some(Err(refusal)) => refusals.add(&refusal)?,
+            Some(_) => batch.push(std::mem::take(&mut record)),
         }
     }
     Ok(batch)
