@@ -145,6 +145,7 @@ fn odd_texts_are_told_apart_from_plain_ones() {
         ("5/5 !!!", Oddity::NoLetters),
         ("a cafÃ© on deck", Oddity::WronglyDecoded),
         ("it wasnâ€™t warm", Oddity::WronglyDecoded),
+        ("calm \u{96} and warm", Oddity::WronglyDecoded),
         ("a caf\u{fffd} on deck", Oddity::LostCharacters),
         ("bell \u{7} here", Oddity::ControlCharacters),
         ("zero\u{200b}width", Oddity::InvisibleCharacters),

@@ -53,10 +53,12 @@ fn a_rating_is_found_by_any_name() {
 
 #[test]
 fn a_study_written_by_survey_works_at_once() {
-    let folder = Folder::new().file(
-        "r.csv",
-        "kundnr,comment text,score\n1,it was all good,5\n2,it was all bad,1\n3,well well well,0\n",
-    );
+    let mut text = String::from("kundnr,comment text,score\n0,well well well,0\n");
+    (1..31).for_each(|row| text.push_str(&format!("{row},it was all of it {row},{}\n", [1, 5][row % 2])));
+    let thumbs = "comment,thumb\nit was all good,👍\nit was all bad,👎\nit was all so so,👎\n";
+    let folder = Folder::new().file("r.csv", text).file("thumbs.csv", thumbs);
+    folder.done(&["survey", "thumbs.csv", "--write-study", "thumbs.toml"]);
+    assert!(folder.text("thumbs.toml").contains("missing = \"\""), "a rating that many rows have is no slip");
     folder.done(&["survey", "r.csv", "--write-study", "study.toml"]);
     let study = folder.text("study.toml");
     assert!(study.contains("text = [\"comment text\"]") && study.contains("stars = \"score\""), "{study}");
@@ -64,7 +66,7 @@ fn a_study_written_by_survey_works_at_once() {
     let account = &folder.json(&["label"])["account"];
     assert_eq!(
         (number(&account["negative"]), number(&account["positive"]), number(&account["no_rating"])),
-        (1.0, 1.0, 1.0)
+        (15.0, 15.0, 1.0)
     );
     assert!(folder.fails(&["survey", "r.csv", "--write-study", "study.toml"]).contains("there already"));
 }

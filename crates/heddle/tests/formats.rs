@@ -75,14 +75,14 @@ fn a_field_inside_a_field_is_named_with_a_dot() {
 fn fields_that_only_some_objects_have_are_columns_of_all() {
     let folder = Folder::new().file(
         "r.json",
-        "[{\"review\": \"good\", \"stars\": 5},\n {\"stars\": 1, \"late\": true, \"review\": \"bad\"}, {\"review\": null, \"stars\": 4}]",
+        "[{\"review\": \"good\", \"stars\": 5, \"author\": null},\n {\"stars\": 1, \"late\": true, \"review\": \"bad\", \"author\": {\"town\": \"Eldness\"}}, {\"review\": null, \"stars\": 4}]",
     );
     let found = folder.json(&["label", "r.json", "--out", "l.csv"]);
     assert_eq!(
         (&found["account"]["no_text"], &found["manners"][0]["format"]),
         (&1.into(), &"a JSON array".into())
     );
-    assert_eq!(folder.csv("l.csv").0, ["review", "stars", "late", "polarity"]);
+    assert_eq!(folder.csv("l.csv").0, ["review", "stars", "late", "author.town", "polarity"]);
 }
 
 #[test]

@@ -117,7 +117,7 @@ pub fn looks(text: &str) -> Looks {
                 seen[oddity as usize] = true;
             }
         }
-        seen[Oddity::WronglyDecoded as usize] = is_wrongly_decoded(text);
+        seen[Oddity::WronglyDecoded as usize] |= is_wrongly_decoded(text);
         oddities.extend(Oddity::ALL.into_iter().filter(|oddity| seen[*oddity as usize]));
     }
     const SCRIPTS: [Script; 10] = [
@@ -147,6 +147,8 @@ fn odd_character(char: char) -> Option<Oddity> {
     match char {
         '\t' | '\r' | '\n' => None,
         '\u{fffd}' => Some(Oddity::LostCharacters),
+        // Windows-1252 that was read as Latin-1 holds dashes and quotes as control characters.
+        '\u{80}'..='\u{9f}' => Some(Oddity::WronglyDecoded),
         // The joiner of emoji is left out: families and flags need it.
         '\u{200b}'
         | '\u{200c}'

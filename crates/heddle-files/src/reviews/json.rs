@@ -186,9 +186,15 @@ pub(crate) fn columns(
             }
         });
     }
+    // A name that is null in one row and an object in others stands for the fields inside.
+    let inside = |name: &str, other: &str| other.strip_prefix(name).is_some_and(|rest| rest.starts_with('.'));
+    let names: Vec<String> = kinds.iter().map(|(name, _)| name.clone()).collect();
+    let is_column = |(name, kind): &(String, Option<CellKind>)| {
+        kind.is_some() || !names.iter().any(|other| inside(name, other))
+    };
     let column =
         |(name, kind): (String, Option<CellKind>)| Column { name, kind: kind.unwrap_or(CellKind::Text) };
-    Ok(kinds.into_iter().map(column).collect())
+    Ok(kinds.into_iter().filter(is_column).map(column).collect())
 }
 
 fn open(

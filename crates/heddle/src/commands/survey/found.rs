@@ -1,6 +1,6 @@
 //! Which columns mean what, and what only the analyst can say.
 
-use heddle_core::{ColumnKind, ColumnProfile, LanguageShare, Oddity, Study};
+use heddle_core::{ColumnKind, ColumnProfile, LanguageShare, Oddity, Reading, Study};
 use serde::Serialize;
 
 use super::{Columns, RatingRow, Texts};
@@ -8,7 +8,7 @@ use crate::view::{count, number};
 
 /// Repeats are asked about in files of so many texts.
 const ENOUGH_TEXTS: usize = 50;
-/// Languages below this share are not asked about.
+/// Languages that may make up less than this share are not asked about.
 const FEW_FOREIGN: f64 = 0.01;
 
 /// The columns that mean something, as far as can be told.
@@ -83,12 +83,18 @@ fn rating(columns: &[ColumnProfile], study: &Study) -> Option<String> {
     let repeats = |column: &&ColumnProfile| {
         column.kind == ColumnKind::Number && few(column) && column.filled >= 3 * column.distinct
     };
+    // Values that the rule names are classes, whatever the column is called.
+    let classes = |column: &&ColumnProfile| {
+        let named = |(value, _): &(String, usize)| matches!(study.polarity.read(value), Reading::Class(_));
+        column.kind == ColumnKind::Category && few(column) && column.values.iter().all(named)
+    };
     let wanted = study.reviews.rated();
     if columns.iter().any(|column| column.name == wanted) {
         return Some(wanted.to_string());
     }
     let sounding = columns.iter().filter(few).find(sounds);
-    sounding.or_else(|| only(columns.iter().filter(repeats))).map(|column| column.name.clone())
+    let telling = || only(columns.iter().filter(repeats)).or_else(|| only(columns.iter().filter(classes)));
+    sounding.or_else(telling).map(|column| column.name.clone())
 }
 
 /// The item, if there is one and no other.
@@ -198,7 +204,8 @@ fn about_files(looked: &Columns, questions: &mut Vec<String>) {
 
 fn about_texts(texts: &Texts, languages: &[LanguageShare], questions: &mut Vec<String>) {
     if let [main, others @ ..] = languages
-        && let Some(share) = main.share.value.filter(|share| 1.0 - share >= FEW_FOREIGN)
+        && let (Some(share), Some(high)) = (main.share.value, main.share.high)
+        && 1.0 - high >= FEW_FOREIGN
     {
         let names: Vec<&str> = others.iter().take(3).map(|other| other.language).collect();
         questions.push(format!(

@@ -32,6 +32,8 @@ const TEXTS_FOR_LANGUAGES: usize = 2_000;
 /// A rating with more values than this has no words of its own.
 const MOST_RATINGS: usize = 12;
 const SHOWN_WORDS: usize = 8;
+/// A rating that the rule does not name and that so few rows have is taken for a slip.
+const RARE_RATING: f64 = 0.05;
 
 #[derive(Serialize)]
 struct Survey {
@@ -132,8 +134,8 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
     Ok(survey.refused)
 }
 
-/// Writes a study. Up to five ratings that the rule does not name are set to "missing",
-/// where the analyst sees them; more are no slips, and are left to be named.
+/// Writes a study. Rare ratings that the rule does not name are set to "missing", where the
+/// analyst sees them; others are no slips, and are left to be named.
 fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Result<()> {
     let mut study = study.clone();
     let beside = Path::new(path).parent().is_none_or(|folder| folder.as_os_str().is_empty());
@@ -141,8 +143,10 @@ fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Resu
         // The files of a study are seen from its folder.
         *file = std::path::absolute(&*file)?.display().to_string();
     }
-    let unnamed: Vec<&str> = ratings.iter().filter(|row| !row.named).map(|row| row.value.as_str()).collect();
-    if !unnamed.is_empty() && unnamed.len() <= 5 {
+    let rows: usize = ratings.iter().map(|row| row.rows).sum();
+    let rare = |row: &&RatingRow| !row.named && row.rows as f64 <= RARE_RATING * rows as f64;
+    let unnamed: Vec<&str> = ratings.iter().filter(rare).map(|row| row.value.as_str()).collect();
+    if !unnamed.is_empty() {
         let with = format!("{}, {}", study.polarity.missing, unnamed.join(", "));
         study.polarity.missing = Values::parse(&with).map_err(anyhow::Error::msg)?;
     }

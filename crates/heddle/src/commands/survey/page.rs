@@ -109,7 +109,7 @@ fn show_ratings(survey: &Survey, page: &mut Page) {
     };
     let classes = Polarity::ALL.map(of);
     let labelled: usize = classes.iter().sum();
-    if labelled > 0 {
+    if classes.iter().filter(|rows| **rows > 0).count() > 1 {
         page.note(&format!(
             "Calling every labelled row the larger class would be right in {}: the figure to beat.",
             percent(classes.into_iter().max().unwrap_or(0), labelled)
