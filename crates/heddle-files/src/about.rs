@@ -147,24 +147,17 @@ impl About {
         place::write(Self::name_beside(path), &text)
     }
 
-    /// Takes away what an earlier file of this name left beside it.
-    ///
-    /// # Errors
-    /// If it cannot be removed.
-    pub fn forget(path: &str) -> Result<(), FileError> {
-        match fs::remove_file(Self::name_beside(path)) {
-            Err(error) if error.kind() != std::io::ErrorKind::NotFound => Err(FileError::io(path, error)),
-            _ => Ok(()),
-        }
+    /// Whether a file is still the one that was written, as far as its size tells.
+    pub fn fits(&self, path: &str) -> bool {
+        fs::metadata(path).is_ok_and(|data| data.len() == self.bytes)
     }
 
     /// How a file is to be read that was written here; nothing if it was not, or was
     /// changed since.
     pub(crate) fn form_of(path: &str) -> Result<Option<Form>, FileError> {
         let Some(about) = Self::beside(path)? else { return Ok(None) };
-        let size = fs::metadata(path).map_or(0, |data| data.len());
         let ours =
             Form { header: Header::Yes, quotes: Quotes::Csv, encoding: Encoding::Utf8, ..Form::default() };
-        Ok((size == about.bytes).then_some(ours))
+        Ok(about.fits(path).then_some(ours))
     }
 }

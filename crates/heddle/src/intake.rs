@@ -66,7 +66,7 @@ impl Intake {
     pub fn read(files: &Files, desk: &Desk, kept: Kept, purpose: Purpose) -> anyhow::Result<Self> {
         let study = desk.study();
         let input = input(files, study)?;
-        let natural = natural(&input, purpose)?;
+        let natural = natural(&input, purpose, desk)?;
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
         needed.push(columns.rated());
@@ -184,17 +184,27 @@ pub fn input(files: &Files, study: &Study) -> anyhow::Result<Input> {
 }
 
 /// Looks at what stands beside the files: a locked holdout is not learnt from, and files
-/// whose mix was changed tell what it was.
-fn natural(input: &Input, purpose: Purpose) -> anyhow::Result<Option<f64>> {
-    let (mut before, mut changed) = ([0usize; 2], false);
+/// whose mix was changed tell what it was, if that is known of all of them.
+fn natural(input: &Input, purpose: Purpose, desk: &Desk) -> anyhow::Result<Option<f64>> {
+    let (mut before, mut changed, mut all) = ([0usize; 2], false, true);
     for path in input.paths() {
-        let Some(about) = About::beside(path)? else { continue };
+        let Some(about) = About::beside(path)? else {
+            all = false;
+            continue;
+        };
         if about.holds == Holds::Holdout && purpose == Purpose::Learn {
             bail!(
                 "{path} is a locked holdout: what is learnt from it cannot be tested on it any more. \
                  If you mean it, remove {} first",
                 About::name_beside(path)
             );
+        }
+        if !about.fits(path) {
+            let beside = About::name_beside(path);
+            desk.remark(&format!(
+                "note: {path} was changed since it was written; what {beside} says is not used"
+            ));
+            all = false;
         }
         changed |= about.natural.is_some();
         let mix = about.natural.as_ref().unwrap_or(&about.mix);
@@ -203,7 +213,8 @@ fn natural(input: &Input, purpose: Purpose) -> anyhow::Result<Option<f64>> {
         }
     }
     let [negative, positive] = before;
-    Ok((changed && negative > 0 && positive > 0).then(|| negative as f64 / (negative + positive) as f64))
+    Ok((changed && all && negative > 0 && positive > 0)
+        .then(|| negative as f64 / (negative + positive) as f64))
 }
 
 /// The text of a row: its text columns, those that are blank left out.

@@ -368,6 +368,10 @@ fn trap_15_a_holdout_is_locked_and_its_openings_are_counted() {
         folder.json(&["assess", "m.heddle", "many.csv"])["opened"].is_null(),
         "nobody counts other files"
     );
+    // A training part that was changed by hand is read as any other file, and said to be so.
+    let folder = folder.file("t.csv", "id,review,stars\na,a cold cabin,1\nb,a warm cabin,5\n");
+    let run = folder.run(&["train", "t.csv", "--out", "m.heddle", "--set", "terms.at_least=1"]);
+    assert!(run.code == 0 && run.err.contains("t.csv was changed since it was written"), "{}", run.err);
 }
 
 #[test]

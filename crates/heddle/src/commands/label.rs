@@ -148,7 +148,7 @@ impl Ratings {
 pub fn replaces(input: &Input, study: &Study) -> anyhow::Result<bool> {
     let mut ours = study.reviews.rated() == CLASS_COLUMN;
     for path in input.paths() {
-        ours |= About::beside(path)?.is_some();
+        ours |= About::beside(path)?.is_some_and(|about| about.fits(path));
     }
     Ok(ours)
 }

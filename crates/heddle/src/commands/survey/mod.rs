@@ -171,50 +171,57 @@ impl Columns {
         let columns = reviews.columns().to_vec();
         profilers.resize_with(columns.len(), || Profiler::new(order, seed));
         let mut rows = 0;
-        batches(&mut reviews, Some(&mut refusals), |batch: &[(Record, String)]| {
-            rows += batch.len();
-            profilers.par_iter_mut().enumerate().for_each(|(at, profiler)| {
-                batch.iter().for_each(|(record, _)| profiler.add(&record[at]));
-            });
-            Ok(())
-        })?;
+        batches(
+            |record| Ok(refusals.next(&mut reviews, record)?.is_some()),
+            |batch| {
+                rows += batch.len();
+                profilers.par_iter_mut().enumerate().for_each(|(at, profiler)| {
+                    batch.iter().for_each(|record| profiler.add(&record[at]));
+                });
+            },
+        )?;
         let named = profilers.into_iter().zip(&columns);
         let profiles = named.map(|(profiler, column)| profiler.finish(&column.name)).collect();
         Ok(Self { profiles, rows, refused: refusals.finish()?, manners: reviews.manners(), columns })
     }
 }
 
-/// Reads rows in batches, each with its place.
+/// Where rows stand: the line of each, and the file of each run of rows.
+#[derive(Default)]
+struct Places {
+    lines: Vec<u64>,
+    files: Vec<(String, usize)>,
+}
+
+impl Places {
+    fn push(&mut self, file: &str, line: u64) {
+        self.lines.push(line);
+        match self.files.last_mut() {
+            Some((last, end)) if last == file => *end = self.lines.len(),
+            _ => self.files.push((file.into(), self.lines.len())),
+        }
+    }
+
+    fn of(&self, row: usize) -> String {
+        let at = self.files.partition_point(|(_, end)| *end <= row);
+        format!("{}, line {}", self.files[at].0, self.lines[row])
+    }
+}
+
+/// Gives the rows of a file in batches.
 fn batches(
-    reviews: &mut heddle_files::Reviews,
-    mut refusals: Option<&mut Refusals<'_>>,
-    mut take: impl FnMut(&[(Record, String)]) -> anyhow::Result<()>,
+    mut next: impl FnMut(&mut Record) -> anyhow::Result<bool>,
+    mut take: impl FnMut(&[Record]),
 ) -> anyhow::Result<()> {
-    let mut batch: Vec<(Record, String)> = Vec::with_capacity(BATCH);
-    let mut used = 0;
+    let mut batch: Vec<Record> = vec![Record::new(); BATCH];
     loop {
-        if used == batch.len() {
-            batch.push((Record::new(), String::new()));
+        let mut used = 0;
+        while used < BATCH && next(&mut batch[used])? {
+            used += 1;
         }
-        let (record, place) = &mut batch[used];
-        let read = reviews.next(record)?;
-        match (read, &mut refusals) {
-            (Some(Ok(line)), _) => {
-                use std::fmt::Write;
-                place.clear();
-                let _ = write!(place, "{}, line {line}", reviews.file());
-                used += 1;
-            }
-            (Some(Err(refusal)), Some(refusals)) => refusals.add(&refusal)?,
-            (Some(Err(_)), None) => {}
-            (None, _) => {
-                take(&batch[..used])?;
-                return Ok(());
-            }
-        }
-        if used == BATCH {
-            take(&batch)?;
-            used = 0;
+        take(&batch[..used]);
+        if used < BATCH {
+            return Ok(());
         }
     }
 }
@@ -237,14 +244,20 @@ impl Contents {
         let mut values: BTreeMap<String, usize> = BTreeMap::new();
         let mut drawn = Reservoir::new(TEXTS_FOR_WORDS, seed);
         let mut profiler = TextProfiler::default();
-        let mut places: Vec<String> = Vec::new();
-        batches(&mut input.rows()?, None, |batch| {
-            let look = |(record, _): &(Record, String)| {
+        let mut places = Places::default();
+        let mut reviews = input.rows()?;
+        let next = |record: &mut Record| {
+            let line = reviews.next_sound(record)?;
+            line.iter().for_each(|line| places.push(reviews.file(), *line));
+            Ok(line.is_some())
+        };
+        batches(next, |batch| {
+            let look = |record: &Record| {
                 let joined = join(text.iter().map(|&at| &record[at]));
                 (TextFacts::of(&joined), joined.into_owned())
             };
             let looked: Vec<(Option<TextFacts>, String)> = batch.par_iter().map(look).collect();
-            for ((record, place), (facts, joined)) in batch.iter().zip(looked) {
+            for (record, (facts, joined)) in batch.iter().zip(looked) {
                 let rating = rated.map_or(Cow::Borrowed(""), |at| shown_value(&record[at]));
                 if !rating.is_empty() {
                     match values.get_mut(rating.as_ref()) {
@@ -253,15 +266,13 @@ impl Contents {
                     }
                 }
                 profiler.add(facts.as_ref(), &rating);
-                places.push(place.clone());
                 if facts.is_some() {
                     drawn.offer(|| (joined, rating.into_owned()));
                 }
             }
-            Ok(())
         })?;
         let profile = profiler.finish(desk.study().validation.alike);
-        let pair = |&(a, b): &(usize, usize)| [places[a].clone(), places[b].clone()];
+        let pair = |&(a, b): &(usize, usize)| [places.of(a), places.of(b)];
         let texts = Texts {
             filled: profile.filled,
             empty: profile.empty,
@@ -276,7 +287,7 @@ impl Contents {
             oddities: profile
                 .oddities
                 .into_iter()
-                .map(|(what, texts, first)| OddTexts { what, texts, first: places[first].clone() })
+                .map(|(what, texts, first)| OddTexts { what, texts, first: places.of(first) })
                 .collect(),
         };
         Ok(Self { texts, values, drawn: drawn.into_kept() })
