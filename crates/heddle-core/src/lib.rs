@@ -74,7 +74,7 @@ pub use polarity::{Middle, Polarity, Reading, Rule, Values, shown_value};
 pub use resample::balance::{Balance, Balancing, Speak, copies};
 pub use resample::draw::Draw;
 pub use resample::folds::{Mix, Sample, deal, folds};
-pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, text_key, value_key};
+pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, Sketch, Sketches, text_key, value_key};
 pub use resample::side::{By, Sides, runs_score, side};
 pub use study::form::{DateOrder, Encoding, Form, Format, Header, Quotes};
 pub use study::key::{Key, Value};

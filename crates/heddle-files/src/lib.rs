@@ -18,6 +18,7 @@ mod ledger;
 mod model_file;
 mod place;
 mod reviews;
+mod sketches;
 mod study_file;
 
 pub use about::{About, Holds, Opening, Origins};
@@ -34,4 +35,5 @@ pub use reviews::input::{Input, Reviews};
 pub use reviews::rows::{Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
+pub use sketches::SketchFile;
 pub use study_file::{LoadedStudy, Origin, commented, schema};

@@ -108,9 +108,10 @@ impl Intake {
             rows.par_iter().map(|&row| Fingerprint::of(&joined(&table, &text, row))).collect();
         let mut kin = Kin::new(together.len());
         for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
-            kin.push(fingerprint, &values(|column| table.cell(row, column), &together));
+            let Ok(()) = kin.push(fingerprint, &values(|column| table.cell(row, column), &together));
         }
-        let sample = Sample { labels, groups: kin.groups(study.validation.alike).keys };
+        let Ok(groups) = kin.groups(study.validation.alike);
+        let sample = Sample { labels, groups: groups.keys };
         Ok(Self { table, rows, sample, middle, account, natural, input, text })
     }
 

@@ -1,7 +1,8 @@
 //! Rows that must stay on one side: of equal or nearly equal text, or of one customer.
 
+use std::convert::Infallible;
+
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
 use xxhash_rust::xxh3::xxh3_64_with_seed;
 
 /// Bytes of letters in one shingle.
@@ -16,6 +17,9 @@ const BAND: usize = 6;
 /// much of a difference.
 const SHORTEST: usize = 40;
 
+/// One byte for each bin of the hashed shingles of a text.
+pub type Sketch = [u8; BINS];
+
 /// What is kept of a text to find its likes: a key that is equal for texts that differ only
 /// in case, blanks and marks, and a sketch of those that are long enough.
 ///
@@ -29,7 +33,7 @@ pub struct Fingerprint {
     /// The key of the text.
     pub key: u64,
     /// The sketch; missing for a short text.
-    pub sketch: Option<[u8; BINS]>,
+    pub sketch: Option<Sketch>,
 }
 
 impl Fingerprint {
@@ -112,14 +116,56 @@ fn likeness(a: &[u8; BINS], b: &[u8; BINS]) -> f64 {
     ((equal as f64 / BINS as f64 - CHANCE) / (1.0 - CHANCE)).max(0.0)
 }
 
-/// What is known of the ties of many rows. Takes 8 bytes a row and shared column, and 80 for
-/// a row with a sketch.
+/// Where sketches are kept: in memory, or in a file where there are too many.
+pub trait Sketches {
+    /// What can go wrong.
+    type Error;
+
+    /// Adds a sketch.
+    ///
+    /// # Errors
+    /// If there is no room.
+    fn add(&mut self, sketch: &Sketch) -> Result<(), Self::Error>;
+
+    /// The sketch that was added as number `at`, from 0.
+    ///
+    /// # Errors
+    /// If it cannot be read.
+    fn sketch(&self, at: u32) -> Result<Sketch, Self::Error>;
+
+    /// Gives all of them in order.
+    ///
+    /// # Errors
+    /// If they cannot be read.
+    fn each(&self, give: &mut dyn FnMut(u32, &Sketch)) -> Result<(), Self::Error>;
+}
+
+impl Sketches for Vec<Sketch> {
+    type Error = Infallible;
+
+    fn add(&mut self, sketch: &Sketch) -> Result<(), Infallible> {
+        self.push(*sketch);
+        Ok(())
+    }
+
+    fn sketch(&self, at: u32) -> Result<Sketch, Infallible> {
+        Ok(self[at as usize])
+    }
+
+    fn each(&self, give: &mut dyn FnMut(u32, &Sketch)) -> Result<(), Infallible> {
+        self.iter().enumerate().for_each(|(at, sketch)| give(at as u32, sketch));
+        Ok(())
+    }
+}
+
+/// What is known of the ties of many rows. Takes 8 bytes a row and shared column and 12 for its
+/// text, beside the sketches, and 17 more while groups are sought.
 #[derive(Debug, Clone, Default)]
-pub struct Kin {
+pub struct Kin<S = Vec<Sketch>> {
     texts: Vec<u64>,
     /// By sketch: its row.
     sketched: Vec<u32>,
-    sketches: Vec<[u8; BINS]>,
+    sketches: S,
     /// By column that ties rows: the key of each row's value, 0 for a blank.
     shared: Vec<Vec<u64>>,
 }
@@ -136,14 +182,24 @@ pub struct Groups {
 impl Kin {
     /// For rows that may share values of this many columns.
     pub fn new(columns: usize) -> Self {
-        Self { shared: vec![Vec::new(); columns], ..Self::default() }
+        Self::kept_in(Vec::new(), columns)
+    }
+}
+
+impl<S: Sketches> Kin<S> {
+    /// For rows that may share values of this many columns, with a place for their sketches.
+    pub fn kept_in(sketches: S, columns: usize) -> Self {
+        Self { texts: Vec::new(), sketched: Vec::new(), sketches, shared: vec![Vec::new(); columns] }
     }
 
     /// Adds a row: its text, and its value in each column, where it has one.
     ///
+    /// # Errors
+    /// If the sketch cannot be kept.
+    ///
     /// # Panics
     /// If there is not one value for each column.
-    pub fn push(&mut self, text: &Fingerprint, values: &[Option<u64>]) {
+    pub fn push(&mut self, text: &Fingerprint, values: &[Option<u64>]) -> Result<(), S::Error> {
         assert_eq!(
             values.len(),
             self.shared.len(),
@@ -151,12 +207,13 @@ impl Kin {
             values.len(),
             self.shared.len()
         );
-        if let Some(sketch) = text.sketch {
+        if let Some(sketch) = &text.sketch {
             self.sketched.push(self.texts.len() as u32);
-            self.sketches.push(sketch);
+            self.sketches.add(sketch)?;
         }
         self.texts.push(text.key);
         self.shared.iter_mut().zip(values).for_each(|(column, value)| column.push(value.unwrap_or(0)));
+        Ok(())
     }
 
     /// The number of rows.
@@ -178,15 +235,18 @@ impl Kin {
     /// of the same text, join later. Near texts are sought band by band: rows with an equal
     /// band are compared with the first of them and with their neighbour, so that the cost is
     /// that of a sort for each band, whatever the texts are.
-    pub fn groups(&self, alike: f64) -> Groups {
+    ///
+    /// # Errors
+    /// If the sketches cannot be read.
+    pub fn groups(&self, alike: f64) -> Result<Groups, S::Error> {
         let mut ties = Ties { parents: (0..self.len() as u32).collect() };
         ties.join_equal(&self.texts, false);
+        let mut near = if alike < 1.0 { self.near(alike, &mut ties)? } else { Vec::new() };
         self.shared.iter().for_each(|column| ties.join_equal(column, true));
-        let mut near = if alike < 1.0 { self.near(alike) } else { Vec::new() };
         near.iter().for_each(|&(a, b)| ties.join(a, b));
         near.sort_unstable_by_key(|&(a, b)| (b, a));
         near.dedup_by_key(|(_, b)| *b);
-        Groups { keys: self.keys(&mut ties), near }
+        Ok(Groups { keys: self.keys(&mut ties), near })
     }
 
     /// What stands on more than one side. `sides` holds the side of each row; rows without one
@@ -194,7 +254,7 @@ impl Kin {
     ///
     /// # Panics
     /// If there is not one side for each row.
-    pub fn overlap(&self, groups: &Groups, sides: &[Option<usize>]) -> Overlap {
+    pub fn overlap(&self, groups: &Groups, sides: &[Option<u8>]) -> Overlap {
         assert_eq!(sides.len(), self.len(), "{} sides for {} rows", sides.len(), self.len());
         let apart = |pair: &&(u32, u32)| match (sides[pair.0 as usize], sides[pair.1 as usize]) {
             (Some(a), Some(b)) => a != b,
@@ -208,46 +268,63 @@ impl Kin {
     }
 
     fn keys(&self, ties: &mut Ties) -> Vec<u64> {
+        // The rank of a row's key, and the key: those of its first shared column come first.
         let own = |row: usize| {
             let shared = self.shared.iter().enumerate().find(|(_, column)| column[row] != 0);
-            shared.map_or((self.shared.len(), self.texts[row]), |(at, column)| (at, column[row]))
+            shared.map_or((u8::MAX, self.texts[row]), |(at, column)| (at as u8, column[row]))
         };
-        let mut least = vec![(usize::MAX, u64::MAX); self.len()];
+        let (mut ranks, mut keys) = (vec![u8::MAX; self.len()], vec![u64::MAX; self.len()]);
         for row in 0..self.len() {
             let root = ties.root(row as u32) as usize;
-            least[root] = least[root].min(own(row));
+            (ranks[root], keys[root]) = (ranks[root], keys[root]).min(own(row));
         }
-        (0..self.len()).map(|row| least[ties.root(row as u32) as usize].1).collect()
+        drop(ranks);
+        // A root stands before the rows of its group.
+        for row in (0..self.len()).rev() {
+            keys[row] = keys[ties.root(row as u32) as usize];
+        }
+        keys
     }
 
-    /// Pairs of rows of nearly equal text. Of equal texts only the first takes part.
-    fn near(&self, alike: f64) -> Vec<(u32, u32)> {
-        let mut first: FxHashMap<u64, ()> = FxHashMap::default();
-        let distinct: Vec<u32> = (0..self.sketched.len() as u32)
-            .filter(|&at| first.insert(self.texts[self.sketched[at as usize] as usize], ()).is_none())
-            .collect();
-        drop(first);
+    /// Pairs of rows of nearly equal text. Of equal texts, which are tied already, only the
+    /// first takes part.
+    fn near(&self, alike: f64, ties: &mut Ties) -> Result<Vec<(u32, u32)>, S::Error> {
         let mut pairs: Vec<(u32, u32)> = Vec::new();
+        let mut order: Vec<(u32, u32)> = Vec::new();
         for band in 0..BANDS {
-            let key = |at: u32| {
-                let bins = &self.sketches[at as usize][band * BAND..(band + 1) * BAND];
-                bins.iter().fold(0u64, |key, bin| key << 8 | u64::from(*bin))
-            };
-            let mut order: Vec<(u64, u32)> = distinct.par_iter().map(|&at| (key(at), at)).collect();
+            order.clear();
+            self.sketches.each(&mut |at, sketch| {
+                let row = self.sketched[at as usize];
+                if ties.root(row) == row {
+                    order.push((band_key(sketch, band), at));
+                }
+            })?;
             order.par_sort_unstable();
-            let alike = |a: u32, b: u32| {
-                (likeness(&self.sketches[a as usize], &self.sketches[b as usize]) >= alike)
-                    .then(|| (self.sketched[a as usize], self.sketched[b as usize]))
-            };
-            for run in order.chunk_by(|a, b| a.0 == b.0) {
-                for at in 1..run.len() {
-                    let pair = alike(run[0].1, run[at].1).or_else(|| alike(run[at - 1].1, run[at].1));
-                    pairs.extend(pair);
+            for run in order.chunk_by(|a, b| a.0 == b.0).filter(|run| run.len() > 1) {
+                let first = self.sketches.sketch(run[0].1)?;
+                let mut before = first;
+                for (at, pair) in run.windows(2).enumerate() {
+                    let own = self.sketches.sketch(pair[1].1)?;
+                    let like = if likeness(&first, &own) >= alike {
+                        Some(run[0].1)
+                    } else {
+                        (at > 0 && likeness(&before, &own) >= alike).then_some(pair[0].1)
+                    };
+                    let row = |at: u32| self.sketched[at as usize];
+                    pairs.extend(like.map(|other| (row(other), row(pair[1].1))));
+                    before = own;
                 }
             }
         }
-        pairs
+        Ok(pairs)
     }
+}
+
+/// The key of one band. Sketches that share a key by chance are told apart when compared.
+fn band_key(sketch: &Sketch, band: usize) -> u32 {
+    let bins = &sketch[band * BAND..(band + 1) * BAND];
+    let key = bins.iter().fold(0u64, |key, bin| key << 8 | u64::from(*bin));
+    (key.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 32) as u32
 }
 
 /// What stands on more than one side of a split.
@@ -262,7 +339,7 @@ pub struct Overlap {
 }
 
 /// The keys that have rows on more than one side.
-fn on_two_sides(keys: &[u64], sides: &[Option<usize>], blank: bool) -> usize {
+fn on_two_sides(keys: &[u64], sides: &[Option<u8>], blank: bool) -> usize {
     let placed = (0..keys.len() as u32).filter(|&row| sides[row as usize].is_some());
     let mut order: Vec<u32> = placed.filter(|&row| !(blank && keys[row as usize] == 0)).collect();
     order.par_sort_unstable_by_key(|&row| (keys[row as usize], row));

@@ -106,7 +106,7 @@ impl TextProfiler {
             known.2.get_or_insert(row);
         }
         self.filled.push(row);
-        self.kin.push(&facts.fingerprint, &[]);
+        let Ok(()) = self.kin.push(&facts.fingerprint, &[]);
         if let Some(script) = facts.looks.script {
             *self.scripts.entry(script).or_insert(0) += 1;
         }
@@ -119,7 +119,8 @@ impl TextProfiler {
     pub fn finish(self, alike: f64) -> TextProfile {
         const EXAMPLES: usize = 3;
         let filled = self.filled.len();
-        let near = self.kin.groups(alike).near;
+        let Ok(groups) = self.kin.groups(alike);
+        let near = groups.near;
         let row = |at: u32| self.filled[at as usize] as usize;
         let mut conflicts: Vec<(usize, usize)> = self
             .seen

@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 
 use anyhow::bail;
 use heddle_core::{Choice, Day, Fingerprint, Kin, Mix, Overlap, Polarity, Study, runs_score};
-use heddle_files::{About, Holds, Input, Manner, Origins, Record, RowWriter, find_column};
+use heddle_files::{About, Holds, Input, Manner, Origins, Record, RowWriter, SketchFile, find_column};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -90,7 +90,7 @@ pub fn run(args: &SplitArgs, desk: &Desk) -> anyhow::Result<usize> {
 /// What the first look at the rows keeps of each labelled one.
 struct Draft {
     labels: Vec<Polarity>,
-    kin: Kin,
+    kin: Kin<SketchFile>,
     /// The day of each, where dates decide.
     days: Vec<Option<Day>>,
     account: Account,
@@ -108,7 +108,7 @@ pub fn divide(input: &Input, desk: &Desk, places: &Places<'_>) -> anyhow::Result
     sign.finish_and_clear();
     desk.tell_manners(&draft.manners);
     check_classes(&draft.account, study)?;
-    let groups = draft.kin.groups(study.validation.alike);
+    let groups = draft.kin.groups(study.validation.alike)?;
     let chosen = Chosen::new(&draft, &groups.keys, study)?;
     let counts = chosen.counts(&draft.labels);
     check_sides(&counts, &draft.account, study, places)?;
@@ -160,7 +160,7 @@ impl Draft {
         let dated = dates_decide(study)?.map(|name| find(&name)).transpose()?;
         let mut draft = Self {
             labels: Vec::new(),
-            kin: Kin::new(together.len()),
+            kin: Kin::kept_in(SketchFile::new()?, together.len()),
             days: Vec::new(),
             account: Account::default(),
             runs: 0,
@@ -180,21 +180,22 @@ impl Draft {
             }
             batch.push((labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together)));
             if batch.len() == BATCH {
-                draft.take(&mut batch);
+                draft.take(&mut batch)?;
             }
         }
-        draft.take(&mut batch);
+        draft.take(&mut batch)?;
         draft.manners = reviews.manners();
         draft.account = labelling.finish(refusals.finish()?)?.0;
         Ok(draft)
     }
 
-    fn take(&mut self, batch: &mut Vec<(String, Vec<Option<u64>>)>) {
+    fn take(&mut self, batch: &mut Vec<(String, Vec<Option<u64>>)>) -> anyhow::Result<()> {
         let fingerprints: Vec<Fingerprint> =
             batch.par_iter().map(|(text, _)| Fingerprint::of(text)).collect();
         for ((_, values), fingerprint) in batch.drain(..).zip(&fingerprints) {
-            self.kin.push(fingerprint, &values);
+            self.kin.push(fingerprint, &values)?;
         }
+        Ok(())
     }
 
     fn account_counts(&self) -> Vec<usize> {
@@ -228,7 +229,7 @@ fn write_sides(
     input: &Input,
     desk: &Desk,
     places: &Places<'_>,
-    sides: &[Option<usize>],
+    sides: &[Option<u8>],
     draft: &Draft,
 ) -> anyhow::Result<WrittenParts> {
     let study = desk.study();
@@ -248,7 +249,7 @@ fn write_sides(
         if draft.labels.get(at) != Some(&class) {
             bail!("{} changed while it was read; run this again", reviews.file());
         }
-        if let Some(writer) = sides[at].and_then(|side| writers[side].as_mut()) {
+        if let Some(writer) = sides[at].and_then(|side| writers[side as usize].as_mut()) {
             writer.row(target.cells(&record, class))?;
         }
         at += 1;

@@ -1,5 +1,7 @@
 //! On which side a row stands.
 
+use std::collections::HashMap;
+
 use anyhow::bail;
 use heddle_core::{By, DateOrder, Dated, Day, Mix, Polarity, Sample, Sides, Study, deal, read_date, side};
 
@@ -54,7 +56,7 @@ pub(super) fn day(cell: &str, order: DateOrder) -> Option<Day> {
 
 /// The side of each labelled row.
 pub(super) struct Chosen {
-    pub(super) sides: Vec<Option<usize>>,
+    pub(super) sides: Vec<Option<u8>>,
     pub(super) no_date: usize,
     pub(super) tied: usize,
 }
@@ -69,7 +71,8 @@ impl Chosen {
         match (validating.by, validating.sides) {
             (By::Latest, _) => latest(&draft.days, groups, &shares, study),
             (By::Random, Sides::Stable) => {
-                drawn(groups.iter().map(|group| Some(side(*group, validating.seed, &shares))).collect())
+                let own = |group: &u64| Some(side(*group, validating.seed, &shares) as u8);
+                drawn(groups.iter().map(own).collect())
             }
             (By::Random, Sides::Exact) => {
                 let sample = Sample { labels: draft.labels.clone(), groups: groups.to_vec() };
@@ -83,7 +86,7 @@ impl Chosen {
                 );
                 let mut sides = vec![None; rows.len()];
                 for (part, side) in dealt.iter().zip(&held) {
-                    part.iter().for_each(|&row| sides[row as usize] = Some(*side));
+                    part.iter().for_each(|&row| sides[row as usize] = Some(*side as u8));
                 }
                 drawn(sides)
             }
@@ -94,15 +97,20 @@ impl Chosen {
         let mut counts = [Mix::default(); 3];
         for (side, label) in self.sides.iter().zip(labels) {
             if let Some(side) = side {
-                counts[*side][label.index()] += 1;
+                counts[*side as usize][label.index()] += 1;
             }
         }
         counts
     }
 
     pub(super) fn days(&self, days: &[Option<Day>], at: usize) -> Option<(String, String)> {
-        let own =
-            || self.sides.iter().zip(days).filter(|(side, _)| **side == Some(at)).filter_map(|(_, day)| *day);
+        let own = || {
+            self.sides
+                .iter()
+                .zip(days)
+                .filter(|(side, _)| **side == Some(at as u8))
+                .filter_map(|(_, day)| *day)
+        };
         Some((own().min()?.to_string(), own().max()?.to_string()))
     }
 }
@@ -132,15 +140,16 @@ pub(super) fn latest(
     };
     let (holdout, development) = (begins(shares[HOLDOUT]), begins(shares[HOLDOUT] + shares[DEVELOPMENT]));
     let place = |day: &Option<Day>| {
-        day.map(|day| match day {
+        let side = day.map(|day| match day {
             day if day >= holdout => HOLDOUT,
             day if day >= development => DEVELOPMENT,
             _ => TRAINING,
-        })
+        });
+        side.map(|side| side as u8)
     };
-    let mut sides: Vec<Option<usize>> = days.iter().map(place).collect();
+    let mut sides: Vec<Option<u8>> = days.iter().map(place).collect();
     // The latest side of each group; its earlier rows are on no side.
-    let mut latest: std::collections::HashMap<u64, usize> = std::collections::HashMap::new();
+    let mut latest: HashMap<u64, u8> = HashMap::new();
     for (side, group) in sides.iter().zip(groups) {
         if let Some(side) = side {
             let known = latest.entry(*group).or_insert(*side);
