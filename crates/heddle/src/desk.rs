@@ -25,6 +25,7 @@ pub trait Answer: Serialize {
 }
 
 /// The settings in force and the way to answer.
+#[derive(Clone)]
 pub struct Desk {
     loaded: LoadedStudy,
     overrides: Vec<String>,
@@ -62,15 +63,7 @@ impl Desk {
 
     fn overridden(&self, mut loaded: LoadedStudy) -> anyhow::Result<Self> {
         loaded.set(&self.overrides)?;
-        Ok(Self {
-            loaded,
-            overrides: self.overrides.clone(),
-            named: self.named.clone(),
-            json: self.json,
-            refused: self.refused.clone(),
-            ledger: self.ledger.clone(),
-            begun: self.begun,
-        })
+        Ok(Self { loaded, ..self.clone() })
     }
 
     /// This desk with the settings of a model: what was used in training is used again, but
@@ -142,6 +135,12 @@ impl Desk {
     /// Says something beside the answer, on standard error.
     pub fn remark(&self, remark: &str) {
         let _ = writeln!(anstream::stderr(), "{remark}"); // nobody is left to tell if this fails
+    }
+
+    /// This desk for files that were written here: they hold no row to be refused, and must
+    /// not take the place of those that were.
+    pub fn for_own_files(&self) -> Self {
+        Self { refused: None, ..self.clone() }
     }
 
     /// Where all refused rows are to be kept.

@@ -268,6 +268,10 @@ fn refused_rows_are_all_kept_when_asked() {
             && run.out.contains("60 rows in = 40 labelled + 0 left out + 20 refused"),
         "{run:?}"
     );
+    let set = ["--set", "validation.folds=3", "--set", "validation.sides=exact", "--out", "run"];
+    let run = folder.run(&[&["run", "r.csv", "--refused", "of-run.csv"][..], &set].concat());
+    assert_eq!(run.code, 3, "{}", run.err);
+    assert_eq!(folder.text("of-run.csv"), folder.text("refused.csv"));
     let kept = folder.csv("refused.csv");
     assert_eq!(kept.0, ["file", "line", "column", "expected", "found"]);
     assert_eq!((kept.1.len(), kept.1[19][1].as_str(), kept.1[0][3].as_str()), (20, "61", "2 fields"));

@@ -132,16 +132,16 @@ impl Reviews {
         let fail = |error| FileError::io(STANDARD_INPUT, error);
         let (mut source, packed) = unpacked(Box::new(io::stdin())).map_err(fail)?;
         let mut head = Vec::new();
-        // What can be read at once is enough to tell the format.
+        // The first byte tells whether it may be anything but delimited text in ASCII or UTF-8;
+        // whatever may be is copied, and told with more of it.
         source.by_ref().take(1).read_to_end(&mut head).map_err(fail)?;
-        let whole: Box<dyn Read> = Box::new(Cursor::new(head.clone()).chain(source));
-        let plain = !head.starts_with(b"P") && !head.starts_with(b"{") && !head.starts_with(b"[");
+        let plain = head.first().is_none_or(|byte| byte.is_ascii() && !b"P{[ \t\r\n".contains(byte));
+        let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(source));
         let delimited = match form.format {
             Format::Auto => plain && form.mark.is_none(),
             format => format == Format::Delimited,
         };
         if !delimited {
-            // Formats that must be looked at twice are copied first.
             let copy = copied(whole)?;
             return Input { files: vec![copy], form: form.clone() }.rows();
         }

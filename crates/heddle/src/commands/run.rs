@@ -72,6 +72,7 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let split = divide(&input, desk, &places)?;
 
     // The parts are read back from their files: what later commands see is what was used.
+    let desk = &desk.for_own_files();
     let part = |file: &str, purpose| {
         Intake::read(&Files { files: vec![file.to_string()] }, desk, Kept::Needed, purpose)
     };

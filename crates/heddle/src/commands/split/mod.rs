@@ -103,6 +103,7 @@ struct Draft {
 pub fn divide(input: &Input, desk: &Desk, places: &Places<'_>) -> anyhow::Result<Divided> {
     let study = desk.study();
     check_places(places, study)?;
+    check_unbalanced(input)?;
     let sign = desk.busy("finding what belongs together");
     let draft = Draft::read(input, desk)?;
     sign.finish_and_clear();
@@ -140,6 +141,19 @@ pub fn divide(input: &Input, desk: &Desk, places: &Places<'_>) -> anyhow::Result
         order,
         account: draft.account,
     })
+}
+
+/// A holdout must have the mix that reviews come in.
+fn check_unbalanced(input: &Input) -> anyhow::Result<()> {
+    for path in input.paths() {
+        if About::beside(path)?.is_some_and(|about| about.holds == Holds::Balanced && about.fits(path)) {
+            bail!(
+                "{path} was balanced: its holdout would have a class mix that nobody meets. \
+                 Split first, then balance the training part"
+            );
+        }
+    }
+    Ok(())
 }
 
 fn check_classes(account: &Account, study: &Study) -> anyhow::Result<()> {
