@@ -150,19 +150,20 @@ pub struct SplitArgs {
 
 #[derive(Debug, Args)]
 #[command(
+    group(clap::ArgGroup::new("size").required(true).args(["rows", "share", "each"])),
     after_help = "Examples:\n  heddle sample reviews.parquet --rows 20000 --out part.csv\n  zcat reviews.csv.gz | heddle sample - --share 5% --out part.csv\n  heddle sample reviews.csv --each 500 --out even.csv"
 )]
 pub struct SampleArgs {
     #[command(flatten)]
     pub files: Files,
     /// Draw this many rows, each rating in its share
-    #[arg(long, value_name = "N", group = "size")]
+    #[arg(long, value_name = "N")]
     pub rows: Option<usize>,
     /// Draw this share of the rows, such as 5%
-    #[arg(long, value_name = "SHARE", group = "size")]
+    #[arg(long, value_name = "SHARE")]
     pub share: Option<String>,
     /// Draw this many rows of each rating
-    #[arg(long, value_name = "N", group = "size")]
+    #[arg(long, value_name = "N")]
     pub each: Option<usize>,
     /// Where the drawn rows go
     #[arg(long, value_name = "FILE")]

@@ -10,9 +10,9 @@ const SHINGLE: usize = 6;
 /// Bins of a sketch.
 const BINS: usize = 64;
 /// Bands of a sketch, and the bins of each: texts that are 80 % alike share a band with a
-/// chance of 95 %, at 90 % it is 99.9 %.
-const BANDS: usize = 10;
-const BAND: usize = 6;
+/// chance of 99 %, at 85 % it is 99.9 %.
+const BANDS: usize = 12;
+const BAND: usize = 5;
 /// Texts with fewer letters are alike only if they are equal: one other word would make too
 /// much of a difference.
 const SHORTEST: usize = 40;

@@ -113,6 +113,10 @@ pub fn divide(input: &Input, desk: &Desk, places: &Places<'_>) -> anyhow::Result
     let chosen = Chosen::new(&draft, &groups.keys, study)?;
     let counts = chosen.counts(&draft.labels);
     check_sides(&counts, &draft.account, study, places)?;
+    let placed: usize = counts.iter().flatten().sum();
+    if placed + chosen.no_date + chosen.tied != draft.account.labelled() {
+        bail!("the sides do not add up to the labelled rows; please report this");
+    }
     let sources = input.origins()?;
     let written = write_sides(input, desk, places, &chosen.sides, &draft)?;
     let part = |at: usize, file: &str| Part {
