@@ -11,10 +11,20 @@ use crate::terms::weigh::Weighting;
 
 /// Every key, in the order of a study file.
 pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
-    [review_keys(), form_keys(), polarity_keys(), text_keys(), negation_keys(), term_keys(), learning_keys()]
-        .into_iter()
-        .flatten()
-        .collect()
+    [
+        review_keys(),
+        form_keys(),
+        polarity_keys(),
+        text_keys(),
+        negation_keys(),
+        term_keys(),
+        balance_keys(),
+        model_keys(),
+        validation_keys(),
+    ]
+    .into_iter()
+    .flatten()
+    .collect()
 });
 
 fn review_keys() -> Vec<Key> {
@@ -226,7 +236,7 @@ fn term_keys() -> Vec<Key> {
     ]
 }
 
-fn learning_keys() -> Vec<Key> {
+fn balance_keys() -> Vec<Key> {
     vec![
         Key::choice("balance.method", "classes of unequal size, in training rows only", |s| {
             &mut s.balance.method
@@ -257,6 +267,11 @@ fn learning_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+    ]
+}
+
+fn model_keys() -> Vec<Key> {
+    vec![
         Key::new(
             "model.strength",
             "\"auto\" or a number above 0",
@@ -284,6 +299,11 @@ fn learning_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+    ]
+}
+
+fn validation_keys() -> Vec<Key> {
+    vec![
         Key::new(
             "validation.holdout",
             "a share below 100%, such as \"20%\"",

@@ -55,31 +55,7 @@ pub fn rating_words<T: AsRef<str> + Sync>(
     negation: &Negation,
     most: usize,
 ) -> Vec<RatingWords> {
-    const CHUNK: usize = 512;
-    let counted: Vec<FxHashMap<String, Vec<u32>>> = texts
-        .par_chunks(CHUNK)
-        .map(|chunk| {
-            let mut counts: FxHashMap<String, Vec<u32>> = FxHashMap::default();
-            let mut tokens = Tokens::default();
-            for (text, rating) in chunk {
-                scan(text.as_ref(), recipe, negation, &mut tokens);
-                for word in distinct_words(&tokens) {
-                    counts.entry(word).or_insert_with(|| vec![0; values.len()])[*rating] += 1;
-                }
-            }
-            counts
-        })
-        .collect();
-    let mut words: FxHashMap<String, Vec<u32>> = FxHashMap::default();
-    for chunk in counted {
-        for (word, counts) in chunk {
-            let own = words.entry(word).or_insert_with(|| vec![0; values.len()]);
-            own.iter_mut().zip(counts).for_each(|(own, count)| *own += count);
-        }
-    }
-    let mut words: Vec<(String, Vec<u32>)> =
-        words.into_iter().filter(|(_, counts)| counts.iter().sum::<u32>() >= FEWEST).collect();
-    words.sort_unstable();
+    let words = count_words(texts, values.len(), recipe, negation);
     let totals: Vec<f64> =
         (0..values.len()).map(|at| words.iter().map(|(_, counts)| f64::from(counts[at])).sum()).collect();
     let all: f64 = totals.iter().sum();
@@ -109,6 +85,41 @@ pub fn rating_words<T: AsRef<str> + Sync>(
         }
     };
     (0..values.len()).map(of_rating).collect()
+}
+
+/// By word: the reviews of each rating that hold it, in alphabetical order.
+fn count_words<T: AsRef<str> + Sync>(
+    texts: &[(T, usize)],
+    ratings: usize,
+    recipe: &Recipe,
+    negation: &Negation,
+) -> Vec<(String, Vec<u32>)> {
+    const CHUNK: usize = 512;
+    let counted: Vec<FxHashMap<String, Vec<u32>>> = texts
+        .par_chunks(CHUNK)
+        .map(|chunk| {
+            let mut counts: FxHashMap<String, Vec<u32>> = FxHashMap::default();
+            let mut tokens = Tokens::default();
+            for (text, rating) in chunk {
+                scan(text.as_ref(), recipe, negation, &mut tokens);
+                for word in distinct_words(&tokens) {
+                    counts.entry(word).or_insert_with(|| vec![0; ratings])[*rating] += 1;
+                }
+            }
+            counts
+        })
+        .collect();
+    let mut words: FxHashMap<String, Vec<u32>> = FxHashMap::default();
+    for chunk in counted {
+        for (word, counts) in chunk {
+            let own = words.entry(word).or_insert_with(|| vec![0; ratings]);
+            own.iter_mut().zip(counts).for_each(|(own, count)| *own += count);
+        }
+    }
+    let mut words: Vec<(String, Vec<u32>)> =
+        words.into_iter().filter(|(_, counts)| counts.iter().sum::<u32>() >= FEWEST).collect();
+    words.sort_unstable();
+    words
 }
 
 /// The distinct words of a text, negated ones marked.
