@@ -173,7 +173,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
     (study.model.tolerance, study.terms.at_least) = (1e-10, 1);
     // Document counts must not change with the repeats.
     study.terms.weighting = heddle_core::Weighting::parse("bnc").expect("letters");
-    study.balance.probabilities = Speak::Balanced;
+    (study.balance.method, study.balance.probabilities) = (Balance::Weights, Speak::Balanced);
     let world = World::of(texts.clone(), labels.clone(), study.clone());
     let weighted = world.fit().log_odds(&world.counted, &world.rows());
     study.balance.method = Balance::Up;

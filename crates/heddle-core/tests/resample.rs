@@ -248,7 +248,7 @@ fn the_correction_undoes_the_shift_of_the_prior() {
         assert!((found - natural).abs() < 1e-12, "{method:?}: {found}");
     }
     assert_eq!(balancing(Balance::None, 1.0).correction([100, 900]), 0.0);
-    let kept = Balancing { probabilities: Speak::Balanced, ..Balancing::default() };
+    let kept = Balancing { probabilities: Speak::Balanced, ..balancing(Balance::Weights, 1.0) };
     assert_eq!(kept.correction([100, 900]), 0.0);
     let told = Balancing { natural: Some(0.25), ..balancing(Balance::None, 1.0) };
     assert!((told.correction([500, 500]) - 3.0f64.ln()).abs() < 1e-12);

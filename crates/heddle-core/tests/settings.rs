@@ -46,6 +46,7 @@ fn every_key_changes_something() {
         text("literal"),
         text("latin-1"),
         text("balanced"),
+        text("weights"),
         text("latest"),
         text("exact"),
         text("9"),

@@ -606,7 +606,7 @@ fn a_balanced_file_has_the_ratio_and_says_where_it_comes_from() {
     let split = ["split", "b.csv", "--training", "t.csv", "--holdout", "h.csv"];
     assert!(folder.fails(&split).contains("Split first, then balance the training part"));
     let page = folder.done(&["balance", "many.csv"]);
-    assert!(page.contains("Training adds +0.") && page.contains("weights ←"), "{page}");
+    assert!(page.contains("Training then adds +0.") && page.contains("none ←"), "{page}");
 }
 
 #[test]

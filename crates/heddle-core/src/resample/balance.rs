@@ -9,13 +9,13 @@ choice! {
     #[derive(Default)]
     Balance {
         /// Mistakes in the smaller class cost more.
-        #[default]
         Weights = "weights",
         /// Rows of the larger class are left out.
         Down = "down",
         /// Rows of the smaller class are repeated.
         Up = "up",
         /// Nothing.
+        #[default]
         None = "none",
     }
 }
@@ -35,7 +35,7 @@ choice! {
 /// How classes are balanced.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Balancing {
-    /// What is done. Default: weights.
+    /// What is done. Default: none.
     pub method: Balance,
     /// How large the smaller classes are made against the largest, from above 0 to 1.
     /// Default: 1.

@@ -192,14 +192,14 @@ impl Answer for Balanced {
         page.note(
             "Only training rows are balanced, inside folds too; rows that are held out keep their mix.",
         );
-        if let Some(correction) = self.correction() {
+        if let Some((method, correction)) = self.correction() {
             let share = |log_odds: f64| format!("{:.1} %", 100.0 * probabilities(log_odds)[1]);
             page.heading("What it does to probabilities");
             page.note(&format!(
                 "Learnt as balanced by `{}`, probabilities would speak of that mix: a review at 50.0 % positive there \
-                 is at {} among reviews as they come. Training adds {correction:+.2} to the base, so that its \
+                 is at {} among reviews as they come. Training then adds {correction:+.2} to the base, so that its \
                  probabilities speak of the natural mix; --set balance.probabilities=balanced leaves them as learnt.",
-                self.method,
+                method,
                 share(correction),
             ));
         }
@@ -214,10 +214,14 @@ impl Answer for Balanced {
 }
 
 impl Balanced {
-    /// The correction of the method in force, where it changes anything.
-    fn correction(&self) -> Option<f64> {
-        let own = self.methods.iter().find(|method| method.method == self.method)?;
-        own.correction.filter(|correction| *correction != 0.0)
+    /// The correction of the method in force, or of the first one where none is.
+    fn correction(&self) -> Option<(&'static str, f64)> {
+        let corrected = |method: &Method| {
+            let correction = method.correction.filter(|correction| *correction != 0.0)?;
+            Some((method.method, correction))
+        };
+        let own = self.methods.iter().find(|method| method.method == self.method).and_then(corrected);
+        own.or_else(|| self.methods.iter().find_map(corrected))
     }
 
     fn show_methods(&self, page: &mut Page) {

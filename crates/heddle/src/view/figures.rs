@@ -73,12 +73,16 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
 
 /// Says what mix of classes the probabilities speak of, where it is not that of the file.
 pub fn mix_note(page: &mut Page, balance: &str, probabilities: &str) {
-    if balance != Balance::None.name() && probabilities == Speak::Balanced.name() {
-        page.note(
-            "Classes are balanced in training (balance.method), and probabilities speak of the mix that this \
-             makes; log loss and Brier score judge them as they are.",
-        );
+    if balance == Balance::None.name() {
+        return;
     }
+    page.note(if probabilities == Speak::Balanced.name() {
+        "Classes are balanced in training (balance.method), and probabilities speak of the mix that this \
+         makes; log loss and Brier score judge them as they are."
+    } else {
+        "Classes are balanced in training and the base is corrected: reviews are called by their probability \
+         in the natural mix. --set balance.probabilities=balanced calls them as if classes came equally often."
+    });
 }
 
 /// Precision at another class mix than that of the reviews behind the figures.

@@ -53,7 +53,7 @@ pub fn remarks(manner: &Manner) -> Vec<String> {
             several => format!(" and {} more", several - 1),
         };
         let lines = manner.lines.map_or(String::new(), |lines| {
-            format!("; {} rows in {} lines", number(manner.rows as usize), number(lines as usize))
+            format!("; {} in {}", count(manner.rows as usize, "row"), count(lines as usize, "line"))
         });
         remarks.push(format!(
             "warning: {file}, line {}: one row takes {} lines{more}, as if a quote were left open{lines}. \
