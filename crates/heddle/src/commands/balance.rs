@@ -50,7 +50,7 @@ pub fn run(args: &BalanceArgs, desk: &Desk) -> anyhow::Result<usize> {
     check_unlocked(&input)?;
     if args.out.is_some() && !matches!(study.balance.method, Balance::Down | Balance::Up) {
         bail!(
-            "balance.method = \"{}\" changes no rows: training applies it by itself. Write a file with \
+            "balance.method = \"{}\" changes no rows, so there is no file to write; do so with \
              --set balance.method=down or up",
             study.balance.method.name()
         );
@@ -190,7 +190,8 @@ impl Answer for Balanced {
         page.heading(&format!("What each method makes of them, at a ratio of {}", self.ratio));
         self.show_methods(page);
         page.note(
-            "Only training rows are balanced, inside folds too; rows that are held out keep their mix.",
+            "← is in force. A mistake on a review counts as shown. Only training rows are balanced, inside folds \
+             too; rows that are held out keep their mix.",
         );
         if let Some((method, correction)) = self.correction() {
             let share = |log_odds: f64| format!("{:.1} %", 100.0 * probabilities(log_odds)[1]);
@@ -208,7 +209,7 @@ impl Answer for Balanced {
                 "Written: {path}; its natural mix stands beside it, in {}",
                 About::name_beside(path)
             )),
-            None => page.note("Nothing was written; training balances by itself. --out FILE with balance.method down or up writes the rows."),
+            None => page.note("Nothing was written; training balances by itself where balance.method says so. --out FILE with down or up writes the rows."),
         }
     }
 }
