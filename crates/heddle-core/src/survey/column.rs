@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use super::quartiles;
 use crate::dates::{DateForm, Day, read_date};
 use crate::polarity::shown_value;
 use crate::resample::draw::Draw;
@@ -281,16 +282,7 @@ fn spread(numbers: &FxHashMap<u64, u32>, bars: usize) -> NumberProfile {
         numbers.iter().map(|(bits, count)| (f64::from_bits(*bits), *count as usize)).collect();
     sorted.sort_by(|a, b| a.0.total_cmp(&b.0));
     let total: usize = sorted.iter().map(|(_, count)| count).sum();
-    let quantile = |quarter: usize| {
-        let mut rank = (total.max(1) - 1) * quarter / 4;
-        let at = sorted.iter().find(|(_, count)| {
-            let here = rank < *count;
-            rank = rank.saturating_sub(*count);
-            here
-        });
-        at.map_or(0.0, |(number, _)| *number)
-    };
-    let quartiles = [0, 1, 2, 3, 4].map(quantile);
+    let quartiles = quartiles(sorted.iter().copied(), total);
     if sorted.len() <= bars {
         return NumberProfile { quartiles, bars: sorted };
     }

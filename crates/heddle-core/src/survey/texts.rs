@@ -6,6 +6,7 @@ use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use super::oddities::{Looks, Oddity, Script, looks};
+use super::quartiles;
 use crate::resample::draw::Draw;
 use crate::resample::kin::{Fingerprint, Kin, value_key};
 
@@ -137,7 +138,7 @@ impl TextProfiler {
         TextProfile {
             filled,
             empty: self.empty,
-            words: quartiles(&self.lengths, filled),
+            words: quartiles(self.lengths.iter().map(|(words, texts)| (*words, *texts)), filled),
             lengths: bars(&self.lengths),
             repeated: filled - self.seen.len(),
             near: near.len(),
@@ -148,19 +149,6 @@ impl TextProfiler {
             oddities,
         }
     }
-}
-
-fn quartiles(lengths: &BTreeMap<usize, usize>, total: usize) -> [usize; 5] {
-    let quantile = |quarter: usize| {
-        let mut rank = (total.max(1) - 1) * quarter / 4;
-        let at = lengths.iter().find(|(_, count)| {
-            let here = rank < **count;
-            rank = rank.saturating_sub(**count);
-            here
-        });
-        at.map_or(0, |(words, _)| *words)
-    };
-    [0, 1, 2, 3, 4].map(quantile)
 }
 
 /// 1, 2-3, 4-7, 8-15 words and so on.
