@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
 use anyhow::bail;
-use heddle_core::{Polarity, Reading, Study, shown_value};
+use heddle_core::{Mix, Polarity, Reading, Study, shown_value};
 use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 
@@ -58,6 +58,11 @@ impl Account {
     /// Rows that were read whole and left out for a reason.
     pub fn left_out(&self) -> usize {
         self.no_text + self.no_rating + self.middle
+    }
+
+    /// Labelled rows of each class, in the order of [`Polarity::index`].
+    pub fn counts(&self) -> Mix {
+        [self.negative, self.positive, self.neutral]
     }
 
     /// Labelled rows by class, under their names, for those classes that have some.

@@ -71,19 +71,19 @@ impl Balancing {
 
     /// What a mistake in each class costs, given the training reviews of each; the costs of
     /// all reviews sum to their number.
-    pub fn costs(&self, mix: [usize; 2]) -> [f64; 2] {
+    pub fn costs<const N: usize>(&self, mix: [usize; N]) -> [f64; N] {
         if self.method != Balance::Weights {
-            return [1.0; 2];
+            return [1.0; N];
         }
         self.judged(mix)
     }
 
     /// What a held-out review of each class counts where reviews are judged under the mix
     /// that balancing makes.
-    pub(crate) fn judged(&self, mix: [usize; 2]) -> [f64; 2] {
+    pub(crate) fn judged<const N: usize>(&self, mix: [usize; N]) -> [f64; N] {
         let wanted = self.wanted(mix);
-        let scale = (mix[0] + mix[1]) as f64 / (wanted[0] + wanted[1]);
-        [0, 1].map(|class| wanted[class] / mix[class].max(1) as f64 * scale)
+        let scale = mix.iter().sum::<usize>() as f64 / wanted.iter().sum::<f64>();
+        std::array::from_fn(|class| wanted[class] / mix[class].max(1) as f64 * scale)
     }
 
     /// What is to be added to log-odds that were learnt under balancing, so that they speak

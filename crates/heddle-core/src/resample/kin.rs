@@ -40,10 +40,8 @@ impl Fingerprint {
     /// Takes the fingerprint of a text. Linear in its length.
     pub fn of(text: &str) -> Self {
         let plain = plain(text);
-        // A text of marks alone, such as ":-)", is its own key.
-        let bytes = if plain.is_empty() { text.trim().as_bytes() } else { plain.as_bytes() };
         let sketch = (plain.len() >= SHORTEST).then(|| sketch(plain.as_bytes()));
-        Self { key: xxh3_64_with_seed(bytes, 0), sketch }
+        Self { key: key(text, &plain), sketch }
     }
 
     /// The share of shingles that two texts have in common (Jaccard's index), estimated from
@@ -75,7 +73,12 @@ fn plain(text: &str) -> String {
 ///
 /// Keys are the same on every machine and in every version (XXH3).
 pub fn text_key(text: &str) -> u64 {
-    let plain = plain(text);
+    key(text, &plain(text))
+}
+
+/// The key of a text whose letters and digits are `plain`.
+fn key(text: &str, plain: &str) -> u64 {
+    // A text of marks alone, such as ":-)", is its own key.
     let bytes = if plain.is_empty() { text.trim().as_bytes() } else { plain.as_bytes() };
     xxh3_64_with_seed(bytes, 0)
 }

@@ -59,7 +59,7 @@ pub fn run(args: &BalanceArgs, desk: &Desk) -> anyhow::Result<usize> {
     let counted = Counted::read(&input, desk, args.out.is_some())?;
     sign.finish_and_clear();
     desk.tell_manners(&counted.manners);
-    let mix = counted.mix();
+    let mix = counted.account.counts();
     if mix.iter().filter(|count| **count > 0).count() < 2 {
         crate::intake::check_classes(&counted.account)?;
     }
@@ -99,16 +99,12 @@ fn method_of(method: Balance, mix: &Mix, study: &Study) -> Method {
         Balance::Weights => mix[class.index()],
         _ => wanted[class.index()] as usize,
     };
-    let (all, all_wanted) = (mix.iter().sum::<usize>() as f64, wanted.iter().sum::<f64>());
-    let cost = |class: Polarity| match method {
-        Balance::Weights => wanted[class.index()] / mix[class.index()].max(1) as f64 * all / all_wanted,
-        _ => 1.0,
-    };
+    let costs = balancing.costs(*mix);
     let poles = [mix[0], mix[1]];
     Method {
         method: method.name(),
         rows: study.polarity.classes().map(|class| (class.name(), seen(class))).collect(),
-        costs: study.polarity.classes().map(|class| (class.name(), cost(class))).collect(),
+        costs: study.polarity.classes().map(|class| (class.name(), costs[class.index()])).collect(),
         correction: (mix[2] == 0).then(|| Balancing { natural: None, ..balancing }.correction(poles)),
     }
 }
@@ -139,18 +135,12 @@ impl Counted {
         let (account, _) = labelling.finish(refusals.finish()?)?;
         Ok(Self { account, keys, manners })
     }
-
-    fn mix(&self) -> Mix {
-        let mut mix = Mix::default();
-        Polarity::ALL.iter().for_each(|class| mix[class.index()] = self.account.of(*class));
-        mix
-    }
 }
 
 /// Reads the files again and writes each row as often as it stands in the balanced sample.
 fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -> anyhow::Result<()> {
     let sources = input.origins()?;
-    let wanted = study.balance.wanted(counted.mix());
+    let wanted = study.balance.wanted(counted.account.counts());
     let of_class = |class: usize| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
     let copies: [Vec<usize>; 3] = [of_class(0), of_class(1), of_class(2)];
     let mut reviews = input.rows()?;
@@ -172,14 +162,11 @@ fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -
         }
     }
     let written = writer.finish()?;
-    let texts = |mix: &Mix| -> BTreeMap<String, usize> {
-        named(mix, study).into_iter().map(|(class, rows)| (class.to_string(), rows)).collect()
-    };
-    let mut about = About::new(Holds::Balanced, study, sources, &written, texts(&mix));
+    let mut about = About::new(Holds::Balanced, study, sources, &written, named(&mix, study));
     // A file that was balanced before keeps the mix that it began with.
     let before = input.paths().map(About::beside).collect::<Result<Vec<_>, _>>()?;
     let earlier = before.into_iter().flatten().find_map(|about| about.natural);
-    about.natural = Some(earlier.unwrap_or_else(|| texts(&counted.mix())));
+    about.natural = Some(earlier.unwrap_or_else(|| named(&counted.account.counts(), study)));
     Ok(about.put_beside(path)?)
 }
 

@@ -62,7 +62,7 @@ pub struct Divided {
 pub struct Part {
     pub file: String,
     /// Reviews of each class.
-    pub mix: BTreeMap<&'static str, usize>,
+    pub mix: BTreeMap<String, usize>,
     /// The first and the last day, where dates decide.
     pub days: Option<(String, String)>,
 }
@@ -127,7 +127,7 @@ pub fn divide(input: &Input, desk: &Desk, places: &Places<'_>) -> anyhow::Result
     written.note(&sources, study, &counts)?;
     let mut sizes = groups.keys.clone();
     sizes.par_sort_unstable();
-    let order = runs_score(draft.runs, &draft.account_counts());
+    let order = runs_score(draft.runs, &draft.account.counts());
     Ok(Divided {
         rule: study.polarity.to_string(),
         seed: study.validation.seed,
@@ -215,15 +215,11 @@ impl Draft {
         }
         Ok(())
     }
-
-    fn account_counts(&self) -> Vec<usize> {
-        Polarity::ALL.into_iter().map(|class| self.account.of(class)).collect()
-    }
 }
 
 /// The counts of the classes that the rule gives, by name.
-pub fn named(mix: &Mix, study: &Study) -> BTreeMap<&'static str, usize> {
-    study.polarity.classes().map(|class| (class.name(), mix[class.index()])).collect()
+pub fn named(mix: &Mix, study: &Study) -> BTreeMap<String, usize> {
+    study.polarity.classes().map(|class| (class.name().to_string(), mix[class.index()])).collect()
 }
 
 /// The parts that were written: the place, what it holds, and what was written.
@@ -234,8 +230,7 @@ impl WrittenParts {
     fn note(&self, sources: &[Origins], study: &Study, counts: &[Mix; 3]) -> anyhow::Result<()> {
         for (path, side, written) in &self.0 {
             let holds = [Holds::Holdout, Holds::Development, Holds::Training][*side];
-            let mix = named(&counts[*side], study).into_iter();
-            let mix = mix.map(|(class, rows)| (class.to_string(), rows)).collect();
+            let mix = named(&counts[*side], study);
             About::new(holds, study, sources.to_vec(), written, mix).put_beside(path)?;
         }
         Ok(())

@@ -1,6 +1,6 @@
 //! Which columns mean what, and what only the analyst can say.
 
-use heddle_core::{ColumnKind, ColumnProfile, LanguageShare, Oddity, Reading, Study};
+use heddle_core::{ColumnKind, ColumnProfile, DateOrder, LanguageShare, Oddity, Reading, Study};
 use serde::Serialize;
 
 use super::{Columns, RatingRow, Texts};
@@ -33,14 +33,14 @@ impl Found {
         reviews.id = self.id.clone().or(reviews.id.take());
         reviews.date = self.date.clone().or(reviews.date.take());
         let turned = |column: &ColumnProfile| {
-            let dates = column.dates.as_ref()?;
-            (Some(&column.name) == self.date.as_ref() && dates.turned > 0).then_some(())
+            Some(&column.name) == self.date.as_ref()
+                && column.dates.as_ref().is_some_and(|own| own.turned > 0)
         };
-        if columns.iter().any(|column| turned(column).is_some()) {
+        if columns.iter().any(turned) {
             // What cannot be read in one order is written in the other.
             reviews.dates = match reviews.dates {
-                heddle_core::DateOrder::DayFirst => heddle_core::DateOrder::MonthFirst,
-                heddle_core::DateOrder::MonthFirst => heddle_core::DateOrder::DayFirst,
+                DateOrder::DayFirst => DateOrder::MonthFirst,
+                DateOrder::MonthFirst => DateOrder::DayFirst,
             };
         }
     }
