@@ -72,7 +72,7 @@ pub fn fit(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> R
     if mix.contains(&0) {
         return Err(FitError::OneClass { mix });
     }
-    let selection = Selection::new(counted, rows);
+    let selection = Selection::new(counted, &sample.labels, rows);
     if selection.is_empty() {
         return Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() });
     }
@@ -86,7 +86,9 @@ pub fn fit(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> R
         (Strength::Auto, Some(choice)) => choice.strength,
         (Strength::Auto, None) => unreachable!("an open strength was just chosen"),
     };
-    let features = Weighted::new(&counted.rows, selection.document_factors.clone(), counted.rules.weighting);
+    let weighting = counted.rules.weighting;
+    let features =
+        Weighted::new(&counted.rows, selection.document_factors.clone(), weighting, selection.pivot);
     // Terms, counts and factors are those of all training rows; balancing changes only what
     // the learner makes of them.
     let seen = balance.rows(sample, rows, seed);
@@ -106,7 +108,7 @@ impl Fit {
         let factors = &self.selection.document_factors;
         let one = |&row: &u32| {
             let entries = counted.rows.row(row as usize);
-            let scale = weighting.row_factor(entries, factors);
+            let scale = weighting.row_factor(entries, factors, self.selection.pivot);
             let term = |column: usize, value: f32| f64::from(value) * factors[column] * self.weights[column];
             let dot: f64 = entries.iter().map(|entry| term(entry.column as usize, entry.value)).sum();
             self.base + dot * scale

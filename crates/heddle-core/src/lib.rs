@@ -1,6 +1,6 @@
 //! The computation of Heddle: from star-rated reviews to explained predictions.
 //!
-//! A review travels one way. [`scan`] turns its bytes into tokens with their places
+//! A review travels one way. A [`Cleaner`] turns its bytes into tokens with their places
 //! and negation; a [`Corpus`] keeps the tokens of many reviews as numbers; [`Counted`]
 //! holds their terms and one matrix that all folds share; [`fit`] learns from some of its
 //! rows; a [`Model`] scores and [`explain`]s new reviews; [`cross_validate`] tells how good
@@ -26,8 +26,8 @@
 //!     labels: labels.collect(),
 //!     groups: texts.iter().map(|text| text_key(text)).collect(),
 //! };
-//! let corpus = Corpus::read(&texts[..], &study.text, &study.negation);
-//! let counted = Counted::new(&corpus, study.terms);
+//! let corpus = Corpus::read(&texts[..], &study);
+//! let counted = Counted::new(&corpus, &study.terms);
 //! let learnt = fit(&counted, &sample, &[0, 1, 2, 3], &study)?;
 //! let model = Model::new(&corpus, &counted, &learnt, &study, None);
 //! let score = model.reader().score("The cabin was not warm");
@@ -56,7 +56,7 @@ mod validate;
 
 pub use choice::Choice;
 pub use dates::{DateForm, Dated, Day, read_date};
-pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain};
+pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain, explain_passage};
 pub use explain::plain::{PlainWords, plain_words};
 pub use fit::{Fit, FitError, fit};
 pub use learn::logistic::{Convergence, Logistic, Stop, Stopping};
@@ -77,25 +77,32 @@ pub use resample::folds::{Mix, Sample, deal, folds};
 pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, Sketch, Sketches, text_key, value_key};
 pub use resample::side::{By, Sides, runs_score, side};
 pub use study::form::{DateOrder, Encoding, Form, Format, Header, Quotes};
-pub use study::key::{Key, Value};
+pub use study::key::{Key, Lines, Value};
 pub use study::keys::KEYS;
 pub use study::near::nearest;
-pub use study::{Columns, Learning, Strength, Study, Validating};
+pub use study::{Columns, Fields, Learning, Strength, Study, Validating};
 pub use survey::column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
 pub use survey::languages::{LanguageShare, languages};
 pub use survey::oddities::{Looks, Oddity, Script, looks};
 pub use survey::texts::{Reservoir, TextFacts, TextProfile, TextProfiler};
 pub use survey::words::{RatingWords, WordShare, rating_words};
-pub use terms::corpus::{Corpus, SENTENCE_END, Texts, TokenId, UNKNOWN};
+pub use terms::cleaned::{Cleaned, StepCount, cleaned, shown};
+pub use terms::corpus::{Corpus, SENTENCE_END, Texts, TokenId};
 pub use terms::count::Counted;
 pub use terms::intern::Words;
-pub use terms::rules::{Bound, LONGEST, TermRules};
-pub use terms::select::Selection;
+pub use terms::rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, TermRules};
+pub use terms::select::{Fate, Selection};
 pub use terms::vocabulary::Vocabulary;
 pub use terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
-pub use text::lexicon::{Effect, expressions};
-pub use text::negate::{Negation, Scope, Style};
-pub use text::recipe::{Case, Elongation, Presence, Recipe, Treatment};
-pub use text::scan::{LINK, MAIL, NUMBER, scan};
+pub use text::cleaner::Cleaner;
+pub use text::function::{function_words, is_function_word};
+pub use text::lexicon::{Effect, emoticon_meanings, expressions, prefixed_words};
+pub use text::negate::{Negation, Prefixes, Scope, Style};
+pub use text::passage::Passage;
+pub use text::recipe::{
+    Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Stem, StopList, Treatment,
+};
+pub use text::scan::{EMOTICON, LINK, MAIL, NUMBER};
+pub use text::steps::{Change, Step};
 pub use text::{Break, Kind, Token, Tokens};
 pub use validate::cross::{Fold, HeldOut, ValidateError, Validation, cross_validate};

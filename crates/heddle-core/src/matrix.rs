@@ -9,7 +9,11 @@ pub struct Entry {
     pub value: f32,
 }
 
-/// Sparse rows, stored one after the other: row `i` is `entries[starts[i]..starts[i + 1]]`.
+/// Rows of one chunk but the last.
+pub(crate) const CHUNK: usize = 2048;
+
+/// Sparse rows, in chunks of a fixed number of rows: what is made in pieces is never copied
+/// together.
 ///
 /// Within a row a column stands at most once, in the order in which a review first uses
 /// it. Sums over a row are therefore taken in reading order, whatever the numbering of
@@ -17,9 +21,16 @@ pub struct Entry {
 /// last bit.
 #[derive(Debug, Clone)]
 pub struct Rows {
-    starts: Vec<usize>,
-    entries: Vec<Entry>,
+    chunks: Vec<Chunk>,
+    rows: usize,
     columns: usize,
+}
+
+/// Rows stored one after the other; row `i` ends before entry `ends[i]`.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Chunk {
+    pub(crate) ends: Vec<u32>,
+    pub(crate) entries: Vec<Entry>,
 }
 
 impl Rows {
@@ -28,30 +39,46 @@ impl Rows {
     /// # Panics
     /// If the lengths do not add up to the number of entries.
     pub fn new(lengths: impl IntoIterator<Item = usize>, entries: Vec<Entry>, columns: usize) -> Self {
-        let mut starts = vec![0];
+        let mut chunks: Vec<Chunk> = Vec::new();
         let mut end = 0;
-        starts.extend(lengths.into_iter().map(|length| {
+        for (row, length) in lengths.into_iter().enumerate() {
+            if row % CHUNK == 0 {
+                chunks.push(Chunk::default());
+            }
+            let own = entries.get(end..end + length).unwrap_or_default();
+            if let Some(chunk) = chunks.last_mut() {
+                chunk.entries.extend(own);
+                chunk.ends.push(chunk.entries.len() as u32);
+            }
             end += length;
-            end
-        }));
-        assert_eq!(
-            end,
-            entries.len(),
-            "row lengths add up to {end}, but there are {} entries",
-            entries.len()
-        );
-        debug_assert!(entries.iter().all(|entry| (entry.column as usize) < columns));
-        Self { starts, entries, columns }
+        }
+        let count = entries.len();
+        assert_eq!(end, count, "row lengths add up to {end}, but there are {count} entries");
+        Self::of_chunks(chunks, columns)
+    }
+
+    /// Rows of chunks, each but the last of [`CHUNK`] rows.
+    ///
+    /// # Panics
+    /// If a chunk before the last has another number of rows.
+    pub(crate) fn of_chunks(chunks: Vec<Chunk>, columns: usize) -> Self {
+        let rows = chunks.iter().map(|chunk| chunk.ends.len()).sum();
+        let whole = chunks.iter().rev().skip(1).all(|chunk| chunk.ends.len() == CHUNK);
+        assert!(whole, "a chunk before the last has other than {CHUNK} rows");
+        debug_assert!(chunks.iter().flat_map(|chunk| &chunk.entries).all(|e| (e.column as usize) < columns));
+        Self { chunks, rows, columns }
     }
 
     /// The entries of row `row`.
     pub fn row(&self, row: usize) -> &[Entry] {
-        &self.entries[self.starts[row]..self.starts[row + 1]]
+        let (chunk, at) = (&self.chunks[row / CHUNK], row % CHUNK);
+        let start = if at == 0 { 0 } else { chunk.ends[at - 1] as usize };
+        &chunk.entries[start..chunk.ends[at] as usize]
     }
 
     /// The number of rows.
     pub fn len(&self) -> usize {
-        self.starts.len() - 1
+        self.rows
     }
 
     /// Whether there are no rows.
@@ -66,6 +93,6 @@ impl Rows {
 
     /// The number of entries of all rows.
     pub fn entries(&self) -> usize {
-        self.entries.len()
+        self.chunks.iter().map(|chunk| chunk.entries.len()).sum()
     }
 }

@@ -1,6 +1,7 @@
 //! What is learnt, as one value that scores a review.
 
 use serde::{Deserialize, Serialize};
+use xxhash_rust::xxh3::xxh3_64;
 
 use crate::fit::Fit;
 use crate::learn::logistic::Convergence;
@@ -10,12 +11,18 @@ use crate::measure::figures::Figures;
 use crate::measure::odds::probabilities;
 use crate::polarity::Polarity;
 use crate::study::Study;
-use crate::terms::corpus::{Corpus, SENTENCE_END, TokenId, UNKNOWN, put_ids, token_id};
+use crate::terms::corpus::{
+    Corpus, FieldNames, SENTENCE_END, TokenId, UNKNOWN, hashed_place, is_unknown, token_id,
+};
 use crate::terms::count::Counted;
 use crate::terms::intern::Words;
-use crate::terms::vocabulary::{RowMaker, Vocabulary};
-use crate::text::scan::scan;
-use crate::text::{Kind, Token, Tokens};
+use crate::terms::letters::{Letters, is_gram};
+use crate::terms::select::DocumentFactors;
+use crate::terms::vocabulary::{Listed, RowMaker, Vocabulary, walk};
+use crate::terms::weigh::Shape;
+use crate::text::cleaner::Cleaner;
+use crate::text::passage::Passage;
+use crate::text::{Break, Kind, Token, Tokens};
 
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -30,6 +37,8 @@ pub struct Card {
     pub choice: Option<Choice>,
     /// How far the learner came.
     pub convergence: Convergence,
+    /// The mean number of terms of a training review, where the normalisation needs it.
+    pub pivot: f64,
     /// Cross-validated figures on the training reviews; missing if the model was never
     /// validated.
     pub validated: Option<Validated>,
@@ -49,14 +58,23 @@ pub struct Validated {
 /// One term of a model.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Term {
-    /// The training reviews that hold it.
-    pub reviews: u32,
+    /// The training reviews of each class that hold it, in the order of [`Polarity::POLES`].
+    pub counts: [u32; 2],
     /// Its document factor.
     pub document_factor: f64,
     /// Its weight.
     pub weight: f64,
     /// Whether it is used; terms that only begin longer ones are not.
     pub kept: bool,
+    /// Whether one of its words is nearly always written with a capital letter.
+    pub name: bool,
+}
+
+impl Term {
+    /// The training reviews that hold it.
+    pub fn reviews(&self) -> u32 {
+        self.counts[0] + self.counts[1]
+    }
 }
 
 /// A trained model: all that is needed to score a review and to explain the score.
@@ -69,6 +87,8 @@ pub struct Model {
     document_factors: Vec<f64>,
     base: f64,
     card: Card,
+    cleaner: Cleaner,
+    fields: FieldNames,
 }
 
 /// The parts of a model, as a file holds them.
@@ -78,10 +98,10 @@ pub struct Parts {
     pub study: Study,
     /// The words, in alphabetical order.
     pub words: Words,
-    /// By term: its parent and its last token.
+    /// By term: its parent and its last token; its column where terms are hashed.
     pub paths: Vec<(Option<u32>, TokenId)>,
-    /// By term: the training reviews that hold it, its weight, and whether it is used.
-    pub terms: Vec<(u32, f64, bool)>,
+    /// By term: what is known of it; document factors are computed anew.
+    pub terms: Vec<Term>,
     /// The log-odds of a review without known terms.
     pub base: f64,
     /// What else is known.
@@ -99,7 +119,7 @@ impl Model {
         validated: Option<Validated>,
     ) -> Self {
         let vocabulary = &counted.vocabulary;
-        let mut needed = fit.selection.kept.clone();
+        let mut needed: Vec<bool> = fit.selection.fates.iter().map(|fate| fate.keeps()).collect();
         // A parent stands before its term: going backwards, needs reach the first words.
         for term in (0..vocabulary.len()).rev() {
             if needed[term]
@@ -109,54 +129,47 @@ impl Model {
             }
         }
         let used: Vec<u32> = (0..vocabulary.len() as u32).filter(|term| needed[*term as usize]).collect();
-        let word_of = |term: &u32| corpus.words.word(vocabulary.last_token(*term) >> 1);
-        let mut list: Vec<&str> = used.iter().map(word_of).collect();
-        list.sort_unstable();
-        list.dedup();
-        let words: Words = list.into_iter().collect();
-        let mut numbers = vec![0u32; vocabulary.len()];
-        let mut paths = Vec::with_capacity(used.len());
-        let mut terms = Vec::with_capacity(used.len());
-        for (number, term) in used.iter().enumerate() {
-            numbers[*term as usize] = number as u32;
-            let negated = vocabulary.last_token(*term) & 1 == 1;
-            let word = words.place(word_of(term)).expect("the words of the used terms were just listed");
-            let parent = vocabulary.parent(*term).map(|parent| numbers[parent as usize]);
-            paths.push((parent, token_id(word, negated)));
-            let at = *term as usize;
-            terms.push((fit.selection.document_counts[at], fit.weights[at], fit.selection.kept[at]));
-        }
+        let terms = used.iter().map(|term| term_of(corpus, counted, fit, *term)).collect();
         let card = Card {
             mix: fit.mix,
             terms: fit.selection.len(),
             strength: fit.strength,
             choice: fit.choice.clone(),
             convergence: fit.convergence,
+            pivot: fit.selection.pivot,
             validated,
         };
+        let (words, paths) = paths(corpus, vocabulary, &used);
         Self::from_parts(Parts { study: study.clone(), words, paths, terms, base: fit.base, card })
     }
 
     /// Puts a model together again.
     ///
     /// # Panics
-    /// If a parent does not stand before its term.
+    /// If a parent does not stand before its term, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let reviews = parts.card.mix.iter().sum();
-        let weighting = parts.study.terms.weighting;
-        let term = |&(df, weight, kept): &(u32, f64, bool)| {
-            let document_factor = if kept { weighting.document_factor(df, reviews) } else { 0.0 };
-            Term { reviews: df, document_factor, weight, kept }
+        let Parts { study, words, paths, mut terms, base, card } = parts;
+        let mix = |[negative, positive]: [usize; 2]| [negative, positive, 0];
+        let counts = |term: &Term| mix(term.counts.map(|count| count as usize));
+        let kept = terms.iter().filter(|term| term.kept);
+        let factors = DocumentFactors::new(&study.terms, mix(card.mix), kept.map(counts));
+        for term in &mut terms {
+            term.document_factor = if term.kept { factors.of(counts(term)) } else { 0.0 };
+        }
+        let vocabulary = match study.terms.hashed {
+            0 => Vocabulary::new(paths, |token| is_gram(words.word(token >> 1))),
+            bits => Vocabulary::of_columns(paths.into_iter().map(|(_, column)| column), bits),
         };
-        let terms: Vec<Term> = parts.terms.iter().map(term).collect();
         Self {
-            vocabulary: Vocabulary::new(parts.paths),
+            vocabulary,
             document_factors: terms.iter().map(|term| term.document_factor).collect(),
+            cleaner: study.cleaner(),
+            fields: FieldNames::of(&study),
             terms,
-            study: parts.study,
-            words: parts.words,
-            base: parts.base,
-            card: parts.card,
+            study,
+            words,
+            base,
+            card,
         }
     }
 
@@ -169,7 +182,7 @@ impl Model {
             paths: terms
                 .map(|term| (self.vocabulary.parent(term), self.vocabulary.last_token(term)))
                 .collect(),
-            terms: self.terms.iter().map(|term| (term.reviews, term.weight, term.kept)).collect(),
+            terms: self.terms.clone(),
             base: self.base,
             card: self.card.clone(),
         }
@@ -205,8 +218,12 @@ impl Model {
         self.terms[term as usize]
     }
 
-    /// A term as people read it: its words, a negated one with "¬" before it.
+    /// A term as people read it: its words, a negated one with "¬" before it; the number of
+    /// its column where terms are hashed.
     pub fn spell(&self, term: u32) -> String {
+        if self.vocabulary.is_hashed() {
+            return format!("#{}", self.vocabulary.last_token(term));
+        }
         let spell_token = |token: TokenId| {
             let mark = if token & 1 == 1 { "¬" } else { "" };
             format!("{mark}{}", self.words.word(token >> 1))
@@ -214,13 +231,26 @@ impl Model {
         self.vocabulary.tokens(term).into_iter().map(spell_token).collect::<Vec<_>>().join(" ")
     }
 
+    /// The length of a term, in words; 0 for an n-gram of letters.
+    pub fn words(&self, term: u32) -> usize {
+        self.vocabulary.words(term)
+    }
+
+    /// Whether terms are hashed: they have no names then.
+    pub fn is_hashed(&self) -> bool {
+        self.vocabulary.is_hashed()
+    }
+
+    /// The one word of a term, without the name of its column, if it is no negated word.
+    pub fn single_word(&self, term: u32) -> Option<&str> {
+        let token = self.vocabulary.last_token(term);
+        let single = !self.is_hashed() && self.words(term) == 1 && token & 1 == 0;
+        single.then(|| self.fields.cut(self.words.word(token >> 1)).1)
+    }
+
     /// The terms of one word that is not negated, with the word.
     pub(crate) fn single_words(&self) -> impl Iterator<Item = (u32, &str)> {
-        let single = |term: &u32| {
-            self.vocabulary.parent(*term).is_none() && self.vocabulary.last_token(*term) & 1 == 0
-        };
-        let word = |term: u32| (term, self.words.word(self.vocabulary.last_token(term) >> 1));
-        (0..self.terms.len() as u32).filter(single).map(word)
+        (0..self.terms.len() as u32).filter_map(|term| Some((term, self.single_word(term)?)))
     }
 
     /// Something that scores reviews with this model.
@@ -230,10 +260,46 @@ impl Model {
             maker: RowMaker::new(self.terms.len()),
             tokens: Tokens::default(),
             ids: Vec::new(),
+            letters: Letters::new(self.study.terms.letters),
             row: Vec::new(),
             scale: 0.0,
+            name: String::new(),
         }
     }
+}
+
+fn term_of(corpus: &Corpus, counted: &Counted, fit: &Fit, term: u32) -> Term {
+    let [negative, positive, _] = fit.selection.counts(term);
+    let name = |token: &TokenId| corpus.is_name(*token >> 1);
+    Term {
+        counts: [negative as u32, positive as u32],
+        document_factor: fit.selection.document_factors[term as usize],
+        weight: fit.weights[term as usize],
+        kept: fit.selection.keeps(term),
+        name: !counted.vocabulary.is_hashed() && counted.vocabulary.tokens(term).iter().any(name),
+    }
+}
+
+/// The words of the used terms in alphabetical order, and the terms as paths of these.
+fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[u32]) -> (Words, Vec<(Option<u32>, TokenId)>) {
+    if vocabulary.is_hashed() {
+        return (Words::default(), used.iter().map(|term| (None, vocabulary.last_token(*term))).collect());
+    }
+    let word_of = |term: &u32| corpus.words.word(vocabulary.last_token(*term) >> 1);
+    let mut list: Vec<&str> = used.iter().map(word_of).collect();
+    list.sort_unstable();
+    list.dedup();
+    let words: Words = list.into_iter().collect();
+    let mut numbers = vec![0u32; vocabulary.len()];
+    let mut paths = Vec::with_capacity(used.len());
+    for (number, term) in used.iter().enumerate() {
+        numbers[*term as usize] = number as u32;
+        let negated = vocabulary.last_token(*term) & 1 == 1;
+        let word = words.place(word_of(term)).expect("the words of the used terms were just listed");
+        paths
+            .push((vocabulary.parent(*term).map(|parent| numbers[parent as usize]), token_id(word, negated)));
+    }
+    (words, paths)
 }
 
 /// The score of one review.
@@ -269,31 +335,72 @@ pub struct Reader<'m> {
     maker: RowMaker,
     tokens: Tokens,
     ids: Vec<TokenId>,
+    letters: Letters,
     row: Vec<Entry>,
     scale: f64,
+    name: String,
 }
 
 impl<'m> Reader<'m> {
-    /// Scores a review: base + sum of weight x value over its terms.
+    /// Scores a text that is no row's: see [`score_passage`](Self::score_passage).
     pub fn score(&mut self, text: &str) -> Score {
-        let Self { model, maker, tokens, ids, row, scale } = self;
-        let study = &model.study;
-        scan(text, &study.text, &study.negation, tokens);
-        ids.clear();
+        self.score_passage(&Passage::from(text))
+    }
+
+    /// Scores a review: base + sum of weight x value over its terms.
+    pub fn score_passage(&mut self, passage: &Passage) -> Score {
+        self.read(passage);
+        let rules = &self.model.study.terms;
+        let shape = if rules.weighting.needs_shape() { self.shape(passage) } else { Shape::EMPTY };
+        let Self { model, maker, tokens, ids, letters, row, scale, .. } = self;
         row.clear();
-        let id_of = |token: &Token| {
-            model.words.place(tokens.form(token)).map_or(UNKNOWN, |word| token_id(word, token.negated))
-        };
-        put_ids(tokens, ids, id_of);
-        let rules = &study.terms;
-        maker.put(&model.vocabulary, ids, rules.words, study.negation.style, rules.weighting, row);
+        let paths = Listed { vocabulary: &model.vocabulary, letters };
+        maker.put(&paths, ids, rules, model.study.negation.style, shape, row);
         row.retain(|entry| model.terms[entry.column as usize].kept);
-        *scale = rules.weighting.row_factor(row, &model.document_factors);
+        *scale = rules.weighting.row_factor(row, &model.document_factors, model.card.pivot);
         let dot: f64 = row.iter().map(|entry| model.pull(entry)).sum();
+        let (log_odds, terms, tokens) = (model.base + dot * *scale, row.len(), tokens.items().len());
+        Score { log_odds, tokens, unknown: self.unknown().count(), terms }
+    }
+
+    /// Reads tokens and their ids; those of letters stand by the place of their token's id.
+    fn read(&mut self, passage: &Passage) {
+        let Self { model, tokens, ids, letters, name, .. } = self;
+        model.cleaner.scan(passage.text(), tokens);
+        ids.clear();
+        letters.clear();
+        let hashed = model.is_hashed();
+        let place = |word: &str| {
+            if hashed { Some(hashed_place(word)) } else { model.words.place(word) }
+        };
+        for (at, token) in tokens.items().iter().enumerate() {
+            if at > 0 && token.before == Break::Sentence {
+                ids.push(SENTENCE_END);
+                letters.push("", &model.fields, |_| None);
+            }
+            let id = model.fields.word(passage, tokens, token, name, |word| {
+                letters.push(word, &model.fields, |gram| model.words.place(gram));
+                place(word).map_or(UNKNOWN | u32::from(token.negated), |word| token_id(word, token.negated))
+            });
+            ids.push(id);
+        }
+    }
+
+    fn shape(&self, passage: &Passage) -> Shape {
+        let Self { model, tokens, .. } = self;
+        let mut name = String::new();
+        let key = |token: &Token| {
+            let word = model.fields.word(passage, tokens, token, &mut name, |word| xxh3_64(word.as_bytes()));
+            (word, token.negated)
+        };
+        Shape::of(&mut tokens.items().iter().map(key).collect::<Vec<_>>())
+    }
+
+    /// The words of the last review that the model has no term for, in reading order.
+    pub(crate) fn unknown(&self) -> impl Iterator<Item = &Token> {
         // Sentence ends stand between the ids; the others are those of the tokens, in order.
-        let words = ids.iter().filter(|id| **id != SENTENCE_END).zip(tokens.items());
-        let unknown = words.filter(|(id, token)| **id == UNKNOWN && token.kind == Kind::Word).count();
-        Score { log_odds: model.base + dot * *scale, tokens: tokens.items().len(), unknown, terms: row.len() }
+        let words = self.ids.iter().filter(|id| **id != SENTENCE_END).zip(self.tokens.items());
+        words.filter(|(id, token)| is_unknown(**id) && token.kind == Kind::Word).map(|(_, token)| token)
     }
 
     /// The tokens of the last review.
@@ -318,19 +425,22 @@ impl<'m> Reader<'m> {
             own
         };
         let token_of: Vec<usize> = self.ids.iter().map(number).collect();
-        let study = &self.model.study;
+        let Self { model, letters, ids, .. } = self;
+        let paths = Listed { vocabulary: &model.vocabulary, letters };
+        let rules = &model.study.terms;
         let mut found = Vec::new();
-        self.model.vocabulary.walk(
-            &self.ids,
-            study.terms.words.1,
-            study.negation.style,
-            |term, first, length| {
-                if self.model.terms[term as usize].kept {
-                    found.push((term, token_of[first], length));
-                }
-            },
-        );
+        walk(&paths, ids, rules.longest(), model.study.negation.style, |term, first, length, _| {
+            if rules.takes(length) && model.terms[term as usize].kept {
+                found.push((term, token_of[first], length.max(1)));
+            }
+        });
         found
+    }
+
+    /// The values of the terms of the last review: the term, its term factor, and what the
+    /// row is scaled by.
+    pub fn values(&self) -> impl Iterator<Item = (u32, f32, f64)> {
+        self.row.iter().map(|entry| (entry.column, entry.value, self.scale))
     }
 
     /// The model that it reads with.
@@ -343,10 +453,5 @@ impl Model {
     fn pull(&self, entry: &Entry) -> f64 {
         let term = &self.terms[entry.column as usize];
         f64::from(entry.value) * term.document_factor * term.weight
-    }
-
-    /// Whether a word has a term of its own or stands in a longer one.
-    pub(crate) fn knows(&self, tokens: &Tokens, token: &Token) -> bool {
-        self.words.place(tokens.form(token)).is_some()
     }
 }

@@ -9,7 +9,7 @@ use proptest::prelude::*;
 fn model_under(letters: &str, both: bool, words: (usize, usize)) -> Model {
     let mut study = fixed(1e-3);
     study.terms.weighting = Weighting::parse(letters).expect("letters");
-    study.terms.words = words;
+    study.terms.words = Some(words);
     study.negation.style = if both { Style::Both } else { Style::Mark };
     World::new(300, 21, study).model()
 }
@@ -19,7 +19,7 @@ fn a_model_scores_texts_as_the_fit_scores_rows() {
     for (letters, both, words) in [("ltc", false, (1, 2)), ("bnn", true, (1, 3)), ("npc", false, (2, 3))] {
         let mut study = fixed(1e-3);
         study.terms.weighting = Weighting::parse(letters).expect("letters");
-        study.terms.words = words;
+        study.terms.words = Some(words);
         study.negation.style = if both { Style::Both } else { Style::Mark };
         let world = World::new(200, 22, study);
         let fitted = world.fit();

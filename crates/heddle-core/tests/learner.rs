@@ -12,8 +12,8 @@ const EXACT: Stopping = Stopping { tolerance: 1e-12, rounds: 20_000 };
 
 /// A weighted matrix with its labels.
 fn features(world: &World) -> Weighted<'_> {
-    let selection = Selection::new(&world.counted, &world.rows());
-    Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting)
+    let selection = Selection::new(&world.counted, &world.sample.labels, &world.rows());
+    Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting, 0.0)
 }
 
 /// The problem of learning from every row.

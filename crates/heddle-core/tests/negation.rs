@@ -1,11 +1,13 @@
 //! Which words are negated: each expression settled on purpose.
 
-use heddle_core::{Effect, Negation, Recipe, Scope, Style, Tokens, expressions, scan};
+use heddle_core::{
+    Cleaner, Effect, Negation, Prefixes, Presence, Recipe, Scope, Style, Tokens, expressions, prefixed_words,
+};
 
 /// The words of a text, a negated one with "¬".
 fn under(text: &str, recipe: &Recipe, negation: &Negation) -> String {
     let mut tokens = Tokens::default();
-    scan(text, recipe, negation, &mut tokens);
+    Cleaner::new(recipe, negation).expect("a sound recipe").scan(text, &mut tokens);
     let spell = |token: &heddle_core::Token| {
         format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))
     };
@@ -141,10 +143,66 @@ fn words_that_only_look_like_negators_are_none() {
 #[test]
 fn every_expression_of_the_table_does_what_it_says() {
     let both = Negation { style: Style::Both, ..Negation::default() };
-    for (expression, effect) in expressions() {
-        let read = under(&format!("{expression} warm"), &Recipe::default(), &both);
-        let opens = matches!(effect, Effect::Negates | Effect::Renews);
-        let expected = if expression == "cannot" { "can not".to_string() } else { expression.to_string() };
-        assert_eq!(read, format!("{expected} {}warm", if opens { "¬" } else { "" }), "{expression}");
+    for (expression, effect) in expressions(&[]).expect("the table is sound") {
+        for contractions in [true, false] {
+            let recipe = Recipe { contractions, ..Recipe::default() };
+            let read = under(&format!("{expression} warm"), &recipe, &both);
+            let opens = matches!(effect, Effect::Negates | Effect::Renews | Effect::Next);
+            assert_eq!(read.ends_with("¬warm"), opens, "{expression}: {read}");
+            let inside = read.trim_end_matches("¬warm").contains('¬');
+            assert!(!inside || effect == Effect::Within, "{expression}: {read}");
+        }
     }
+}
+
+#[test]
+fn a_fixed_expression_negates_itself_and_nothing_behind_it() {
+    for (text, expected) in [
+        ("no complaints about the friendly crew", "no ¬complaints about the friendly crew"),
+        ("we can’t wait to come back", "we can not ¬wait to come back"),
+        ("don't miss the warm deck", "do not ¬miss the warm deck"),
+        ("it never fails to please", "it never ¬fails to please"),
+        ("no doubt a warm cabin", "no doubt a warm cabin"),
+        ("not only warm", "not only warm"),
+        ("non smoking cabin", "non ¬smoking cabin"),
+        ("it lacks charm", "it lacks ¬charm"),
+        ("anything but warm", "anything but ¬warm"),
+    ] {
+        assert_eq!(negated(text), expected);
+    }
+}
+
+#[test]
+fn a_study_adds_expressions_and_changes_those_there_are() {
+    let also = ["sans,negates", "no doubt,negates", "not,nothing", "hardly ever,nothing"];
+    let negation = Negation { also: also.map(String::from).to_vec(), ..Negation::default() };
+    let read = |text: &str| under(text, &Recipe::default(), &negation);
+    assert_eq!(read("sans charm"), "sans ¬charm");
+    assert_eq!(read("no doubt warm"), "no doubt ¬warm");
+    assert_eq!(read("not warm"), "not warm");
+    assert_eq!(read("hardly ever warm, hardly warm"), "hardly ever warm hardly ¬warm");
+    for wrong in ["sans", "sans,denies", ",negates"] {
+        let negation = Negation { also: vec![wrong.into()], ..Negation::default() };
+        let error = Cleaner::new(&Recipe::default(), &negation).expect_err("no such effect");
+        assert!(error.contains(wrong) && error.contains("negates, renews"), "{error}");
+    }
+}
+
+#[test]
+fn negating_prefixes_are_read_where_that_is_asked_for() {
+    let negation = Negation { prefixes: Prefixes::Read, ..Negation::default() };
+    let read = |text: &str| under(text, &Recipe::default(), &negation);
+    assert_eq!(read("an unfriendly crew"), "an ¬friendly crew");
+    assert_eq!(read("not unfriendly"), "not friendly");
+    assert_eq!(read("under a united crew"), "under a united crew");
+    assert_eq!(negated("not unfriendly"), "not ¬unfriendly");
+    for (word, plain) in prefixed_words() {
+        assert_eq!(read(word), format!("¬{plain}"));
+    }
+}
+
+#[test]
+fn negators_can_be_left_out_once_their_scope_is_known() {
+    let negation = Negation { cues: Presence::Drop, ..Negation::default() };
+    assert_eq!(under("it was not warm. Never", &Recipe::default(), &negation), "it was ¬warm");
 }

@@ -1,13 +1,14 @@
 //! Reading texts: tokens, their forms and their places.
 
 use heddle_core::{
-    Break, Case, Elongation, Kind, LINK, MAIL, NUMBER, Negation, Presence, Recipe, Tokens, Treatment, scan,
+    Break, Case, Choice, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL,
+    NUMBER, Negation, Presence, Recipe, Stem, Step, StopList, Tokens, Treatment, emoticon_meanings,
 };
 use proptest::prelude::*;
 
 fn read(text: &str, recipe: &Recipe) -> Tokens {
     let mut tokens = Tokens::default();
-    scan(text, recipe, &Negation::default(), &mut tokens);
+    Cleaner::new(recipe, &Negation::default()).expect("a sound recipe").scan(text, &mut tokens);
     tokens
 }
 
@@ -85,7 +86,7 @@ fn capitals_can_be_kept() {
 fn stretched_words_keep_two_letters() {
     assert_eq!(forms("sooooo gooood GRRRR été éééé 10000"), ["soo", "good", "grr", "été", "éé", "10000"]);
     assert_eq!(forms("room3333x"), ["room3333x"]);
-    let keep = Recipe { elongation: Elongation::Keep, ..Recipe::default() };
+    let keep = Recipe { elongation: Elongation::Keep, repeats: Elongation::Keep, ..Recipe::default() };
     assert_eq!(forms_under("sooo", &keep), ["sooo"]);
 }
 
@@ -120,7 +121,7 @@ fn emoticons_and_emoji_are_tokens() {
     assert_eq!(forms("ship ahoy:D"), ["ship", "ahoy", "d"], "a colon at the head of a word is no emoticon");
     // Skin colour and look are not kept, joined pictures and flags are one token each.
     assert_eq!(forms("👍🏽👍 ❤️ 👩‍👩‍👧 🇳🇴🇸🇪"), ["👍", "👍", "❤", "👩👩👧", "🇳🇴", "🇸🇪"]);
-    let none = Recipe { emoticons: Presence::Drop, ..Recipe::default() };
+    let none = Recipe { emoticons: Emoticons::Drop, ..Recipe::default() };
     assert_eq!(forms_under("good :-) 👍 day", &none), ["good", "day"]);
 }
 
@@ -186,32 +187,178 @@ fn a_very_long_review_is_read() {
     assert_eq!(forms(&word), ["xx"]);
 }
 
-/// Whatever is read: places ascend, do not overlap, lie on character borders, and hold no
-/// blank but inside an entity.
-fn check_places(text: &str, recipe: &Recipe) {
-    let tokens = read(text, recipe);
-    let mut last = 0;
-    for token in tokens.items() {
-        let (start, end) = (token.start as usize, token.end as usize);
-        assert!(last <= start && start < end && end <= text.len(), "{last} {start}..{end} in {text:?}");
-        assert!(text.is_char_boundary(start) && text.is_char_boundary(end), "{start}..{end} in {text:?}");
-        assert!(!tokens.form(token).is_empty(), "an empty form at {start}..{end} in {text:?}");
-        last = end;
+#[test]
+fn phrases_are_replaced_at_once_and_keep_their_place() {
+    let lines = ["w/o,without", "harrow strait,hs", "five stars,excellent", "five,5", "tea,good tea"];
+    let recipe = Recipe { replace: lines.map(String::from).to_vec(), ..Recipe::default() };
+    assert_eq!(
+        forms_under("W/O doubt, Harrow Strait: FIVE STARS, five of them", &recipe).join(" "),
+        "without doubt hs excellent 5 of them"
+    );
+    // "steal" and "teas" are other words, and what is read is not read again.
+    assert_eq!(forms_under("teas steal tea", &recipe), ["teas", "steal", "good", "tea"]);
+    let tokens = read("some tea now", &recipe);
+    let places: Vec<(u32, u32)> = tokens.items().iter().map(|token| (token.start, token.end)).collect();
+    assert_eq!(places, [(0, 4), (5, 8), (5, 8), (9, 12)]);
+}
+
+#[test]
+fn replacements_that_make_no_sense_are_told() {
+    for (lines, told) in [
+        (vec!["a,b", "b,c"], "write \"a,c\""),
+        (vec!["a,b", "b,a"], "write \"a,a\""),
+        (vec!["a,b", "A,c"], "twice"),
+        (vec!["nothing"], "comma"),
+        (vec![",x"], "before its comma"),
+    ] {
+        let replace = lines.iter().map(|line| line.to_string()).collect();
+        let recipe = Recipe { replace, ..Recipe::default() };
+        let error = Cleaner::new(&recipe, &Negation::default()).expect_err("no sense");
+        assert!(error.contains(told), "{error}");
     }
 }
 
-fn recipes() -> impl Strategy<Value = Recipe> {
-    let treatment = prop_oneof![Just(Treatment::Keep), Just(Treatment::Mark), Just(Treatment::Drop)];
-    (any::<bool>(), any::<bool>(), any::<bool>(), treatment.clone(), treatment, any::<bool>(), any::<bool>())
-        .prop_map(|(case, contractions, elongation, numbers, links, emoticons, punctuation)| Recipe {
-            case: if case { Case::Lower } else { Case::Keep },
-            contractions,
-            elongation: if elongation { Elongation::Shorten } else { Elongation::Keep },
-            numbers,
+#[test]
+fn stop_words_go_and_negators_stay_unless_they_are_named() {
+    let list = ["the", "not", "was", "no"].map(String::from).to_vec();
+    let recipe = Recipe { stoplist: StopList::Words(list), ..Recipe::default() };
+    assert_eq!(forms_under("The crew wasn't kind, no", &recipe), ["crew", "not", "kind", "no"]);
+    let named = Recipe { stop_also: vec!["not".into()], ..recipe };
+    assert_eq!(forms_under("The crew wasn't kind, no", &named), ["crew", "kind", "no"]);
+    let english = Recipe { stoplist: StopList::English, ..Recipe::default() };
+    assert_eq!(forms_under("It was not one of the best", &english), ["not", "best"]);
+    let short = Recipe { shortest: 4, ..Recipe::default() };
+    assert_eq!(forms_under("No tea for 5 of the crew", &short), ["no", "5", "crew"]);
+}
+
+#[test]
+fn a_break_passes_to_the_next_token_that_stays() {
+    let english = Recipe { stoplist: StopList::English, ..Recipe::default() };
+    let tokens = read("warm. The cabin", &english);
+    assert_eq!(tokens.items()[1].before, Break::Sentence);
+}
+
+#[test]
+fn endings_are_cut_off_by_language() {
+    let stem = |stem, text| forms_under(text, &Recipe { stem, ..Recipe::default() });
+    assert_eq!(stem(Stem::English, "boring boredom loving"), ["bore", "boredom", "love"]);
+    assert_eq!(stem(Stem::German, "Kabinen"), ["kabin"]);
+    for language in Stem::ALL {
+        assert_eq!(stem(*language, "").len(), 0, "{}", language.name());
+    }
+}
+
+#[test]
+fn hashtags_joined_words_and_markup_are_read_as_asked() {
+    let under = |recipe: Recipe| forms_under("<i>#NightFerry</i> check-in and/or &amp;", &recipe).join(" ");
+    let usual = Recipe::default;
+    assert_eq!(under(usual()), "nightferry check in and or");
+    assert_eq!(under(Recipe { hashtags: Hashtags::Apart, ..usual() }), "night ferry check in and or");
+    assert_eq!(under(Recipe { hashtags: Hashtags::Keep, ..usual() }), "#nightferry check in and or");
+    assert_eq!(under(Recipe { hashtags: Hashtags::Drop, ..usual() }), "check in and or");
+    assert_eq!(under(Recipe { joined: Joined::Keep, ..usual() }), "nightferry check-in and/or");
+    assert_eq!(under(Recipe { markup: Presence::Keep, ..usual() }), "i nightferry i check in and or amp");
+}
+
+#[test]
+fn emoticons_are_kept_marked_named_or_left_out() {
+    let under =
+        |emoticons| forms_under("fine :-) ok 😊", &Recipe { emoticons, ..Recipe::default() }).join(" ");
+    assert_eq!(under(Emoticons::Keep), "fine :-) ok 😊");
+    assert_eq!(under(Emoticons::Mark), format!("fine {EMOTICON} ok {EMOTICON}"));
+    assert_eq!(under(Emoticons::Meaning), "fine ‹glad› ok ‹glad›");
+    assert_eq!(under(Emoticons::Drop), "fine ok");
+    for (sign, meaning) in emoticon_meanings() {
+        let read = read(sign, &Recipe { emoticons: Emoticons::Meaning, ..Recipe::default() });
+        assert_eq!(read.form(&read.items()[0]), format!("‹{meaning}›"), "{sign}");
+    }
+}
+
+#[test]
+fn every_change_is_told_with_its_place() {
+    let cleaner = Cleaner::new(&Recipe::default(), &Negation::default()).expect("a sound recipe");
+    let text = "<b>SOOOO</b> good &amp; isn’t it!!!! www.x.org check-in";
+    let told: Vec<(Step, &str)> = cleaner
+        .scan_and_tell(text, &mut Tokens::default())
+        .iter()
+        .map(|change| (change.step, &text[change.start as usize..change.end as usize]))
+        .collect();
+    let expected = [
+        (Step::Markup, "<b>"),
+        (Step::Case, "SOOOO"),
+        (Step::Elongation, "SOOOO"),
+        (Step::Markup, "</b>"),
+        (Step::Reference, "&amp;"),
+        (Step::Contraction, "isn’t"),
+        (Step::Repeats, "!!!!"),
+        (Step::Link, "www.x.org"),
+        (Step::Joined, "-"),
+    ];
+    assert_eq!(told, expected);
+}
+
+/// Whatever is read: places ascend, lie on character borders, and are the same or do not
+/// overlap, so that they join up, with what stands between them, to the raw text. What is
+/// told of changes lies inside the text, and telling changes nothing.
+fn check_places(text: &str, recipe: &Recipe, negation: &Negation) {
+    let cleaner = Cleaner::new(recipe, negation).expect("a sound recipe");
+    let (mut tokens, mut told) = (Tokens::default(), Tokens::default());
+    cleaner.scan(text, &mut tokens);
+    let mut last = (0, 0);
+    for token in tokens.items() {
+        let (start, end) = (token.start as usize, token.end as usize);
+        let follows = last.1 <= start || last == (start, end);
+        assert!(follows && start < end && end <= text.len(), "{last:?} {start}..{end} in {text:?}");
+        assert!(text.is_char_boundary(start) && text.is_char_boundary(end), "{start}..{end} in {text:?}");
+        assert!(!tokens.form(token).is_empty(), "an empty form at {start}..{end} in {text:?}");
+        last = (start, end);
+    }
+    let changes = cleaner.scan_and_tell(text, &mut told);
+    let seen = |tokens: &Tokens| -> Vec<(u32, String, bool)> {
+        tokens.items().iter().map(|token| (token.start, tokens.form(token).into(), token.negated)).collect()
+    };
+    assert_eq!(seen(&tokens), seen(&told));
+    for change in changes {
+        assert!(text.get(change.start as usize..change.end as usize).is_some_and(|span| !span.is_empty()));
+    }
+}
+
+fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
+    proptest::sample::select(C::ALL)
+}
+
+/// Any recipe, and any way of negation.
+fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
+    let signs = (any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of());
+    let words = (any_of(), any::<bool>(), any_of(), any_of(), 1u32..5, any_of(), any::<bool>());
+    let negation = (any_of(), any_of(), any_of(), any_of(), 1u32..8);
+    (signs, words, negation, any::<bool>()).prop_map(|(signs, words, negation, stops)| {
+        let (markup, links, hashtags, numbers, emoticons, punctuation, repeats) = signs;
+        let (case, contractions, elongation, joined, shortest, stem, replaces) = words;
+        let lines = |yes: bool, lines: &[&str]| {
+            if yes { lines.iter().map(|l| l.to_string()).collect() } else { vec![] }
+        };
+        let recipe = Recipe {
+            markup,
             links,
-            emoticons: if emoticons { Presence::Keep } else { Presence::Drop },
-            punctuation: if punctuation { Presence::Keep } else { Presence::Drop },
-        })
+            hashtags,
+            numbers,
+            emoticons,
+            punctuation,
+            repeats,
+            case,
+            contractions,
+            elongation,
+            joined,
+            shortest,
+            stem,
+            replace: lines(replaces, &["w/o,without", "a,one two", "é,", "n't,not! so", "👩,woman"]),
+            stoplist: if stops { StopList::English } else { StopList::None },
+            stop_also: lines(stops, &["not"]),
+        };
+        let (scope, style, cues, prefixes, reach) = negation;
+        (recipe, Negation { scope, style, cues, prefixes, reach, also: lines(stops, &["a b,within"]) })
+    })
 }
 
 /// Texts made of what is awkward to read.
@@ -232,6 +379,9 @@ fn awkward() -> impl Strategy<Value = String> {
         Just("www.".to_string()),
         Just("a@b.c".to_string()),
         Just("cannot".to_string()),
+        Just(" w/o ".to_string()),
+        Just("#NightFerry_9".to_string()),
+        Just(" not unkind ".to_string()),
         Just("dont".to_string()),
         Just("\n\n".to_string()),
     ];
@@ -242,13 +392,13 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: 600, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
-    fn places_hold_for_any_text(text in "\\PC{0,60}", recipe in recipes()) {
-        check_places(&text, &recipe);
+    fn places_hold_for_any_text(text in "\\PC{0,60}", (recipe, negation) in recipes()) {
+        check_places(&text, &recipe, &negation);
     }
 
     #[test]
-    fn places_hold_for_awkward_texts(text in awkward(), recipe in recipes()) {
-        check_places(&text, &recipe);
+    fn places_hold_for_awkward_texts(text in awkward(), (recipe, negation) in recipes()) {
+        check_places(&text, &recipe, &negation);
     }
 
     #[test]

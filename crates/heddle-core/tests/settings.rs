@@ -47,6 +47,15 @@ fn every_key_changes_something() {
         text("latin-1"),
         text("balanced"),
         text("weights"),
+        text("separate"),
+        text("apart"),
+        text("mark"),
+        text("read"),
+        text("english"),
+        text("class-ratio"),
+        text("log-odds"),
+        text("any"),
+        Value::List(vec!["a,negates".into()]),
         text("latest"),
         text("exact"),
         text("9"),
@@ -76,7 +85,12 @@ fn an_impossible_value_is_told_with_the_possible_ones() {
         ("negation.reach", text("six")),
         ("terms.words", text("3-1")),
         ("terms.words", text("0-2")),
-        ("terms.words", text("1-6")),
+        ("terms.words", text("1-10")),
+        ("terms.letters", text("0-3")),
+        ("terms.hashed", Value::Number(3.0)),
+        ("text.stem", text("klingon")),
+        ("text.stoplist", Value::Flag(true)),
+        ("text.shortest", Value::Number(0.0)),
         ("terms.at_least", Value::Number(0.0)),
         ("terms.at_most", text("120%")),
         ("terms.at_most", text("half")),
@@ -98,7 +112,10 @@ fn an_impossible_value_is_told_with_the_possible_ones() {
 #[test]
 fn values_may_be_written_in_more_than_one_way() {
     let words = |value| set("terms.words", value).expect("possible").terms.words;
-    assert_eq!([words(text("1-3")), words(text("2")), words(Value::Number(2.0))], [(1, 3), (2, 2), (2, 2)]);
+    assert_eq!(
+        [words(text("1-3")), words(text("2")), words(Value::Number(2.0))],
+        [(1, 3), (2, 2), (2, 2)].map(Some)
+    );
     assert_eq!(
         set("terms.at_most", Value::Number(50.0)).expect("possible").terms.at_most,
         Bound::Reviews(50)
@@ -143,6 +160,26 @@ fn settings_that_contradict_each_other_are_refused() {
     let settings =
         [("polarity.negative".to_string(), text("1-3")), ("polarity.positive".to_string(), text("3-5"))];
     assert!(Study::from_settings(&settings).expect_err("3 means two things").contains("share a value"));
+}
+
+#[test]
+fn settings_of_terms_must_leave_something_to_learn_from() {
+    let check = |settings: &[(&str, Value)]| {
+        let owned: Vec<_> = settings.iter().map(|(path, value)| (path.to_string(), value.clone())).collect();
+        Study::from_settings(&owned)
+    };
+    let list = |term: &str| Value::List(vec![term.into()]);
+    for (settings, told) in [
+        (vec![("terms.words", text("none"))], "nothing is left"),
+        (vec![("terms.hashed", Value::Number(10.0)), ("terms.letters", text("3"))], "needs a list"),
+        (vec![("terms.hashed", Value::Number(10.0)), ("terms.include", list("tea"))], "have no names"),
+        (vec![("terms.include", list("tea")), ("terms.exclude", list("tea"))], "stands in"),
+        (vec![("text.replace", list("a,b")), ("negation.also", list("x,y"))], "negation.also"),
+    ] {
+        let error = check(&settings).expect_err(told);
+        assert!(error.contains(told), "{error}");
+    }
+    assert!(check(&[("terms.words", text("none")), ("terms.letters", text("3-5"))]).is_ok());
 }
 
 #[test]

@@ -1,8 +1,8 @@
 //! Profiles of columns and texts.
 
 use heddle_core::{
-    ColumnKind, ColumnProfile, DateForm, DateOrder, Negation, Oddity, Profiler, Recipe, Reservoir, Script,
-    TextFacts, TextProfile, TextProfiler, languages, looks, rating_words, read_date,
+    ColumnKind, ColumnProfile, DateForm, DateOrder, Oddity, Profiler, Reservoir, Script, Study, TextFacts,
+    TextProfile, TextProfiler, languages, looks, rating_words, read_date,
 };
 
 fn profile<S: AsRef<str>>(cells: &[S]) -> ColumnProfile {
@@ -190,7 +190,7 @@ fn telling_words_are_those_that_stand_under_one_rating() {
             ("the cabin was lovely", 1),
         ]);
     }
-    let found = rating_words(&texts, &["1".into(), "5".into()], &Recipe::default(), &Negation::default(), 3);
+    let found = rating_words(&texts, &["1".into(), "5".into()], &Study::default().cleaner(), 3);
     let words = |at: usize| found[at].telling.iter().map(|share| share.word.as_str()).collect::<Vec<_>>();
     assert!(words(0).contains(&"cold") && words(0).contains(&"¬warm"), "{:?}", words(0));
     assert!(words(1).contains(&"lovely") && words(1).contains(&"warm"), "{:?}", words(1));

@@ -6,26 +6,41 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use common::{World, fixed, reviews};
 use heddle_core::{
-    Bound, Break, Corpus, Counted, Selection, Study, Style, Tokens, Weighted, Weighting, Words, scan,
+    Association, Bound, Break, Choice, Combine, Corpus, Counted, Emphasis, Fate, Polarity, Selection, Study,
+    Style, Tokens, Weighted, Weighting, Words, fit,
 };
 use proptest::prelude::*;
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
-fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, u32> {
+fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, i32> {
     let mut tokens = Tokens::default();
-    scan(text, &study.text, &study.negation, &mut tokens);
+    study.cleaner().scan(text, &mut tokens);
     let mut sentences: Vec<Vec<String>> = vec![Vec::new()];
     let mut counts = BTreeMap::new();
-    let (shortest, longest) = study.terms.words;
+    let (shortest, longest) = study.terms.words.unwrap_or((1, 0));
     for token in tokens.items() {
         if token.before == Break::Sentence {
             sentences.push(Vec::new());
         }
         let form = tokens.form(token);
-        let marked = format!("{}{form}", if token.negated { "¬" } else { "" });
-        sentences.last_mut().expect("there is a sentence").push(marked);
-        if token.negated && study.negation.style == Style::Both && shortest == 1 {
-            *counts.entry(form.to_string()).or_insert(0) += 1;
+        let mark = if token.negated { "¬" } else { "" };
+        sentences.last_mut().expect("there is a sentence").push(format!("{mark}{form}"));
+        let plain = match study.negation.style {
+            Style::Mark => None,
+            Style::Both => Some(1),
+            Style::Flip => Some(-1),
+        };
+        if let Some(part) = plain.filter(|_| token.negated && shortest == 1 && longest > 0) {
+            *counts.entry(form.to_string()).or_insert(0) += part;
+        }
+        let letters: Vec<char> = format!("_{form}_").chars().collect();
+        let (low, high) =
+            study.terms.letters.filter(|_| form.starts_with(char::is_alphabetic)).unwrap_or((1, 0));
+        for length in low..=high {
+            for window in letters.windows(length) {
+                let gram: String = window.iter().collect();
+                *counts.entry(format!("{mark}/{gram}/")).or_insert(0) += 1;
+            }
         }
     }
     for sentence in sentences {
@@ -38,7 +53,7 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, u32> {
     counts
 }
 
-/// Each kept term with the training reviews that hold it.
+/// Each kept term with the training reviews that hold it, by floor, ceiling and lists.
 fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String, u32> {
     let mut counts: BTreeMap<String, u32> = BTreeMap::new();
     for &row in rows {
@@ -46,114 +61,169 @@ fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String
             *counts.entry(term).or_insert(0) += 1;
         }
     }
-    let ceiling = study.terms.at_most.of(rows.len());
-    counts.retain(|_, reviews| (study.terms.at_least..=ceiling).contains(reviews));
+    let rules = &study.terms;
+    let ceiling = rules.at_most.of(rows.len());
+    counts.retain(|term, reviews| {
+        let named = |list: &[String]| list.contains(term);
+        let in_bounds = (rules.at_least..=ceiling).contains(reviews);
+        !named(&rules.exclude) && (in_bounds || named(&rules.include))
+    });
     counts
 }
 
-fn kept(world: &World, selection: &Selection) -> BTreeMap<String, u32> {
-    (0..world.counted.vocabulary.len() as u32)
-        .filter(|term| selection.kept[*term as usize])
-        .map(|term| (world.spell(term), selection.document_counts[term as usize]))
-        .collect()
+/// What a training part keeps: by term, its count and its document factor to the last bit.
+fn kept(world: &World, selection: &Selection) -> BTreeMap<String, (u32, u64)> {
+    let terms = 0..world.counted.vocabulary.len() as u32;
+    let of = |term: u32| {
+        let factor = selection.document_factors[term as usize].to_bits();
+        (world.spell(term), (selection.document_count(term), factor))
+    };
+    terms.filter(|term| selection.keeps(*term)).map(of).collect()
 }
 
-fn study_of(words: (usize, usize), at_least: u32, at_most: f64, both: bool) -> Study {
+fn counts_of(kept: BTreeMap<String, (u32, u64)>) -> BTreeMap<String, u32> {
+    kept.into_iter().map(|(term, (count, _))| (term, count)).collect()
+}
+
+fn select(world: &World, rows: &[u32]) -> Selection {
+    Selection::new(&world.counted, &world.sample.labels, rows)
+}
+
+fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) -> Study {
     let mut study = fixed(0.01);
-    (study.terms.words, study.terms.at_least, study.terms.at_most) = (words, at_least, Bound::Share(at_most));
-    study.negation.style = if both { Style::Both } else { Style::Mark };
+    study.terms.words = Some(words);
+    (study.terms.at_least, study.terms.at_most) = (at_least, Bound::Share(at_most));
+    study.negation.style = style;
     study
 }
 
+fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
+    proptest::sample::select(C::ALL)
+}
+
+/// Any way of counting, without ranks.
 fn studies() -> impl Strategy<Value = Study> {
-    (1usize..=4, 0usize..=2, 1u32..=6, 0.3f64..=1.0, any::<bool>()).prop_map(
-        |(low, more, floor, ceiling, both)| study_of((low, low + more.min(5 - low)), floor, ceiling, both),
+    let lengths = (1usize..=4, 0usize..=2, prop_oneof![Just(None), Just(Some((2, 3))), Just(Some((4, 4)))]);
+    (lengths, 1u32..=6, 0.3f64..=1.0, any_of::<Style>(), any::<bool>()).prop_map(
+        |((low, more, letters), floor, ceiling, style, named)| {
+            let mut study = study_of((low, low + more), floor, ceiling, style);
+            study.terms.letters = letters;
+            if named {
+                // Single words and pairs; some are rare, one stands in no review.
+                study.terms.include = ["¬cabin", "on deck", "tea", "zebra"].map(String::from).to_vec();
+                study.terms.exclude = ["warm", "the cabin", "¬clean"].map(String::from).to_vec();
+            }
+            study
+        },
     )
 }
 
+/// Any way of counting, ranking and weighing.
+fn ranked_studies() -> impl Strategy<Value = Study> {
+    let ranks = (0u32..40, 0.2f64..1.0, any_of::<Association>(), any_of::<Combine>());
+    (studies(), ranks, any_of::<Emphasis>(), any_of(), any_of(), any_of(), any::<bool>()).prop_map(
+        |(mut study, (limit, best, association, combine), emphasis, term, document, norm, hashed)| {
+            let rules = &mut study.terms;
+            (rules.limit, rules.best, rules.association, rules.combine) = (limit, best, association, combine);
+            rules.emphasis = emphasis;
+            rules.weighting = Weighting { term, document, norm };
+            if hashed {
+                (rules.hashed, rules.letters) = (8, None);
+                (rules.include, rules.exclude) = (Vec::new(), Vec::new());
+            }
+            study
+        },
+    )
+}
+
+/// The same reviews with the rows left out that do not train.
+fn alone(world: &World, training: &[u32]) -> World {
+    let pick = |row: &u32| (world.texts[*row as usize].clone(), world.sample.labels[*row as usize]);
+    let (texts, labels) = training.iter().map(pick).unzip();
+    World::of(texts, labels, world.study.clone())
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 60, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 80, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn kept_terms_and_their_counts_are_those_of_the_slow_way(study in studies(), seed in 0u64..1000) {
         let world = World::new(60, seed, study);
         let rows = world.rows();
-        let selection = Selection::new(&world.counted, &rows);
-        prop_assert_eq!(kept(&world, &selection), slow_counts(&world.texts, &rows, &world.study));
+        prop_assert_eq!(counts_of(kept(&world, &select(&world, &rows))), slow_counts(&world.texts, &rows, &world.study));
     }
 
     #[test]
-    fn a_training_part_keeps_what_a_separate_fit_on_it_keeps(study in studies(), seed in 0u64..1000) {
-        // The counts of the held-out third must leave no trace: terms, document counts and
-        // document factors equal, to the last bit, those of a world without it.
+    fn a_training_part_gives_what_a_separate_fit_on_it_gives(study in ranked_studies(), seed in 0u64..1000) {
+        // The held-out third must leave no trace: terms, counts, factors, weights and the
+        // scores of unseen reviews equal, to the last bit, those of a world without it.
         let world = World::new(60, seed, study);
         let training: Vec<u32> = world.rows().into_iter().filter(|row| !(row + seed as u32).is_multiple_of(3)).collect();
-        let selection = Selection::new(&world.counted, &training);
-        let pick = |row: &u32| (world.texts[*row as usize].clone(), world.sample.labels[*row as usize]);
-        let (texts, labels) = training.iter().map(pick).unzip();
-        let alone = World::of(texts, labels, world.study.clone());
-        let own = Selection::new(&alone.counted, &alone.rows());
-        prop_assert_eq!(kept(&world, &selection), kept(&alone, &own));
-        let factors = |world: &World, selection: &Selection| -> BTreeMap<String, u64> {
-            let terms = 0..world.counted.vocabulary.len() as u32;
-            terms.filter(|term| selection.kept[*term as usize])
-                .map(|term| (world.spell(term), selection.document_factors[term as usize].to_bits()))
-                .collect()
-        };
-        prop_assert_eq!(factors(&world, &selection), factors(&alone, &own));
-    }
-
-    #[test]
-    fn weights_of_a_part_do_not_depend_on_the_rest(seed in 0u64..50) {
-        let world = World::new(80, seed, fixed(0.01));
-        let training: Vec<u32> = world.rows().into_iter().filter(|row| row % 4 != 0).collect();
-        let together = heddle_core::fit(&world.counted, &world.sample, &training, &world.study).expect("two classes");
-        let pick = |row: &u32| (world.texts[*row as usize].clone(), world.sample.labels[*row as usize]);
-        let (texts, labels) = training.iter().map(pick).unzip();
-        let alone = World::of(texts, labels, world.study.clone());
-        let apart = alone.fit();
-        prop_assert_eq!(together.base.to_bits(), apart.base.to_bits());
-        let weights = |world: &World, fit: &heddle_core::Fit| -> BTreeMap<String, u64> {
-            let terms = 0..world.counted.vocabulary.len() as u32;
-            terms.filter(|term| fit.selection.kept[*term as usize])
-                .map(|term| (world.spell(term), fit.weights[term as usize].to_bits()))
-                .collect()
-        };
-        prop_assert_eq!(weights(&world, &together), weights(&alone, &apart));
+        let (own, apart) = (select(&world, &training), alone(&world, &training));
+        let separate = select(&apart, &apart.rows());
+        if !world.counted.vocabulary.is_hashed() {
+            prop_assert_eq!(kept(&world, &own), kept(&apart, &separate));
+        }
+        prop_assert_eq!(own.pivot.to_bits(), separate.pivot.to_bits());
+        let (Ok(together), Ok(alone)) = (
+            fit(&world.counted, &world.sample, &training, &world.study),
+            fit(&apart.counted, &apart.sample, &apart.rows(), &apart.study),
+        ) else { return Ok(()) };
+        prop_assert_eq!(together.base.to_bits(), alone.base.to_bits());
+        let model = heddle_core::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
+        let mut reader = model.reader();
+        let held: Vec<u32> = world.rows().into_iter().filter(|row| !training.contains(row)).collect();
+        for (&row, log_odds) in held.iter().zip(together.log_odds(&world.counted, &held)) {
+            let score = reader.score(&world.texts[row as usize]);
+            prop_assert_eq!(score.log_odds.to_bits(), log_odds.to_bits());
+        }
     }
 }
 
 #[test]
 fn rows_hold_the_slow_counts_under_each_term_factor() {
-    for (letters, factor) in
-        [("nnn", (|tf| tf) as fn(f32) -> f32), ("lnn", |tf| 1.0 + tf.ln()), ("bnn", |_| 1.0)]
-    {
-        let mut study = study_of((1, 3), 1, 1.0, true);
+    // By letter: the factor of tf, with the largest and the mean count of the review's tokens.
+    type Formula = fn(f32, f32, f32) -> f32;
+    let formulas: [(&str, Formula); 5] = [
+        ("nnn", |tf, _, _| tf),
+        ("lnn", |tf, _, _| 1.0 + tf.ln()),
+        ("ann", |tf, most, _| 0.5 + 0.5 * tf / most),
+        ("bnn", |_, _, _| 1.0),
+        ("Lnn", |tf, _, mean| (1.0 + tf.ln()) / (1.0 + mean.ln())),
+    ];
+    for (letters, formula) in formulas {
+        let mut study = study_of((1, 3), 1, 1.0, Style::Flip);
         study.terms.weighting = Weighting::parse(letters).expect("three letters");
         let world = World::new(40, 8, study);
+        let mut marked = world.study.clone();
+        (marked.negation.style, marked.terms.words) = (Style::Mark, Some((1, 1)));
         for (row, text) in world.texts.iter().enumerate() {
-            let own: BTreeMap<String, f32> = world
-                .counted
-                .rows
-                .row(row)
-                .iter()
-                .map(|entry| (world.spell(entry.column), entry.value))
-                .collect();
-            let slow =
-                slow_terms(text, &world.study).into_iter().map(|(term, count)| (term, factor(count as f32)));
+            let entries = world.counted.rows.row(row).iter();
+            let own: BTreeMap<String, f32> =
+                entries.map(|entry| (world.spell(entry.column), entry.value)).collect();
+            let tokens = slow_terms(text, &marked);
+            let most = tokens.values().copied().max().unwrap_or(1) as f32;
+            let mean = tokens.values().sum::<i32>() as f32 / tokens.len().max(1) as f32;
+            let factor = |count: i32| match count {
+                0 => 0.0,
+                count => formula(count.unsigned_abs() as f32, most, mean) * count.signum() as f32,
+            };
+            let slow = slow_terms(text, &world.study).into_iter().map(|(term, count)| (term, factor(count)));
             assert_eq!(own, slow.collect(), "{letters}: {text}");
         }
     }
 }
 
 #[test]
-fn columns_fall_by_count_and_then_by_the_alphabet() {
-    let world = World::new(100, 2, study_of((1, 2), 1, 1.0, false));
+fn columns_fall_by_count_then_by_length_then_by_the_alphabet() {
+    let world = World::new(100, 2, study_of((1, 2), 1, 1.0, Style::Mark));
     let counts = world.counted.document_counts(&world.rows());
     assert!(counts.is_sorted_by(|a, b| a >= b));
-    let plain_last = |term: u32| -> Vec<(String, bool)> {
+    let plain_last = |term: u32| -> (usize, Vec<(String, bool)>) {
         let tokens = world.counted.vocabulary.tokens(term);
-        tokens.iter().map(|token| (world.corpus.words.word(token >> 1).to_string(), token & 1 == 1)).collect()
+        let path =
+            tokens.iter().map(|token| (world.corpus.words.word(token >> 1).to_string(), token & 1 == 1));
+        (tokens.len(), path.collect())
     };
     for term in 1..counts.len() as u32 {
         if counts[term as usize] == counts[term as usize - 1] {
@@ -170,10 +240,10 @@ fn columns_fall_by_count_and_then_by_the_alphabet() {
 #[test]
 fn neither_threads_nor_the_order_of_reviews_change_the_vocabulary() {
     let (texts, _) = reviews(700, 4); // more than one chunk
-    let study = study_of((1, 3), 1, 1.0, false);
+    let study = study_of((1, 3), 1, 1.0, Style::Mark);
     let spelled = |texts: &[String]| -> Vec<String> {
-        let corpus = Corpus::read(texts, &study.text, &study.negation);
-        let counted = Counted::new(&corpus, study.terms);
+        let corpus = Corpus::read(texts, &study);
+        let counted = Counted::new(&corpus, &study.terms);
         let spell = |token: u32| {
             format!("{}{}", if token & 1 == 1 { "¬" } else { "" }, corpus.words.word(token >> 1))
         };
@@ -196,11 +266,11 @@ fn terms_do_not_cross_the_end_of_a_sentence() {
     let world = World::of(
         vec!["warm cabin. cold sea".into(), "warm, cabin! cold".into()],
         vec![heddle_core::Polarity::Positive, heddle_core::Polarity::Negative],
-        study_of((2, 2), 1, 1.0, false),
+        study_of((2, 2), 1, 1.0, Style::Mark),
     );
-    let selection = Selection::new(&world.counted, &world.rows());
+    let selection = select(&world, &world.rows());
     let expected = [("cabin !", 1), ("cold sea", 1), ("warm cabin", 2)];
-    assert_eq!(kept(&world, &selection), expected.map(|(term, n)| (term.to_string(), n)).into());
+    assert_eq!(counts_of(kept(&world, &selection)), expected.map(|(term, n)| (term.to_string(), n)).into());
 }
 
 #[test]
@@ -210,6 +280,7 @@ fn document_factors_are_their_formulas() {
     assert_eq!(factor("lnc", 20), 1.0);
     assert!((factor("ltc", 20) - 5.0f64.ln()).abs() < 1e-15);
     assert!((factor("lpc", 20) - 4.0f64.ln()).abs() < 1e-15);
+    assert!((factor("lsc", 100) - 2.0f64.ln()).abs() < 1e-15, "smoothed: never 0");
     assert_eq!(factor("lpc", 80), 0.0, "a term in most reviews does not count against its class");
     for letters in ["", "lt", "ltcc", "xtc", "lxc", "ltx", "LTC"] {
         assert_eq!(Weighting::parse(letters), None, "{letters}");
@@ -218,13 +289,13 @@ fn document_factors_are_their_formulas() {
 
 #[test]
 fn cosine_rows_have_length_one_and_empty_rows_stay_empty() {
-    let mut study = study_of((1, 2), 1, 1.0, false);
+    let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
     study.terms.weighting = Weighting::parse("ltc").expect("letters");
     let texts = vec!["warm cabin".into(), "".into(), "cold cabin".into(), "!".into()];
     let world = World::of(texts, vec![heddle_core::Polarity::Positive; 4], study);
-    let selection = Selection::new(&world.counted, &world.rows());
+    let selection = select(&world, &world.rows());
     let weighted =
-        Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting);
+        Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting, 0.0);
     let lengths: Vec<f64> = (0..4).map(|row| weighted.square(row)).collect();
     assert!((lengths[0] - 1.0).abs() < 1e-12 && (lengths[2] - 1.0).abs() < 1e-12);
     assert_eq!(lengths[1], 0.0);
@@ -234,7 +305,7 @@ fn cosine_rows_have_length_one_and_empty_rows_stay_empty() {
 #[should_panic(expected = "document factors")]
 fn a_matrix_and_factors_of_different_sizes_are_refused() {
     let world = World::new(10, 1, fixed(0.1));
-    Weighted::new(&world.counted.rows, vec![1.0], world.study.terms.weighting);
+    Weighted::new(&world.counted.rows, vec![1.0], world.study.terms.weighting, 0.0);
 }
 
 #[test]
@@ -247,4 +318,104 @@ fn words_are_found_again() {
     assert_eq!(words.place("word4999"), Some(4999));
     assert_eq!(words.place("word5000"), None);
     assert_eq!((words.len(), words.word(3)), (5000, "word3"));
+}
+
+/// The fates of named terms.
+fn fates(world: &World, terms: &[&str]) -> Vec<Fate> {
+    let selection = select(world, &world.rows());
+    let place = |name: &&str| {
+        let found = (0..world.counted.vocabulary.len()).find(|term| world.spell(*term as u32) == **name);
+        selection.fates[found.unwrap_or_else(|| panic!("{name} is counted"))]
+    };
+    terms.iter().map(place).collect()
+}
+
+fn small(rules: impl FnOnce(&mut Study)) -> World {
+    let texts = ["warm warm cabin", "warm tea", "warm sea", "cold cabin", "cold tea", "cold sea", "cold sea"];
+    let labels = [1, 1, 1, 0, 0, 0, 0].map(|class| [Polarity::Negative, Polarity::Positive][class]);
+    let mut study = study_of((1, 1), 1, 1.0, Style::Mark);
+    rules(&mut study);
+    World::of(texts.map(String::from).to_vec(), labels.to_vec(), study)
+}
+
+#[test]
+fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
+    let all = ["cold", "warm", "sea", "cabin", "tea"];
+    let world = small(|study| {
+        study.terms.limit = 2;
+        study.terms.exclude = vec!["cold".into()];
+        study.terms.include = vec!["tea".into(), "zebra".into()];
+    });
+    assert_eq!(
+        fates(&world, &all),
+        [Fate::Excluded, Fate::Kept, Fate::Kept, Fate::BeyondLimit, Fate::Included]
+    );
+    assert_eq!(world.counted.unknown_names, ["zebra"]);
+    // The two best tell the classes apart; "cold" and "warm" do, whatever the measure.
+    for association in Association::ALL {
+        let world = small(|study| (study.terms.best, study.terms.association) = (0.4, *association));
+        let expected = [Fate::Kept, Fate::Kept, Fate::Weak, Fate::Weak, Fate::Weak];
+        assert_eq!(fates(&world, &all), expected, "{}", association.name());
+    }
+    let either =
+        small(|study| (study.terms.best, study.terms.limit, study.terms.combine) = (0.4, 3, Combine::Any));
+    assert_eq!(fates(&either, &all)[..3], [Fate::Kept, Fate::Kept, Fate::Kept]);
+    let both = small(|study| (study.terms.best, study.terms.limit) = (0.4, 1));
+    assert_eq!(fates(&both, &all)[..2], [Fate::Kept, Fate::BeyondLimit]);
+    let bounds = small(|study| (study.terms.at_least, study.terms.at_most) = (3, Bound::Reviews(3)));
+    assert_eq!(fates(&bounds, &["cold", "warm", "sea"]), [Fate::Frequent, Fate::Kept, Fate::Kept]);
+}
+
+#[test]
+fn a_class_ratio_is_its_formula_and_finite_where_a_class_never_uses_a_term() {
+    let world = small(|study| {
+        study.terms.emphasis = Emphasis::ClassRatio;
+        study.terms.weighting = Weighting::parse("bnn").expect("letters");
+    });
+    let selection = select(&world, &world.rows());
+    let warm = (0..5).find(|term| world.spell(*term) == "warm").expect("a term");
+    // Positive: warm 3, cabin 1, tea 1, sea 1; negative: cold 4, cabin 1, tea 1, sea 2; 5 terms.
+    let expected = ((3.0f64 + 1.0) / (6.0 + 5.0) / ((0.0 + 1.0) / (8.0 + 5.0))).ln();
+    assert!((selection.document_factors[warm as usize] - expected).abs() < 1e-12);
+    assert!(selection.document_factors.iter().all(|factor| factor.is_finite()));
+}
+
+#[test]
+fn text_columns_that_are_kept_apart_have_terms_of_their_own() {
+    let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
+    study.reviews.text = vec!["headline".into(), "review".into()];
+    study.reviews.fields = heddle_core::Fields::Separate;
+    let passage = |columns: [&str; 2]| {
+        let mut passage = heddle_core::Passage::default();
+        columns.iter().enumerate().for_each(|(field, text)| passage.push(field, text));
+        passage
+    };
+    let passages = [passage(["Good crew", "good tea"]), passage(["", "good crew"])];
+    let corpus = Corpus::read(&passages[..], &study);
+    let counted = Counted::new(&corpus, &study.terms);
+    let spell = |term: u32| {
+        let tokens = counted.vocabulary.tokens(term);
+        tokens.into_iter().map(|token| corpus.spell_token(token)).collect::<Vec<_>>().join(" ")
+    };
+    let terms: BTreeSet<String> = (0..counted.vocabulary.len() as u32).map(spell).collect();
+    let expected = [
+        "headline:crew",
+        "headline:good",
+        "headline:good headline:crew",
+        "review:crew",
+        "review:good",
+        "review:good review:crew",
+        "review:good review:tea",
+        "review:tea",
+    ];
+    assert_eq!(terms, expected.map(String::from).into());
+}
+
+#[test]
+fn names_are_words_that_are_capital_inside_sentences() {
+    let texts =
+        ["We met Olga here", "thank Olga for it", "and Olga. The crew", "the crew. Crew", "TO THE CREW"];
+    let corpus = Corpus::read(&texts[..], &fixed(0.1));
+    let is_name = |word: &str| corpus.is_name(corpus.words.place(word).expect("it is there"));
+    assert!(is_name("olga") && !is_name("crew") && !is_name("the"));
 }

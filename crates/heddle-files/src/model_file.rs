@@ -1,24 +1,25 @@
 //! Model files.
 //!
-//! Format 1, all numbers little-endian; `docs/model-file.md` describes it for readers in
+//! Format 2, all numbers little-endian; `docs/model-file.md` describes it for readers in
 //! other languages.
 //!
 //! ```text
 //! 8 bytes   "HEDDLE\r\n"
-//! u32       format, 1
+//! u32       format, 2
 //! u64       length of the card
 //! card      JSON: program version, settings, rule, classes, counts, figures
 //! f64       base
 //! u32       number of words; u32 length of their text; u32 end of each; the text (UTF-8)
 //! u32       number of terms; then, each as one array over all terms:
 //!           u32 parent (or 2^32 - 1), u32 last token (2 x word + 1 if negated),
-//!           u32 reviews, u8 kept, f64 weight
+//!           u32 negative reviews, u32 positive reviews,
+//!           u8 flags (1 used, 2 a name), f64 weight
 //! u64       XXH3-64 of everything before it
 //! ```
 
 use std::fs;
 
-use heddle_core::{Card, Model, Parts, Polarity, Study, Value, Words};
+use heddle_core::{Card, Model, Parts, Polarity, Study, Term, Value, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -26,7 +27,9 @@ use crate::error::FileError;
 use crate::place;
 
 const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
-const FORMAT: u32 = 1;
+const FORMAT: u32 = 2;
+const USED: u8 = 1;
+const NAME: u8 = 2;
 const NO_PARENT: u32 = u32::MAX;
 
 /// The card as it stands in the file.
@@ -61,9 +64,12 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend((parts.paths.len() as u32).to_le_bytes());
     parts.paths.iter().for_each(|(parent, _)| bytes.extend(parent.unwrap_or(NO_PARENT).to_le_bytes()));
     parts.paths.iter().for_each(|(_, token)| bytes.extend(token.to_le_bytes()));
-    parts.terms.iter().for_each(|(reviews, ..)| bytes.extend(reviews.to_le_bytes()));
-    bytes.extend(parts.terms.iter().map(|(_, _, kept)| u8::from(*kept)));
-    parts.terms.iter().for_each(|(_, weight, _)| bytes.extend(weight.to_le_bytes()));
+    for class in [0, 1] {
+        parts.terms.iter().for_each(|term| bytes.extend(term.counts[class].to_le_bytes()));
+    }
+    let flags = |term: &Term| u8::from(term.kept) * USED + u8::from(term.name) * NAME;
+    bytes.extend(parts.terms.iter().map(flags));
+    parts.terms.iter().for_each(|term| bytes.extend(term.weight.to_le_bytes()));
     bytes.extend(xxh3_64(&bytes).to_le_bytes());
     bytes
 }
@@ -109,9 +115,10 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
     let mut source = Source { bytes: &bytes[MAGIC.len()..] };
     let format = source.u32().ok_or_else(damaged)?;
     if format > FORMAT {
-        return Err(format!(
-            "the model has format {format}, this Heddle reads up to {FORMAT}; use a newer Heddle"
-        ));
+        return Err(format!("the model has format {format}, this Heddle reads {FORMAT}; use a newer Heddle"));
+    }
+    if format < FORMAT {
+        return Err(format!("the model has format {format}, this Heddle reads {FORMAT}; train it again"));
     }
     let body = bytes.len().checked_sub(8).ok_or_else(damaged)?;
     let sum = u64::from_le_bytes(bytes[body..].try_into().map_err(|_| damaged())?);
@@ -186,11 +193,15 @@ impl<'a> Source<'a> {
         let base = f64::from_le_bytes(self.array()?);
         let words = self.words()?;
         let count = self.u32()? as usize;
-        let (parents, tokens, reviews) = (self.u32s(count)?, self.u32s(count)?, self.u32s(count)?);
-        let kept = self.take(count)?;
+        let (parents, tokens) = (self.u32s(count)?, self.u32s(count)?);
+        let (negative, positive) = (self.u32s(count)?, self.u32s(count)?);
+        let flags = self.take(count)?;
         let weights = self.take(count.checked_mul(8)?)?;
+        let hashed = study.terms.hashed;
         let sound = |(term, (parent, token)): (usize, (&u32, &u32))| {
-            (*parent == NO_PARENT || (*parent as usize) < term) && ((token >> 1) as usize) < words.len()
+            let known =
+                if hashed > 0 { *token >> hashed == 0 } else { ((token >> 1) as usize) < words.len() };
+            known && (*parent == NO_PARENT || hashed == 0 && (*parent as usize) < term)
         };
         if !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
             return None;
@@ -198,12 +209,18 @@ impl<'a> Source<'a> {
         let parent = |parent: u32| Some(parent).filter(|parent| *parent != NO_PARENT);
         let weight = |eight: &[u8]| eight.try_into().map(f64::from_le_bytes).ok();
         let weights: Vec<f64> = weights.chunks_exact(8).map(weight).collect::<Option<_>>()?;
-        let terms = reviews.iter().zip(weights).zip(kept);
+        let term = |at: usize| Term {
+            counts: [negative[at], positive[at]],
+            document_factor: 0.0,
+            weight: weights[at],
+            kept: flags[at] & USED != 0,
+            name: flags[at] & NAME != 0,
+        };
         Some(Parts {
             study,
             words,
             paths: parents.into_iter().map(parent).zip(tokens).collect(),
-            terms: terms.map(|((reviews, weight), kept)| (*reviews, weight, *kept != 0)).collect(),
+            terms: (0..count).map(term).collect(),
             base,
             card,
         })

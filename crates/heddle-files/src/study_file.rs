@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::fs;
 use std::path::Path;
 
-use heddle_core::{KEYS, Study, Value};
+use heddle_core::{KEYS, Lines, Study, Value};
 use toml_edit::{Document, Item, TableLike};
 
 use crate::error::FileError;
@@ -73,12 +73,13 @@ impl LoadedStudy {
             self.check_section(section).map_err(|message| error(at, message))?;
             for (name, item) in table.iter() {
                 let at = place_of(table, name);
-                self.put(&format!("{section}.{name}"), item, Origin::File(line_of(at)))
+                let folder = Path::new(path).parent().unwrap_or(Path::new(""));
+                self.put(&format!("{section}.{name}"), item, folder, Origin::File(line_of(at)))
                     .map_err(|message| error(at, message))?;
                 last = at;
             }
         }
-        self.study.polarity.check().map_err(|message| error(last, message))
+        self.study.check().map_err(|message| error(last, message))
     }
 
     fn check_section(&self, section: &str) -> Result<(), String> {
@@ -91,10 +92,16 @@ impl LoadedStudy {
         Err(format!("there is no section [{section}]{near}"))
     }
 
-    fn put(&mut self, path: &str, item: &Item, origin: Origin) -> Result<(), String> {
+    /// Changes a setting. A file of lines that it names stands in `folder`.
+    fn put(&mut self, path: &str, item: &Item, folder: &Path, origin: Origin) -> Result<(), String> {
         let key = Study::key(path)?;
-        let value =
+        let mut value =
             value_of(item).ok_or_else(|| format!("{path} is not possible: expected {}", key.expects))?;
+        if let (Some(lines), Value::Text(name)) = (key.lines, &value)
+            && !lines.words.contains(&name.as_str())
+        {
+            value = Value::List(read_lines(&folder.join(name), path, lines)?);
+        }
         key.set(&mut self.study, &value)?;
         if let Some(at) = KEYS.iter().position(|key| key.path == path) {
             self.origins[at] = origin;
@@ -120,11 +127,32 @@ impl LoadedStudy {
             let written = written.trim();
             let item =
                 written.parse::<toml_edit::Value>().map_or_else(|_| toml_edit::value(written), Item::Value);
-            self.put(path.trim(), &item, Origin::Override).map_err(|message| error(assignment, message))?;
+            self.put(path.trim(), &item, Path::new(""), Origin::Override)
+                .map_err(|message| error(assignment, message))?;
         }
         let all = || assignments.iter().map(AsRef::as_ref).collect::<Vec<_>>().join(" --set ");
-        self.study.polarity.check().map_err(|message| error(&all(), message))
+        self.study.check().map_err(|message| error(&all(), message))
     }
+}
+
+/// The lines of a file, without blank ones, comments ("# ...") and a header.
+fn read_lines(file: &Path, key: &str, lines: Lines) -> Result<Vec<String>, String> {
+    let shown = file.display();
+    let text = fs::read_to_string(file).map_err(|error| {
+        format!(
+            "{key}: the file `{shown}` cannot be read ({error}); a list may also stand here: [\"{}\"]",
+            lines.header
+        )
+    })?;
+    let text = text.trim_start_matches('\u{feff}');
+    let useful = |line: &&str| !line.is_empty() && *line != "#" && !line.starts_with("# ");
+    let own = text.lines().map(str::trim).filter(useful).enumerate();
+    let kept: Vec<String> =
+        own.filter(|(at, line)| *at > 0 || *line != lines.header).map(|(_, line)| line.to_string()).collect();
+    if kept.is_empty() {
+        return Err(format!("{key}: the file `{shown}` holds no line; set \"none\" if that is meant"));
+    }
+    Ok(kept)
 }
 
 fn place_of(table: &dyn TableLike, name: &str) -> Option<usize> {

@@ -13,7 +13,7 @@ use divan::Bencher;
 use divan::counter::BytesCount;
 use heddle_core::{
     Corpus, Counted, Fingerprint, Form, Kin, Logistic, Model, Polarity, Problem, Reading, Sample, Selection,
-    Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, scan, text_key,
+    Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, text_key,
 };
 use heddle_files::{Input, Keep, Record, Table};
 use rayon::prelude::*;
@@ -60,8 +60,8 @@ static DEMO: LazyLock<Demo> = LazyLock::new(|| {
     };
     let (texts, labels): (Vec<String>, Vec<Polarity>) = (0..table.len()).filter_map(labelled).unzip();
     let sample = Sample { labels, groups: texts.iter().map(|text| text_key(text)).collect() };
-    let corpus = Corpus::read(&texts[..], &study.text, &study.negation);
-    let counted = Counted::new(&corpus, study.terms);
+    let corpus = Corpus::read(&texts[..], &study);
+    let counted = Counted::new(&corpus, &study.terms);
     let bytes = texts.iter().map(String::len).sum();
     Demo { texts, sample, study, corpus, counted, bytes }
 });
@@ -112,10 +112,11 @@ fn read_count_and_weigh(bencher: Bencher) {
         let table = table();
         let rated = |row: &usize| matches!(demo.study.polarity.read(table.cell(*row, 1)), Reading::Class(_));
         let texts: Vec<&str> = (0..table.len()).filter(rated).map(|row| table.cell(row, 0)).collect();
-        let corpus = Corpus::read(&texts[..], &demo.study.text, &demo.study.negation);
-        let counted = Counted::new(&corpus, demo.study.terms);
-        let selection = Selection::new(&counted, &demo.rows());
-        let weighted = Weighted::new(&counted.rows, selection.document_factors, demo.study.terms.weighting);
+        let corpus = Corpus::read(&texts[..], &demo.study);
+        let counted = Counted::new(&corpus, &demo.study.terms);
+        let selection = Selection::new(&counted, &demo.sample.labels, &demo.rows());
+        let weighted =
+            Weighted::new(&counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0);
         assert_eq!(weighted.rows.len(), demo.texts.len());
         assert_eq!(counted.vocabulary.len(), demo.counted.vocabulary.len());
     });
@@ -124,11 +125,11 @@ fn read_count_and_weigh(bencher: Bencher) {
 #[divan::bench]
 fn scan_one_thread(bencher: Bencher) {
     let demo = &*DEMO;
-    let mut tokens = Tokens::default();
+    let (cleaner, mut tokens) = (demo.study.cleaner(), Tokens::default());
     bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
         let mut count = 0;
         for text in &demo.texts {
-            scan(black_box(text), &demo.study.text, &demo.study.negation, &mut tokens);
+            cleaner.scan(black_box(text), &mut tokens);
             count += tokens.items().len();
         }
         assert_eq!(count, demo.corpus.tokens());
@@ -139,7 +140,7 @@ fn scan_one_thread(bencher: Bencher) {
 fn scan_and_intern(bencher: Bencher) {
     let demo = &*DEMO;
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let corpus = Corpus::read(black_box(&demo.texts[..]), &demo.study.text, &demo.study.negation);
+        let corpus = Corpus::read(black_box(&demo.texts[..]), &demo.study);
         assert_eq!(corpus.words.len(), demo.corpus.words.len());
     });
 }
@@ -147,10 +148,10 @@ fn scan_and_intern(bencher: Bencher) {
 #[divan::bench(args = [1, 2, 3])]
 fn count(bencher: Bencher, longest: usize) {
     let demo = &*DEMO;
-    let mut rules = demo.study.terms;
-    rules.words = (1, longest);
+    let mut rules = demo.study.terms.clone();
+    rules.words = Some((1, longest));
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let counted = Counted::new(black_box(&demo.corpus), rules);
+        let counted = Counted::new(black_box(&demo.corpus), &rules);
         assert_eq!(counted.rows.len(), demo.texts.len());
         assert!(longest != 2 || counted.vocabulary.len() == demo.counted.vocabulary.len());
     });
@@ -161,9 +162,9 @@ fn select_and_weigh(bencher: Bencher) {
     let demo = &*DEMO;
     let rows = demo.rows();
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let selection = Selection::new(black_box(&demo.counted), &rows);
+        let selection = Selection::new(black_box(&demo.counted), &demo.sample.labels, &rows);
         assert_eq!(selection.len(), demo.counted.vocabulary.len());
-        Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting)
+        Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0)
     });
 }
 
@@ -171,8 +172,9 @@ fn select_and_weigh(bencher: Bencher) {
 fn train(bencher: Bencher) {
     let demo = &*DEMO;
     let rows = demo.rows();
-    let selection = Selection::new(&demo.counted, &rows);
-    let features = Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting);
+    let selection = Selection::new(&demo.counted, &demo.sample.labels, &rows);
+    let features =
+        Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0);
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
         let problem =
             Problem { features: &features, labels: &demo.sample.labels, rows: &rows, costs: [1.0; 2] };

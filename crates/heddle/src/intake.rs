@@ -3,13 +3,13 @@
 use std::borrow::Cow;
 
 use anyhow::bail;
-use heddle_core::{Fingerprint, Kin, Polarity, Sample, Study, Texts, value_key};
+use heddle_core::{Fingerprint, Kin, Passage, Polarity, Sample, Study, Texts, value_key};
 use heddle_files::{About, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::args::Files;
 use crate::desk::Desk;
-use crate::labelling::{Account, Fate, Labelling, join};
+use crate::labelling::{Account, Fate, Labelling, join, passage};
 use crate::refusals::Refusals;
 use crate::view::count;
 
@@ -121,13 +121,17 @@ impl Intake {
     }
 
     /// The text of a review.
-    pub fn review(&self, review: usize) -> Cow<'_, str> {
-        joined(&self.table, &self.text, self.rows[review])
+    pub fn review(&self, review: usize) -> Passage {
+        self.passage(self.rows[review])
     }
 
     /// The texts of the rows between the classes.
-    pub fn middle_texts(&self) -> Vec<String> {
-        self.middle.iter().map(|&row| joined(&self.table, &self.text, row).into_owned()).collect()
+    pub fn middle_texts(&self) -> Vec<Passage> {
+        self.middle.iter().map(|&row| self.passage(row)).collect()
+    }
+
+    fn passage(&self, row: usize) -> Passage {
+        passage(self.text.iter().map(|&column| self.table.cell(row, column)))
     }
 }
 
@@ -136,8 +140,10 @@ impl Texts for Intake {
         self.rows.len()
     }
 
-    fn put(&self, row: usize, text: &mut String) {
-        text.push_str(&self.review(row));
+    fn put(&self, row: usize, passage: &mut Passage) {
+        for (field, &column) in self.text.iter().enumerate() {
+            passage.push(field, self.table.cell(self.rows[row], column));
+        }
     }
 }
 

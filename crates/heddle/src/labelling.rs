@@ -4,14 +4,13 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
 use anyhow::bail;
-use heddle_core::{Mix, Polarity, Reading, Study, shown_value};
+use heddle_core::{Mix, Passage, Polarity, Reading, Study, shown_value};
 use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 
 use crate::view::{count, number};
 
 /// What stands between the columns of one review: the end of a sentence.
-pub const BETWEEN_COLUMNS: &str = "\n\n";
 /// A column with more values than this is no rating.
 const MOST_VALUES: usize = 10_000;
 /// A text column whose cells are codes to this share is refused.
@@ -160,6 +159,11 @@ impl<'s> Labelling<'s> {
     /// The text of a row.
     pub fn join<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Cow<'a, str> {
         join(self.text.iter().map(|&column| cell(column)))
+    }
+
+    /// The text of a row, its columns known apart.
+    pub fn passage<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Passage {
+        passage(self.text.iter().map(|&column| cell(column)))
     }
 
     /// Takes a row: its cells, and where it stands.
@@ -318,6 +322,13 @@ pub fn text_columns(file: &str, columns: &[Column], study: &Study) -> anyhow::Re
     study.reviews.text.iter().map(find).collect()
 }
 
+/// The text columns of one review, known apart.
+pub fn passage<'a>(cells: impl Iterator<Item = &'a str>) -> Passage {
+    let mut passage = Passage::default();
+    cells.enumerate().for_each(|(field, cell)| passage.push(field, cell));
+    passage
+}
+
 /// Puts the columns of one review together; blank ones are left out.
 pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
     let mut text = Cow::Borrowed("");
@@ -325,7 +336,7 @@ pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
         if text.is_empty() {
             text = Cow::Borrowed(cell);
         } else {
-            text.to_mut().push_str(BETWEEN_COLUMNS);
+            text.to_mut().push_str(Passage::BETWEEN);
             text.to_mut().push_str(cell);
         }
     }

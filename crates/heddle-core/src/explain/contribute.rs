@@ -11,7 +11,8 @@ use serde::Serialize;
 use crate::measure::odds::probabilities;
 use crate::model::{Reader, Score};
 use crate::polarity::Polarity;
-use crate::text::{Break, Kind, Token};
+use crate::text::passage::Passage;
+use crate::text::{Break, Token};
 
 /// The account of one score.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -84,7 +85,13 @@ pub struct Clause {
 
 /// Scores a review and accounts for the score.
 pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
-    let score = reader.score(text);
+    explain_passage(reader, &Passage::from(text))
+}
+
+/// Scores the text of a row and accounts for the score.
+pub fn explain_passage(reader: &mut Reader<'_>, passage: &Passage) -> (Score, Explanation) {
+    let score = reader.score_passage(passage);
+    let text = passage.text();
     let places = places(reader);
     let terms = terms(reader, &places);
     let tokens = tokens(reader, &places);
@@ -118,15 +125,26 @@ fn terms(reader: &Reader<'_>, places: &Places) -> Vec<TermPart> {
     let items = reader.tokens().items();
     let span = |&(first, length): &(usize, usize)| (items[first].start, items[first + length - 1].end);
     let part = |(term, contribution): (u32, f64)| TermPart {
-        term: model.spell(term),
+        term: spell(reader, term, places[&term][0]),
         contribution,
         weight: model.term(term).weight,
-        reviews: model.term(term).reviews,
+        reviews: model.term(term).reviews(),
         places: places[&term].iter().map(span).collect(),
     };
     let mut parts: Vec<TermPart> = reader.contributions().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
     parts
+}
+
+/// A term as people read it; a hashed one as it stands in the review.
+fn spell(reader: &Reader<'_>, term: u32, (first, length): (usize, usize)) -> String {
+    if !reader.model().is_hashed() {
+        return reader.model().spell(term);
+    }
+    let spell_token =
+        |token: &Token| format!("{}{}", if token.negated { "¬" } else { "" }, reader.tokens().form(token));
+    let tokens = &reader.tokens().items()[first..first + length];
+    tokens.iter().map(spell_token).collect::<Vec<_>>().join(" ")
 }
 
 fn tokens(reader: &Reader<'_>, places: &Places) -> Vec<TokenPart> {
@@ -153,9 +171,8 @@ fn tokens(reader: &Reader<'_>, places: &Places) -> Vec<TokenPart> {
 fn unknown(reader: &Reader<'_>) -> Vec<String> {
     let tokens = reader.tokens();
     let mut seen = FxHashSet::default();
-    let words = tokens.items().iter().filter(|token| token.kind == Kind::Word);
-    words
-        .filter(|token| !reader.model().knows(tokens, token))
+    reader
+        .unknown()
         .map(|token| tokens.form(token))
         .filter(|form| seen.insert(*form))
         .map(String::from)

@@ -75,7 +75,7 @@ pub fn plain_words(model: &Model) -> PlainWords {
             _ => continue,
         };
         let term = model.term(term);
-        if term.kept && term.reviews >= FEWEST && term.weight != 0.0 {
+        if term.kept && term.reviews() >= FEWEST && term.weight != 0.0 {
             found.known += 1;
             if term.weight * expected < 0.0 {
                 found.against.push(word.to_string());

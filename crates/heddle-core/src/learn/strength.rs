@@ -96,8 +96,9 @@ pub(crate) fn choose(
     let weighted: Vec<Weighted> = training
         .par_iter()
         .map(|own| {
-            let selection = Selection::new(counted, own);
-            Weighted::new(&counted.rows, selection.document_factors, counted.rules.weighting)
+            let selection = Selection::new(counted, &sample.labels, own);
+            let (factors, pivot) = (selection.document_factors, selection.pivot);
+            Weighted::new(&counted.rows, factors, counted.rules.weighting, pivot)
         })
         .collect();
     let mut benches: Vec<Bench> = parts

@@ -44,6 +44,15 @@ impl std::fmt::Display for Value {
 type Get = Box<dyn Fn(&Study) -> Value + Send + Sync>;
 type Put = Box<dyn Fn(&mut Study, &Value) -> Option<()> + Send + Sync>;
 
+/// A file of lines that stands for a list.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Lines {
+    /// A first line that only names the columns.
+    pub header: &'static str,
+    /// Values that are no names of files.
+    pub words: &'static [&'static str],
+}
+
 /// One setting.
 pub struct Key {
     /// Section and name, as in `text.case`.
@@ -52,6 +61,8 @@ pub struct Key {
     pub about: &'static str,
     /// The values it takes, in words.
     pub expects: String,
+    /// What a file of lines holds, where the name of one may stand for them.
+    pub lines: Option<Lines>,
     get: Get,
     put: Put,
 }
@@ -78,7 +89,75 @@ impl Key {
         get: impl Fn(&Study) -> Value + Send + Sync + 'static,
         put: impl Fn(&mut Study, &Value) -> Option<()> + Send + Sync + 'static,
     ) -> Self {
-        Self { path, about, expects: expects.into(), get: Box::new(get), put: Box::new(put) }
+        Self { path, about, expects: expects.into(), lines: None, get: Box::new(get), put: Box::new(put) }
+    }
+
+    /// A list of lines, or a file that holds them.
+    pub(super) fn lines(
+        path: &'static str,
+        header: &'static str,
+        about: &'static str,
+        place: fn(&mut Study) -> &mut Vec<String>,
+    ) -> Self {
+        let key = Self::new(
+            path,
+            format!("\"none\", a list of lines such as \"{header}\", or a file of them"),
+            about,
+            move |study| match place(&mut study.clone()) {
+                lines if lines.is_empty() => Value::Text("none".into()),
+                lines => Value::List(lines.clone()),
+            },
+            move |study, value| {
+                *place(study) = match value {
+                    Value::List(lines) => lines.clone(),
+                    Value::Text(text) if text == "none" => Vec::new(),
+                    Value::Text(line) => vec![line.clone()],
+                    _ => return None,
+                };
+                Some(())
+            },
+        );
+        key.or_file(header, &["none"])
+    }
+
+    /// The name of a file of lines may stand for the value, unless it is one of `words`.
+    pub(super) fn or_file(self, header: &'static str, words: &'static [&'static str]) -> Self {
+        Self { lines: Some(Lines { header, words }), ..self }
+    }
+
+    /// A range of lengths, or none.
+    pub(super) fn lengths(
+        path: &'static str,
+        most: usize,
+        about: &'static str,
+        place: fn(&mut Study) -> &mut Option<(usize, usize)>,
+    ) -> Self {
+        Self::new(
+            path,
+            format!("a length such as \"1\", a range such as \"1-2\", at most {most}, or \"none\""),
+            about,
+            move |study| {
+                Value::Text(match *place(&mut study.clone()) {
+                    None => "none".into(),
+                    Some((low, high)) if low == high => low.to_string(),
+                    Some((low, high)) => format!("{low}-{high}"),
+                })
+            },
+            move |study, value| {
+                let written = match value {
+                    Value::Number(number) => number.to_string(),
+                    other => text(other)?.to_string(),
+                };
+                *place(study) = if written == "none" {
+                    None
+                } else {
+                    let (low, high) = written.split_once('-').unwrap_or((&written, &written));
+                    let range = (low.trim().parse().ok()?, high.trim().parse().ok()?);
+                    Some(range).filter(|(low, high)| 1 <= *low && low <= high && *high <= most)?.into()
+                };
+                Some(())
+            },
+        )
     }
 
     pub(super) fn choice<C: Choice + Send + Sync>(

@@ -6,8 +6,9 @@ use std::sync::LazyLock;
 use super::key::{Key, Value, percent, share, text, whole};
 use super::near::nearest;
 use super::{Strength, Study};
-use crate::terms::rules::{Bound, LONGEST};
+use crate::terms::rules::{Bound, LONGEST, LONGEST_LETTERS};
 use crate::terms::weigh::Weighting;
+use crate::text::recipe::StopList;
 
 /// Every key, in the order of a study file.
 pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
@@ -33,6 +34,9 @@ fn review_keys() -> Vec<Key> {
             &mut s.reviews.files
         }),
         Key::names("reviews.text", "the columns that hold the text", |s| &mut s.reviews.text),
+        Key::choice("reviews.fields", "the terms of several text columns: the same, or kept apart", |s| {
+            &mut s.reviews.fields
+        }),
         Key::new(
             "reviews.stars",
             "the name of a column",
@@ -129,6 +133,11 @@ fn polarity_keys() -> Vec<Key> {
 
 fn text_keys() -> Vec<Key> {
     vec![
+        Key::choice("text.markup", "tags such as <br> and references such as &amp;", |s| &mut s.text.markup),
+        Key::lines("text.replace", "from,to", "phrases that are read as others", |s| &mut s.text.replace),
+        Key::choice("text.links", "web and mail addresses", |s| &mut s.text.links),
+        Key::choice("text.hashtags", "hashtags", |s| &mut s.text.hashtags),
+        Key::choice("text.numbers", "numbers, prices and times", |s| &mut s.text.numbers),
         Key::choice("text.case", "capital letters", |s| &mut s.text.case),
         Key::new(
             "text.contractions",
@@ -146,11 +155,49 @@ fn text_keys() -> Vec<Key> {
         Key::choice("text.elongation", "stretched words: \"sooooo\" becomes \"soo\"", |s| {
             &mut s.text.elongation
         }),
-        Key::choice("text.numbers", "numbers, prices and times", |s| &mut s.text.numbers),
-        Key::choice("text.links", "web and mail addresses", |s| &mut s.text.links),
+        Key::choice("text.joined", "words joined as in \"check-in\" and \"and/or\"", |s| &mut s.text.joined),
         Key::choice("text.emoticons", "emoticons and emoji", |s| &mut s.text.emoticons),
-        Key::choice("text.punctuation", "exclamation and question marks", |s| &mut s.text.punctuation),
+        Key::choice("text.punctuation", "\"!\" and \"?\" as tokens", |s| &mut s.text.punctuation),
+        Key::choice("text.repeats", "repeated marks: \"!!!!\" becomes \"!!\"", |s| &mut s.text.repeats),
+        stoplist_key(),
+        Key::lines("text.stop_also", "word", "more words that are left out, negators included", |s| {
+            &mut s.text.stop_also
+        }),
+        Key::number(
+            "text.shortest",
+            "a whole number from 1 to 20",
+            "the shortest word, in letters; negators stay",
+            |s| s.text.shortest.into(),
+            |s, number| {
+                s.text.shortest = whole(number, 1.0..=20.0)? as u32;
+                Some(())
+            },
+        ),
+        Key::choice("text.stem", "the language whose endings are cut off", |s| &mut s.text.stem),
     ]
+}
+
+fn stoplist_key() -> Key {
+    let key = Key::new(
+        "text.stoplist",
+        "\"none\", \"english\", a list of words, or a file with one word a line",
+        "words that are left out; negators among them stay",
+        |study| match &study.text.stoplist {
+            StopList::None => Value::Text("none".into()),
+            StopList::English => Value::Text("english".into()),
+            StopList::Words(words) => Value::List(words.clone()),
+        },
+        |study, value| {
+            study.text.stoplist = match value {
+                Value::Text(name) if name == "none" => StopList::None,
+                Value::Text(name) if name == "english" => StopList::English,
+                Value::List(words) => StopList::Words(words.clone()),
+                _ => return None,
+            };
+            Some(())
+        },
+    );
+    key.or_file("word", &["none", "english"])
 }
 
 fn negation_keys() -> Vec<Key> {
@@ -166,38 +213,30 @@ fn negation_keys() -> Vec<Key> {
                 Some(())
             },
         ),
-        Key::choice("negation.style", "a negated word counts as marked, or as marked and plain", |s| {
-            &mut s.negation.style
+        Key::choice(
+            "negation.style",
+            "a negated word counts as marked, also as plain, or also as one plain word less",
+            |s| &mut s.negation.style,
+        ),
+        Key::choice("negation.cues", "whether negators are terms themselves", |s| &mut s.negation.cues),
+        Key::choice("negation.prefixes", "words such as \"unfriendly\": kept, or read as negated", |s| {
+            &mut s.negation.prefixes
+        }),
+        Key::lines("negation.also", "expression,effect", "expressions beside those that are known", |s| {
+            &mut s.negation.also
         }),
     ]
 }
 
 fn term_keys() -> Vec<Key> {
     vec![
-        Key::new(
-            "terms.words",
-            format!("a length such as \"1\" or a range such as \"1-2\", at most {LONGEST}"),
-            "n-gram lengths, in words",
-            |study| {
-                let (shortest, longest) = study.terms.words;
-                let single = shortest == longest;
-                Value::Text(if single { shortest.to_string() } else { format!("{shortest}-{longest}") })
-            },
-            |study, value| {
-                let written = match value {
-                    Value::Number(number) => number.to_string(),
-                    other => text(other)?.to_string(),
-                };
-                let (low, high) = written.split_once('-').unwrap_or((&written, &written));
-                let range = (low.trim().parse().ok()?, high.trim().parse().ok()?);
-                study.terms.words =
-                    Some(range).filter(|(low, high)| 1 <= *low && low <= high && *high <= LONGEST)?;
-                Some(())
-            },
-        ),
+        Key::lengths("terms.words", LONGEST, "n-gram lengths, in words", |s| &mut s.terms.words),
+        Key::lengths("terms.letters", LONGEST_LETTERS, "n-gram lengths in letters, inside words", |s| {
+            &mut s.terms.letters
+        }),
         Key::new(
             "terms.weighting",
-            "three SMART letters: n, l or b; n, t or p; n or c",
+            "three SMART letters: n, l, a, b or L; n, t, p or s; n, c or u",
             "term factor, document factor and normalisation",
             |study| Value::Text(study.terms.weighting.to_string()),
             |study, value| {
@@ -205,6 +244,9 @@ fn term_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+        Key::choice("terms.emphasis", "terms weighed by how unevenly the classes use them", |s| {
+            &mut s.terms.emphasis
+        }),
         Key::number(
             "terms.at_least",
             "a whole number from 1",
@@ -230,6 +272,45 @@ fn term_keys() -> Vec<Key> {
                     }
                     other => Bound::Share(share(other)?),
                 };
+                Some(())
+            },
+        ),
+        Key::number(
+            "terms.limit",
+            "a whole number; 0 for no limit",
+            "keep this many terms, the most frequent",
+            |s| s.terms.limit.into(),
+            |s, number| {
+                s.terms.limit = whole(number, 0.0..=f64::from(u32::MAX))? as u32;
+                Some(())
+            },
+        ),
+        Key::new(
+            "terms.best",
+            "a share such as \"20%\"",
+            "keep this share of the terms, ranked by association with the classes",
+            |study| percent(study.terms.best),
+            |study, value| {
+                study.terms.best = share(value)?;
+                Some(())
+            },
+        ),
+        Key::choice("terms.association", "what terms.best ranks by", |s| &mut s.terms.association),
+        Key::choice("terms.combine", "a term must pass terms.limit and terms.best, or one of them", |s| {
+            &mut s.terms.combine
+        }),
+        Key::lines("terms.include", "term", "terms that are kept whatever the rules say", |s| {
+            &mut s.terms.include
+        }),
+        Key::lines("terms.exclude", "term", "terms that are left out", |s| &mut s.terms.exclude),
+        Key::number(
+            "terms.hashed",
+            "0 for a list of terms, or 8 to 24",
+            "terms share 2 to the power of this many columns, and no list is kept",
+            |s| s.terms.hashed.into(),
+            |s, number| {
+                let bits = whole(number, 0.0..=24.0)? as u32;
+                s.terms.hashed = Some(bits).filter(|bits| *bits == 0 || *bits >= 8)?;
                 Some(())
             },
         ),
@@ -400,7 +481,7 @@ impl Study {
         for (path, value) in settings {
             Self::key(path)?.set(&mut study, value)?;
         }
-        study.polarity.check()?;
+        study.check()?;
         Ok(study)
     }
 }

@@ -5,13 +5,28 @@ pub(crate) mod key;
 pub(crate) mod keys;
 pub(crate) mod near;
 
+use crate::choice::choice;
 use crate::polarity::Rule;
 use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
 use crate::terms::rules::TermRules;
+use crate::text::cleaner::Cleaner;
 use crate::text::negate::Negation;
 use crate::text::recipe::Recipe;
+use crate::text::{lexicon, replace};
 use form::{DateOrder, Form};
+
+choice! {
+    /// What the terms of several text columns have to do with each other.
+    #[derive(Default)]
+    Fields {
+        /// They are the same terms: the columns are read one after the other.
+        #[default]
+        Joined = "joined",
+        /// Each column has terms of its own: "good" in a headline is "headline:good".
+        Separate = "separate",
+    }
+}
 
 /// Which columns of a review file mean what.
 #[derive(Debug, Clone, PartialEq)]
@@ -20,6 +35,8 @@ pub struct Columns {
     pub files: Vec<String>,
     /// The columns that hold the text; several are read one after the other. Default: review.
     pub text: Vec<String>,
+    /// Whether several columns share their terms. Default: joined.
+    pub fields: Fields,
     /// The column of the rating. Default: stars.
     pub stars: String,
     /// A column of classes that takes the place of the rating. Default: none.
@@ -48,6 +65,7 @@ impl Default for Columns {
         Self {
             files: Vec::new(),
             text: vec!["review".into()],
+            fields: Fields::default(),
             stars: "stars".into(),
             label: None,
             id: None,
@@ -136,4 +154,25 @@ pub struct Study {
     pub model: Learning,
     /// Splits and folds.
     pub validation: Validating,
+}
+
+impl Study {
+    /// Whether the settings make sense together.
+    ///
+    /// # Errors
+    /// A sentence about the first that do not.
+    pub fn check(&self) -> Result<(), String> {
+        self.polarity.check()?;
+        replace::pairs(&self.text.replace)?;
+        lexicon::check(&self.negation)?;
+        self.terms.check()
+    }
+
+    /// The reading of raw text that the study asks for.
+    ///
+    /// # Panics
+    /// If a replacement or expression makes no sense: [`check`](Self::check) tells which.
+    pub fn cleaner(&self) -> Cleaner {
+        Cleaner::new(&self.text, &self.negation).expect("a study is checked before it is used")
+    }
 }

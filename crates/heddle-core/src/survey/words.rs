@@ -4,10 +4,8 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use crate::text::cleaner::Cleaner;
 use crate::text::function::is_function_word;
-use crate::text::negate::Negation;
-use crate::text::recipe::Recipe;
-use crate::text::scan::scan;
 use crate::text::{Kind, Tokens};
 
 /// A word in fewer reviews is left out.
@@ -51,11 +49,10 @@ pub struct WordShare {
 pub fn rating_words<T: AsRef<str> + Sync>(
     texts: &[(T, usize)],
     values: &[String],
-    recipe: &Recipe,
-    negation: &Negation,
+    cleaner: &Cleaner,
     most: usize,
 ) -> Vec<RatingWords> {
-    let words = count_words(texts, values.len(), recipe, negation);
+    let words = count_words(texts, values.len(), cleaner);
     let totals: Vec<f64> =
         (0..values.len()).map(|at| words.iter().map(|(_, counts)| f64::from(counts[at])).sum()).collect();
     let all: f64 = totals.iter().sum();
@@ -91,8 +88,7 @@ pub fn rating_words<T: AsRef<str> + Sync>(
 fn count_words<T: AsRef<str> + Sync>(
     texts: &[(T, usize)],
     ratings: usize,
-    recipe: &Recipe,
-    negation: &Negation,
+    cleaner: &Cleaner,
 ) -> Vec<(String, Vec<u32>)> {
     const CHUNK: usize = 512;
     let counted: Vec<FxHashMap<String, Vec<u32>>> = texts
@@ -101,7 +97,7 @@ fn count_words<T: AsRef<str> + Sync>(
             let mut counts: FxHashMap<String, Vec<u32>> = FxHashMap::default();
             let mut tokens = Tokens::default();
             for (text, rating) in chunk {
-                scan(text.as_ref(), recipe, negation, &mut tokens);
+                cleaner.scan(text.as_ref(), &mut tokens);
                 for word in distinct_words(&tokens) {
                     counts.entry(word).or_insert_with(|| vec![0; ratings])[*rating] += 1;
                 }
@@ -125,6 +121,8 @@ fn count_words<T: AsRef<str> + Sync>(
 /// The distinct words of a text, negated ones marked.
 fn distinct_words(tokens: &Tokens) -> FxHashSet<String> {
     let words = tokens.items().iter().filter(|token| token.kind == Kind::Word && !token.cue);
-    let long = words.filter(|token| !is_function_word(tokens.form(token)));
+    // Shorter words say little, whatever the language.
+    let telling = |form: &str| form.chars().count() > 3 && !is_function_word(form);
+    let long = words.filter(|token| telling(tokens.form(token)));
     long.map(|token| format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))).collect()
 }

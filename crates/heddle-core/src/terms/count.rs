@@ -4,14 +4,22 @@
 //! n-grams whose halves both reach the floor are counted (the pruning of Agrawal and
 //! Srikant (1994), "Fast algorithms for mining association rules", VLDB). Nothing that
 //! could reach the floor is lost, in all reviews or in the training part of any fold.
+//!
+//! By place of the token lists, the n-gram of each length that begins there is kept as a
+//! number: the next length needs no look at words, and the matrix no look into tables.
+
+use std::sync::atomic::{AtomicU32, Ordering};
 
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::corpus::{Corpus, SENTENCE_END, TokenId, plain};
+use super::letters::is_gram;
+use super::names::path_of;
 use super::rules::{LONGEST, TermRules};
-use super::vocabulary::{NONE, RowMaker, Vocabulary};
-use crate::matrix::{Entry, Rows};
+use super::vocabulary::{NONE, Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
+use super::weigh::Shape;
+use crate::matrix::{CHUNK, Chunk, Rows};
 use crate::text::negate::Style;
 
 /// All terms that reach the floor in the whole corpus, and the matrix of their term
@@ -24,6 +32,15 @@ pub struct Counted {
     pub rows: Rows,
     /// The rules by which it was counted.
     pub rules: TermRules,
+    /// The words that were seen, terms or not.
+    pub words_seen: usize,
+    /// Names of `terms.include` and `terms.exclude` that no review holds.
+    pub unknown_names: Vec<String>,
+    pub(crate) included: FxHashSet<u32>,
+    pub(crate) excluded: FxHashSet<u32>,
+    /// By term: its place in the alphabet among terms of its length, which orders any two terms
+    /// alike in every training part.
+    pub(crate) alphabet: Vec<u64>,
 }
 
 /// How often a key was seen, and in which review last.
@@ -44,6 +61,7 @@ impl Tally {
 }
 
 /// A counted n-gram: its n-gram without the last word, its last token, its reviews.
+#[derive(Clone, Copy)]
 struct Gram {
     parent: u32,
     token: TokenId,
@@ -53,17 +71,58 @@ struct Gram {
 impl Counted {
     /// Counts the n-grams of a corpus and builds the matrix.
     ///
-    /// Two passes over the token ids per length; the peak beside the corpus is one table of
-    /// the n-grams of one length and the matrix, 8 bytes an entry.
-    pub fn new(corpus: &Corpus, rules: TermRules) -> Self {
-        assert!(
-            (1..=LONGEST).contains(&rules.words.1),
-            "n-grams of {} words: at most {LONGEST}",
-            rules.words.1
-        );
-        let vocabulary = count(corpus, &rules);
-        let rows = matrix(corpus, &vocabulary, &rules);
-        Self { vocabulary, rows, rules }
+    /// One pass over the token ids per length, and one for the matrix. The peak beside the
+    /// corpus is 4 bytes a token for each length above one, a table of the n-grams of one
+    /// length, and the matrix with 8 bytes an entry.
+    pub fn new(corpus: &Corpus, rules: &TermRules) -> Self {
+        let longest = rules.longest();
+        assert!((1..=LONGEST).contains(&longest), "n-grams of {longest} words: at most {LONGEST}");
+        if rules.hashed > 0 {
+            return Self::hashed(corpus, rules);
+        }
+        let path = |name: &String| {
+            let path = path_of(name, &corpus.cleaner, &corpus.fields, |word| corpus.words.place(word));
+            path.filter(|path| path.len() <= longest)
+        };
+        let included: Vec<Option<Vec<TokenId>>> = rules.include.iter().map(path).collect();
+        let excluded: Vec<Option<Vec<TokenId>>> = rules.exclude.iter().map(path).collect();
+        let grams = Grams::count(corpus, rules, included.iter().flatten());
+        let (vocabulary, numbers, alphabet) = grams.ordered(corpus);
+        let rows = {
+            let numbered =
+                |row: usize| Numbered { grams: &grams, numbers: &numbers, corpus, base: corpus.starts[row] };
+            matrix(corpus, rules, vocabulary.len(), numbered)
+        };
+        let terms = |paths: &[Option<Vec<TokenId>>]| -> Vec<Option<u32>> {
+            paths.iter().map(|path| vocabulary.of_path(path.as_deref()?)).collect()
+        };
+        let (included, excluded) = (terms(&included), terms(&excluded));
+        let names = rules.include.iter().chain(&rules.exclude).zip(included.iter().chain(&excluded));
+        Self {
+            rows,
+            rules: rules.clone(),
+            words_seen: corpus.words.iter().filter(|word| !is_gram(word)).count(),
+            unknown_names: names.filter(|(_, term)| term.is_none()).map(|(name, _)| name.clone()).collect(),
+            included: included.into_iter().flatten().collect(),
+            excluded: excluded.into_iter().flatten().collect(),
+            alphabet,
+            vocabulary,
+        }
+    }
+
+    /// The matrix of terms that share 2^bits columns: nothing is counted beforehand.
+    fn hashed(corpus: &Corpus, rules: &TermRules) -> Self {
+        let columns = 1u32 << rules.hashed;
+        Self {
+            vocabulary: Vocabulary::of_columns(0..columns, rules.hashed),
+            rows: matrix(corpus, rules, columns as usize, |_| Hashed { bits: rules.hashed }),
+            rules: rules.clone(),
+            words_seen: 0,
+            unknown_names: Vec::new(),
+            included: FxHashSet::default(),
+            excluded: FxHashSet::default(),
+            alphabet: (0..u64::from(columns)).collect(),
+        }
     }
 
     /// The number of reviews among `rows` that hold each term.
@@ -76,122 +135,203 @@ impl Counted {
     }
 }
 
-fn count(corpus: &Corpus, rules: &TermRules) -> Vocabulary {
-    let floor = rules.at_least.max(1);
-    let mut grams = singles(corpus, floor);
-    let mut index = Index { singles: vec![NONE; corpus.words.len() * 2], longer: FxHashMap::default() };
-    for (place, gram) in grams.iter().enumerate() {
-        index.singles[gram.token as usize] = place as u32;
-    }
-    for length in 2..=rules.words.1 {
-        for gram in longer(corpus, &index, length, floor) {
-            index.longer.insert((gram.parent, gram.token), grams.len() as u32);
-            grams.push(gram);
-        }
-    }
-    ordered(corpus, &grams)
-}
-
-/// Where counted n-grams stand in the list: single tokens by token, longer ones by the
-/// place of the n-gram without its last token, and that token.
-struct Index {
+/// Every n-gram that was counted, the shorter ones first, and where they begin.
+struct Grams {
+    list: Vec<Gram>,
+    /// Where each length ends in the list.
+    ends: Vec<usize>,
+    /// By token: its n-gram.
     singles: Vec<u32>,
-    longer: FxHashMap<(u32, TokenId), u32>,
+    /// By length from two on and by place in the ids: the n-gram that begins there.
+    longer: Vec<Vec<AtomicU32>>,
 }
 
-impl Index {
-    /// The place of the n-gram of these tokens, if it was counted.
-    fn place(&self, ids: &[TokenId]) -> Option<u32> {
-        let (first, rest) = ids.split_first()?;
-        if *first == SENTENCE_END {
-            return None;
+impl Grams {
+    /// Counts. The n-grams `named`, and those that begin them, are kept below the floor too.
+    fn count<'n>(
+        corpus: &Corpus,
+        rules: &TermRules,
+        named: impl Iterator<Item = &'n Vec<TokenId>> + Clone,
+    ) -> Self {
+        let floor = rules.at_least.max(1);
+        let list = singles(corpus, floor, &named.clone().map(|path| path[0]).collect());
+        let mut single_of = vec![NONE; corpus.words.len() * 2];
+        for (place, gram) in list.iter().enumerate() {
+            single_of[gram.token as usize] = place as u32;
         }
-        let mut place = self.singles[*first as usize];
-        for id in rest {
-            if place == NONE || *id == SENTENCE_END {
-                return None;
+        let mut grams = Self { ends: vec![list.len()], list, singles: single_of, longer: Vec::new() };
+        // The n-gram that each named path has reached so far.
+        let mut reached: Vec<(&[TokenId], u32)> =
+            named.map(|path| (&path[1..], grams.singles[path[0] as usize])).collect();
+        for length in 2..=rules.longest() {
+            reached.retain(|(rest, gram)| !rest.is_empty() && *gram != NONE);
+            let forced: FxHashSet<u64> = reached.iter().map(|(rest, gram)| key(*gram, rest[0])).collect();
+            let own = grams.longer(corpus, length, floor, &forced);
+            for (rest, gram) in &mut reached {
+                let (begin, wanted) = (grams.ends[length - 2], (*gram, rest[0]));
+                let found = grams.list[begin..].iter().position(|gram| (gram.parent, gram.token) == wanted);
+                (*rest, *gram) = (&rest[1..], found.map_or(NONE, |at| (begin + at) as u32));
             }
-            place = self.longer.get(&(place, *id)).copied().unwrap_or(NONE);
+            grams.longer.push(own);
         }
-        Some(place).filter(|place| *place != NONE)
+        grams
+    }
+
+    /// The n-gram of `length` words that begins at a place of the ids.
+    fn at(&self, corpus: &Corpus, length: usize, place: usize) -> u32 {
+        match length {
+            1 => self.singles.get(corpus.ids[place] as usize).copied().unwrap_or(NONE),
+            length => self.longer[length - 2][place].load(Ordering::Relaxed),
+        }
+    }
+
+    /// Counts the n-grams of one length, appends those that reach the floor to the list, and
+    /// tells where they begin. Threads share the keys out among them, each counting its own;
+    /// each begins with other reviews, so that they do not write side by side.
+    fn longer(
+        &mut self,
+        corpus: &Corpus,
+        length: usize,
+        floor: u32,
+        forced: &FxHashSet<u64>,
+    ) -> Vec<AtomicU32> {
+        let parts = rayon::current_num_threads();
+        let begins: Vec<AtomicU32> = (0..corpus.ids.len()).map(|_| AtomicU32::new(NONE)).collect();
+        let reviews = corpus.len();
+        let count_part = |part: usize| {
+            let mut tallies: FxHashMap<u64, (Tally, u32)> = FxHashMap::default();
+            let first = reviews * part / parts;
+            for review in (first..reviews).chain(0..first) {
+                let places = corpus.starts[review]..corpus.starts[review + 1];
+                if places.len() < length {
+                    continue;
+                }
+                let mut next = self.at(corpus, length - 1, places.start);
+                for (at, begin) in begins[places.start..=places.end - length].iter().enumerate() {
+                    let (place, parent) = (places.start + at, next);
+                    next = self.at(corpus, length - 1, place + 1);
+                    if parent == NONE || next == NONE {
+                        continue;
+                    }
+                    let key = key(parent, corpus.ids[place + length - 1]);
+                    if part_of(key, parts) == part {
+                        let slot = tallies.len() as u32;
+                        let (tally, slot) = tallies.entry(key).or_insert((Tally::NEW, slot));
+                        tally.see(review as u32);
+                        begin.store(*slot, Ordering::Relaxed);
+                    }
+                }
+            }
+            tallies
+        };
+        let counted: Vec<FxHashMap<u64, (Tally, u32)>> = (0..parts).into_par_iter().map(count_part).collect();
+        let mut numbers: Vec<Vec<u32>> = Vec::with_capacity(parts);
+        for tallies in counted {
+            let mut own = vec![NONE; tallies.len()];
+            for (key, (tally, slot)) in tallies {
+                if tally.reviews >= floor || forced.contains(&key) {
+                    own[slot as usize] = self.list.len() as u32;
+                    let (parent, token) = ((key >> 32) as u32, key as u32);
+                    self.list.push(Gram { parent, token, reviews: tally.reviews });
+                }
+            }
+            numbers.push(own);
+        }
+        self.ends.push(self.list.len());
+        (0..reviews).into_par_iter().for_each(|review| {
+            let places = corpus.starts[review]..corpus.starts[review + 1];
+            for place in places {
+                let slot = begins[place].load(Ordering::Relaxed);
+                if slot != NONE {
+                    let key = key(self.at(corpus, length - 1, place), corpus.ids[place + length - 1]);
+                    begins[place].store(numbers[part_of(key, parts)][slot as usize], Ordering::Relaxed);
+                }
+            }
+        });
+        begins
+    }
+
+    /// Numbers the n-grams by falling count; ties by length, then by the alphabet. Gives the
+    /// vocabulary, the number of each n-gram, and the alphabet by number.
+    fn ordered(&self, corpus: &Corpus) -> (Vocabulary, Vec<u32>, Vec<u64>) {
+        const RANK_BITS: u32 = 28;
+        assert!(self.list.len() < 1 << RANK_BITS, "more than 2^28 n-grams");
+        let words = alphabetical_ranks(corpus);
+        // By n-gram: its place in the alphabet among those of its length.
+        let mut ranks = vec![0u32; self.list.len()];
+        let mut by_rank: Vec<Vec<(u64, u32)>> = Vec::with_capacity(self.ends.len());
+        let mut begin = 0;
+        for &end in &self.ends {
+            let order_of = |at: usize| {
+                let Gram { parent, token, .. } = self.list[at];
+                let head = if parent == NONE { 0 } else { ranks[parent as usize] };
+                let tail = words[(token >> 1) as usize] << 1 | (token & 1);
+                (u64::from(head) << 32 | u64::from(tail), at as u32)
+            };
+            let mut own: Vec<(u64, u32)> = (begin..end).map(order_of).collect();
+            own.par_sort_unstable();
+            own.iter().enumerate().for_each(|(rank, (_, gram))| ranks[*gram as usize] = rank as u32);
+            by_rank.push(own);
+            begin = end;
+        }
+        let lengths = self.ends.iter().scan(0, |begin, &end| Some(std::mem::replace(begin, end)..end));
+        let mut order: Vec<u64> = Vec::with_capacity(self.list.len());
+        for (length, places) in lengths.enumerate() {
+            let one = |at: usize| {
+                let falling = u64::from(u32::MAX - self.list[at].reviews);
+                falling << 32 | (length as u64) << RANK_BITS | u64::from(ranks[at])
+            };
+            order.extend(places.map(one));
+        }
+        order.par_sort_unstable();
+        let alphabet: Vec<u64> = order.iter().map(|key| key & u64::from(u32::MAX)).collect();
+        let gram_of = |key: &u64| {
+            let (length, rank) = (key >> RANK_BITS, key & ((1 << RANK_BITS) - 1));
+            by_rank[length as usize][rank as usize].1 as usize
+        };
+        let grams: Vec<usize> = alphabet.par_iter().map(gram_of).collect();
+        let mut numbers = vec![0u32; self.list.len()];
+        grams.iter().enumerate().for_each(|(number, &gram)| numbers[gram] = number as u32);
+        let path = |&gram: &usize| {
+            let Gram { parent, token, .. } = self.list[gram];
+            ((parent != NONE).then(|| numbers[parent as usize]), token)
+        };
+        let gram = |token: TokenId| is_gram(corpus.words.word(token >> 1));
+        (Vocabulary::new(grams.iter().map(path), gram), numbers, alphabet)
     }
 }
 
-fn singles(corpus: &Corpus, floor: u32) -> Vec<Gram> {
+fn key(parent: u32, token: TokenId) -> u64 {
+    u64::from(parent) << 32 | u64::from(token)
+}
+
+fn part_of(key: u64, parts: usize) -> usize {
+    let mixed = key.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 32;
+    ((mixed * parts as u64) >> 32) as usize
+}
+
+fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram> {
     let mut tallies = vec![Tally::NEW; corpus.words.len() * 2];
     for review in 0..corpus.len() {
         for &id in corpus.review(review).iter().filter(|id| **id != SENTENCE_END) {
             tallies[id as usize].see(review as u32);
-            if corpus.style() == Style::Both {
+            if corpus.style != Style::Mark {
                 tallies[plain(id) as usize].see(review as u32);
+            }
+            for &gram in corpus.letters.of(id >> 1) {
+                tallies[(gram << 1 | (id & 1)) as usize].see(review as u32);
             }
         }
     }
     let enough = |(token, tally): (usize, &Tally)| {
-        (tally.reviews >= floor).then_some(Gram { parent: NONE, token: token as u32, reviews: tally.reviews })
+        let (token, Tally { reviews, .. }) = (token as u32, *tally);
+        (reviews >= floor || reviews > 0 && forced.contains(&token)).then_some(Gram {
+            parent: NONE,
+            token,
+            reviews,
+        })
     };
     tallies.iter().enumerate().filter_map(enough).collect()
-}
-
-/// The n-grams of one length. Threads share the keys out among them, each counting its own.
-fn longer(corpus: &Corpus, index: &Index, length: usize, floor: u32) -> Vec<Gram> {
-    let parts = rayon::current_num_threads() as u64;
-    let count_part = |part: u64| {
-        let mut tallies: FxHashMap<u64, Tally> = FxHashMap::default();
-        for review in 0..corpus.len() {
-            let ids = corpus.review(review);
-            for window in ids.windows(length) {
-                let (Some(parent), Some(_)) = (index.place(&window[..length - 1]), index.place(&window[1..]))
-                else {
-                    continue;
-                };
-                let token = window[length - 1];
-                let key = u64::from(parent) << 32 | u64::from(token);
-                if part_of(key, parts) == part {
-                    tallies.entry(key).or_insert(Tally::NEW).see(review as u32);
-                }
-            }
-        }
-        let enough = |(key, tally): (u64, Tally)| {
-            let (parent, token) = ((key >> 32) as u32, key as u32);
-            (tally.reviews >= floor).then_some(Gram { parent, token, reviews: tally.reviews })
-        };
-        tallies.into_iter().filter_map(enough).collect::<Vec<_>>()
-    };
-    (0..parts).into_par_iter().flat_map_iter(count_part).collect()
-}
-
-fn part_of(key: u64, parts: u64) -> u64 {
-    let mixed = key.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 32;
-    (mixed * parts) >> 32
-}
-
-/// Numbers the grams by falling count, ties alphabetically.
-fn ordered(corpus: &Corpus, grams: &[Gram]) -> Vocabulary {
-    let ranks = alphabetical_ranks(corpus);
-    let rank_of = |token: TokenId| ranks[(token >> 1) as usize] * 2 + (token & 1) + 1;
-    let mut paths: Vec<([u32; LONGEST], u8)> = Vec::with_capacity(grams.len());
-    for gram in grams {
-        let (mut path, length) = match gram.parent {
-            NONE => ([0; LONGEST], 0),
-            parent => paths[parent as usize],
-        };
-        path[usize::from(length)] = rank_of(gram.token);
-        paths.push((path, length + 1));
-    }
-    let mut order: Vec<u32> = (0..grams.len() as u32).collect();
-    order.par_sort_unstable_by(|&a, &b| {
-        let (a, b) = (a as usize, b as usize);
-        grams[b].reviews.cmp(&grams[a].reviews).then_with(|| paths[a].0.cmp(&paths[b].0))
-    });
-    let mut numbers = vec![0u32; grams.len()];
-    for (number, &place) in order.iter().enumerate() {
-        numbers[place as usize] = number as u32;
-    }
-    Vocabulary::new(order.iter().map(|&place| {
-        let gram = &grams[place as usize];
-        ((gram.parent != NONE).then(|| numbers[gram.parent as usize]), gram.token)
-    }))
 }
 
 fn alphabetical_ranks(corpus: &Corpus) -> Vec<u32> {
@@ -204,29 +344,85 @@ fn alphabetical_ranks(corpus: &Corpus) -> Vec<u32> {
     ranks
 }
 
-fn matrix(corpus: &Corpus, vocabulary: &Vocabulary, rules: &TermRules) -> Rows {
-    const CHUNK: usize = 2048;
-    let chunks: Vec<(Vec<usize>, Vec<Entry>)> = (0..corpus.len().div_ceil(CHUNK))
-        .into_par_iter()
-        .map_init(
-            || RowMaker::new(vocabulary.len()),
-            |maker, chunk| {
-                let (mut lengths, mut entries) = (Vec::new(), Vec::new());
-                for row in chunk * CHUNK..corpus.len().min((chunk + 1) * CHUNK) {
-                    let before = entries.len();
-                    let ids = corpus.review(row);
-                    maker.put(vocabulary, ids, rules.words, corpus.style(), rules.weighting, &mut entries);
-                    lengths.push(entries.len() - before);
-                }
-                (lengths, entries)
-            },
-        )
-        .collect();
-    let mut lengths = Vec::with_capacity(corpus.len());
-    let mut entries = Vec::with_capacity(chunks.iter().map(|chunk| chunk.1.len()).sum());
-    for (own_lengths, own_entries) in chunks {
-        lengths.extend(own_lengths);
-        entries.extend(own_entries);
+/// The terms of a review of the corpus, known by place.
+struct Numbered<'a> {
+    grams: &'a Grams,
+    numbers: &'a [u32],
+    corpus: &'a Corpus,
+    /// Where the review begins in the ids.
+    base: usize,
+}
+
+impl Paths for Numbered<'_> {
+    type Path = u32;
+
+    fn begin(&self, _: usize, id: TokenId) -> Option<u32> {
+        Some(self.grams.singles[id as usize]).filter(|gram| *gram != NONE)
     }
-    Rows::new(lengths, entries, vocabulary.len())
+
+    fn go_on(&self, _: u32, first: usize, length: usize, _: TokenId) -> Option<u32> {
+        Some(self.grams.at(self.corpus, length + 1, self.base + first)).filter(|gram| *gram != NONE)
+    }
+
+    fn term(&self, path: u32) -> u32 {
+        self.numbers[path as usize]
+    }
+
+    fn letters(&self, _: usize, id: TokenId) -> &[u32] {
+        self.corpus.letters.of(id >> 1)
+    }
+}
+
+/// The columns of hashed terms.
+struct Hashed {
+    bits: u32,
+}
+
+impl Paths for Hashed {
+    type Path = u64;
+
+    fn begin(&self, _: usize, id: TokenId) -> Option<u64> {
+        Some(hash_begin(id))
+    }
+
+    fn go_on(&self, path: u64, _: usize, _: usize, next: TokenId) -> Option<u64> {
+        Some(hash_on(path, next))
+    }
+
+    fn term(&self, path: u64) -> u32 {
+        hash_column(path, self.bits)
+    }
+
+    fn letters(&self, _: usize, _: TokenId) -> &[u32] {
+        &[]
+    }
+}
+
+/// One row of term factors for each review. `paths` gives the way to its terms.
+fn matrix<P: Paths>(
+    corpus: &Corpus,
+    rules: &TermRules,
+    terms: usize,
+    paths: impl Fn(usize) -> P + Sync,
+) -> Rows {
+    let one = |maker: &mut RowMaker, chunk: usize| {
+        let (mut made, mut sorted) = (Chunk::default(), Vec::<TokenId>::new());
+        for row in chunk * CHUNK..corpus.len().min((chunk + 1) * CHUNK) {
+            let ids = corpus.review(row);
+            let shape = if rules.weighting.needs_shape() {
+                sorted.clear();
+                sorted.extend(ids.iter().copied().filter(|id| *id != SENTENCE_END));
+                Shape::of(&mut sorted)
+            } else {
+                Shape::EMPTY
+            };
+            maker.put(&paths(row), ids, rules, corpus.style, shape, &mut made.entries);
+            made.ends.push(made.entries.len() as u32);
+        }
+        made.entries.shrink_to_fit();
+        made
+    };
+    let chunks: Vec<Chunk> =
+        (0..corpus.len().div_ceil(CHUNK)).into_par_iter().map_init(|| RowMaker::new(terms), one).collect();
+    Rows::of_chunks(chunks, terms)
 }

@@ -1,8 +1,12 @@
 //! From tokens to a matrix of terms.
 
+pub(crate) mod associate;
+pub(crate) mod cleaned;
 pub(crate) mod corpus;
 pub(crate) mod count;
 pub(crate) mod intern;
+pub(crate) mod letters;
+pub(crate) mod names;
 pub(crate) mod rules;
 pub(crate) mod select;
 pub(crate) mod vocabulary;

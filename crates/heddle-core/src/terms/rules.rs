@@ -1,9 +1,12 @@
 //! Which terms are counted and kept.
 
+use crate::choice::choice;
 use crate::terms::weigh::Weighting;
 
 /// The longest n-gram, in words.
-pub const LONGEST: usize = 5;
+pub const LONGEST: usize = 9;
+/// The longest n-gram, in letters.
+pub const LONGEST_LETTERS: usize = 12;
 
 /// A number of reviews, or a share of them.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -33,21 +36,124 @@ impl std::fmt::Display for Bound {
     }
 }
 
-/// Which n-grams of words become terms, and how they are weighted.
-#[derive(Debug, Clone, Copy, PartialEq)]
+choice! {
+    /// How strongly a term goes with a class, by the training reviews that hold it.
+    Association {
+        /// Pearson's chi-square of term and class.
+        ChiSquare = "chi-square",
+        /// The log-odds ratio with an informative prior, in standard errors.
+        LogOdds = "log-odds",
+        /// What the term tells of the class, in nats.
+        MutualInformation = "mutual-information",
+    }
+}
+
+choice! {
+    /// What a term must pass where there are both a limit and a best share.
+    Combine {
+        /// Both.
+        All = "all",
+        /// One of them.
+        Any = "any",
+    }
+}
+
+choice! {
+    /// What the document factor of a term is multiplied by.
+    Emphasis {
+        /// Nothing.
+        None = "none",
+        /// The log ratio of its shares in the two classes.
+        ClassRatio = "class-ratio",
+    }
+}
+
+/// Which n-grams become terms, and how they are weighted.
+#[derive(Debug, Clone, PartialEq)]
 pub struct TermRules {
     /// The shortest and the longest n-gram, in words; at most [`LONGEST`]. Default: 1 and 2.
-    pub words: (usize, usize),
+    pub words: Option<(usize, usize)>,
+    /// The shortest and the longest n-gram of letters inside words, their ends marked; at most
+    /// [`LONGEST_LETTERS`]. Default: none.
+    pub letters: Option<(usize, usize)>,
     /// Term, document and normalisation factor. Default: ltc.
     pub weighting: Weighting,
+    /// What document factors are multiplied by. Default: none.
+    pub emphasis: Emphasis,
     /// A term found in fewer training reviews is left out. Default: 2.
     pub at_least: u32,
     /// A term found in more training reviews is left out. Default: all of them.
     pub at_most: Bound,
+    /// The most terms, the most frequent first; 0 for no limit. Default: 0.
+    pub limit: u32,
+    /// The share of terms that is kept, the most associated first. Default: 1.
+    pub best: f64,
+    /// What terms are ranked by. Default: chi-square.
+    pub association: Association,
+    /// Whether a term must pass both limit and best. Default: all.
+    pub combine: Combine,
+    /// Terms that are kept whatever the rules say. Default: none.
+    pub include: Vec<String>,
+    /// Terms that are left out whatever the rules say. Default: none.
+    pub exclude: Vec<String>,
+    /// The power of two of the columns that terms share; 0 for a list of terms. Default: 0.
+    pub hashed: u32,
 }
 
 impl Default for TermRules {
     fn default() -> Self {
-        Self { words: (1, 2), weighting: Weighting::default(), at_least: 2, at_most: Bound::Share(1.0) }
+        Self {
+            words: Some((1, 2)),
+            letters: None,
+            weighting: Weighting::default(),
+            emphasis: Emphasis::None,
+            at_least: 2,
+            at_most: Bound::Share(1.0),
+            limit: 0,
+            best: 1.0,
+            association: Association::ChiSquare,
+            combine: Combine::All,
+            include: Vec::new(),
+            exclude: Vec::new(),
+            hashed: 0,
+        }
+    }
+}
+
+impl TermRules {
+    /// The longest n-gram of words that is counted.
+    pub(crate) fn longest(&self) -> usize {
+        self.words.map_or(1, |(_, longest)| longest)
+    }
+
+    /// Whether n-grams of this many words become terms; 0 stands for an n-gram of letters.
+    pub(crate) fn takes(&self, length: usize) -> bool {
+        match length {
+            0 => true,
+            length => self.words.is_some_and(|(low, high)| (low..=high).contains(&length)),
+        }
+    }
+
+    /// Whether the rules make sense together.
+    pub(crate) fn check(&self) -> Result<(), String> {
+        if self.words.is_none() && self.letters.is_none() {
+            return Err(
+                "terms.words and terms.letters are both \"none\": nothing is left to learn from".into()
+            );
+        }
+        if self.hashed > 0 && self.letters.is_some() {
+            return Err(
+                "terms.letters needs a list of terms: set terms.hashed=0, or terms.letters=none".into()
+            );
+        }
+        if self.hashed > 0 && !(self.include.is_empty() && self.exclude.is_empty()) {
+            return Err("terms.include and terms.exclude name terms, and hashed terms have no names: \
+                        set terms.hashed=0"
+                .into());
+        }
+        if let Some(both) = self.include.iter().find(|term| self.exclude.contains(term)) {
+            return Err(format!("`{both}` stands in terms.include and in terms.exclude"));
+        }
+        Ok(())
     }
 }

@@ -1,6 +1,59 @@
 //! Which counted terms a training part keeps, and what they weigh.
 
+use rayon::slice::ParallelSliceMut;
+use serde::Serialize;
+
+use super::associate::association;
 use super::count::Counted;
+use super::rules::{Combine, Emphasis, TermRules};
+use super::weigh::{class_ratio, ratio_totals};
+use crate::polarity::Polarity;
+use crate::resample::folds::Mix;
+
+/// What becomes of a counted term. The rules are asked in this order, and the first that
+/// speaks decides.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Fate {
+    /// Its length is none of `terms.words`: it only begins longer ones.
+    Prefix,
+    /// No training review holds it.
+    Absent,
+    /// `terms.exclude` names it.
+    Excluded,
+    /// `terms.include` names it: kept.
+    Included,
+    /// Fewer reviews than `terms.at_least` hold it.
+    Rare,
+    /// More reviews than `terms.at_most` hold it.
+    Frequent,
+    /// It is none of the `terms.limit` most frequent.
+    BeyondLimit,
+    /// It is none of the `terms.best` share by association.
+    Weak,
+    /// Nothing speaks against it.
+    Kept,
+}
+
+impl Fate {
+    /// Every fate, in the order of the rules.
+    pub const ALL: [Self; 9] = [
+        Self::Prefix,
+        Self::Absent,
+        Self::Excluded,
+        Self::Included,
+        Self::Rare,
+        Self::Frequent,
+        Self::BeyondLimit,
+        Self::Weak,
+        Self::Kept,
+    ];
+
+    /// Whether the term is used.
+    pub fn keeps(self) -> bool {
+        matches!(self, Self::Included | Self::Kept)
+    }
+}
 
 /// The terms that a training part keeps.
 ///
@@ -8,44 +61,174 @@ use super::count::Counted;
 /// role, so nothing of a held-out review reaches its model.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Selection {
-    /// The number of training reviews.
-    pub reviews: usize,
-    /// By term: the training reviews that hold it.
-    pub document_counts: Vec<u32>,
-    /// By term: the document factor (the second SMART letter), or 0 if it is left out.
+    /// The number of training reviews of each class.
+    pub mix: Mix,
+    /// By class, then by term: the training reviews of the class that hold it.
+    counts: [Vec<u32>; 3],
+    /// By term: the document factor (the second SMART letter, times the emphasis), or 0 if it
+    /// is left out.
     pub document_factors: Vec<f64>,
-    /// By term: whether it is kept.
-    pub kept: Vec<bool>,
+    /// By term: what becomes of it.
+    pub fates: Vec<Fate>,
+    /// The mean number of terms of a training review, where the normalisation needs it.
+    pub pivot: f64,
 }
 
 impl Selection {
-    /// Applies floor, ceiling and document factor to the counts in `training`.
-    pub fn new(counted: &Counted, training: &[u32]) -> Self {
-        let rules = &counted.rules;
-        let reviews = training.len();
-        let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(reviews));
-        let document_counts = counted.document_counts(training);
-        let kept: Vec<bool> = document_counts
-            .iter()
-            .enumerate()
-            .map(|(term, df)| {
-                counted.vocabulary.words(term as u32) >= rules.words.0 && (floor..=ceiling).contains(df)
-            })
-            .collect();
-        let factor = |(df, kept): (&u32, &bool)| {
-            if *kept { rules.weighting.document_factor(*df, reviews) } else { 0.0 }
-        };
-        let document_factors = document_counts.iter().zip(&kept).map(factor).collect();
-        Self { reviews, document_counts, document_factors, kept }
+    /// Counts the terms in `training` rows, applies the rules, and weighs what is kept.
+    pub fn new(counted: &Counted, labels: &[Polarity], training: &[u32]) -> Self {
+        let terms = counted.vocabulary.len();
+        let mut mix = [0; 3];
+        let mut counts: [Vec<u32>; 3] = Default::default();
+        for &row in training {
+            let class = labels[row as usize].index();
+            mix[class] += 1;
+            let own = &mut counts[class];
+            if own.is_empty() {
+                own.resize(terms, 0);
+            }
+            counted.rows.row(row as usize).iter().for_each(|entry| own[entry.column as usize] += 1);
+        }
+        counts.iter_mut().for_each(|own| own.resize(terms, 0));
+        let mut selection = Self { mix, counts, document_factors: Vec::new(), fates: Vec::new(), pivot: 0.0 };
+        selection.fates = selection.decide(counted);
+        let factors = DocumentFactors::new(
+            &counted.rules,
+            mix,
+            (0..terms as u32).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
+        );
+        let factor = |term: u32| if selection.keeps(term) { factors.of(selection.counts(term)) } else { 0.0 };
+        selection.document_factors = (0..terms as u32).map(factor).collect();
+        selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
+        selection
+    }
+
+    /// The number of training reviews.
+    pub fn reviews(&self) -> usize {
+        self.mix.iter().sum()
+    }
+
+    /// The training reviews of each class that hold a term.
+    pub fn counts(&self, term: u32) -> Mix {
+        [0, 1, 2].map(|class| self.counts[class][term as usize] as usize)
+    }
+
+    /// The training reviews that hold a term.
+    pub fn document_count(&self, term: u32) -> u32 {
+        self.counts.iter().map(|own| own[term as usize]).sum()
+    }
+
+    /// Whether a term is kept.
+    pub fn keeps(&self, term: u32) -> bool {
+        self.fates[term as usize].keeps()
     }
 
     /// The number of kept terms.
     pub fn len(&self) -> usize {
-        self.kept.iter().filter(|kept| **kept).count()
+        self.fates.iter().filter(|fate| fate.keeps()).count()
     }
 
     /// Whether no term is kept.
     pub fn is_empty(&self) -> bool {
-        !self.kept.contains(&true)
+        !self.fates.iter().any(|fate| fate.keeps())
     }
+
+    /// The sums over these terms of the reviews of each class that hold them.
+    pub(crate) fn held(&self, terms: impl Iterator<Item = u32>) -> Mix {
+        terms.fold([0; 3], |sums, term| {
+            let counts = self.counts(term);
+            [0, 1, 2].map(|class| sums[class] + counts[class])
+        })
+    }
+
+    fn decide(&self, counted: &Counted) -> Vec<Fate> {
+        let rules = &counted.rules;
+        let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
+        let named = !(counted.included.is_empty() && counted.excluded.is_empty());
+        let alone = |term: u32| match self.document_count(term) {
+            _ if !rules.takes(counted.vocabulary.words(term)) => Fate::Prefix,
+            0 => Fate::Absent,
+            _ if named && counted.excluded.contains(&term) => Fate::Excluded,
+            _ if named && counted.included.contains(&term) => Fate::Included,
+            df if df < floor => Fate::Rare,
+            df if df > ceiling => Fate::Frequent,
+            _ => Fate::Kept,
+        };
+        let mut fates: Vec<Fate> = (0..counted.vocabulary.len() as u32).map(alone).collect();
+        if rules.limit > 0 || rules.best < 1.0 {
+            self.rank(counted, &mut fates);
+        }
+        fates
+    }
+
+    /// Applies limit and best share to the terms that nothing has spoken against. Ties are
+    /// settled by the alphabet, never by the numbering of terms, which other rows may change.
+    fn rank(&self, counted: &Counted, fates: &mut [Fate]) {
+        let rules = &counted.rules;
+        let open: Vec<u32> =
+            (0..fates.len() as u32).filter(|term| fates[*term as usize] == Fate::Kept).collect();
+        let alphabet = |term: u32| counted.alphabet[term as usize];
+        let mut limited = vec![false; fates.len()];
+        if rules.limit > 0 {
+            let mut order = open.clone();
+            order.par_sort_unstable_by_key(|&term| {
+                (std::cmp::Reverse(self.document_count(term)), alphabet(term))
+            });
+            order.iter().skip(rules.limit as usize).for_each(|term| limited[*term as usize] = true);
+        }
+        let mut weak = vec![false; fates.len()];
+        if rules.best < 1.0 {
+            let held = self.held(open.iter().copied());
+            let strength = |&term: &u32| association(rules.association, self.counts(term), self.mix, held);
+            let mut order: Vec<(f64, u32)> = open.iter().map(|term| (strength(term), *term)).collect();
+            order.par_sort_unstable_by(|(a, one), (b, other)| {
+                b.total_cmp(a).then_with(|| alphabet(*one).cmp(&alphabet(*other)))
+            });
+            let keep = (rules.best * open.len() as f64).ceil() as usize;
+            order.iter().skip(keep).for_each(|(_, term)| weak[*term as usize] = true);
+        }
+        let either = rules.combine == Combine::Any && rules.limit > 0 && rules.best < 1.0;
+        for term in open {
+            let at = term as usize;
+            let fate = &mut fates[at];
+            *fate = match (limited[at], weak[at]) {
+                (true, false) | (false, true) if either => Fate::Kept,
+                (true, _) => Fate::BeyondLimit,
+                (_, true) => Fate::Weak,
+                _ => Fate::Kept,
+            };
+        }
+    }
+}
+
+/// The document factors of a training part: a function of a term's counts in it.
+pub(crate) struct DocumentFactors<'r> {
+    rules: &'r TermRules,
+    reviews: usize,
+    totals: [f64; 2],
+}
+
+impl<'r> DocumentFactors<'r> {
+    /// `kept` are the counts of the kept terms, in any order.
+    pub(crate) fn new(rules: &'r TermRules, mix: Mix, kept: impl Iterator<Item = Mix>) -> Self {
+        let totals = match rules.emphasis {
+            Emphasis::None => [1.0; 2],
+            Emphasis::ClassRatio => ratio_totals(kept.map(poles)),
+        };
+        Self { rules, reviews: mix.iter().sum(), totals }
+    }
+
+    /// The factor of a kept term.
+    pub(crate) fn of(&self, counts: Mix) -> f64 {
+        let df = counts.iter().sum::<usize>() as u32;
+        let factor = self.rules.weighting.document_factor(df, self.reviews);
+        match self.rules.emphasis {
+            Emphasis::None => factor,
+            Emphasis::ClassRatio => factor * class_ratio(poles(counts), self.totals),
+        }
+    }
+}
+
+fn poles([negative, positive, _]: Mix) -> [u32; 2] {
+    [negative as u32, positive as u32]
 }

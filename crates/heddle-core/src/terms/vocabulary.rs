@@ -1,17 +1,21 @@
 //! Terms as paths of tokens, and the walk from a review's tokens to its terms.
 
+use std::sync::OnceLock;
+
 use rustc_hash::FxHashMap;
 
-use super::corpus::{SENTENCE_END, TokenId, UNKNOWN, plain};
-use super::weigh::Weighting;
+use super::corpus::{SENTENCE_END, TokenId, is_unknown, plain};
+use super::letters::Letters;
+use super::rules::TermRules;
+use super::weigh::Shape;
 use crate::matrix::Entry;
 use crate::text::negate::Style;
 
 /// No term.
 pub(crate) const NONE: u32 = u32::MAX;
 
-/// Terms numbered by falling document count, ties in alphabetical order word by word with
-/// the plain word before the negated one.
+/// Terms numbered by falling document count; ties by length, then in alphabetical order word
+/// by word with the plain word before the negated one.
 ///
 /// A term of n words is its first n - 1 words (its parent, always a term of the list and
 /// numbered before it) and one more token. The numbering does not depend on threads or on
@@ -20,20 +24,27 @@ pub(crate) const NONE: u32 = u32::MAX;
 pub struct Vocabulary {
     parents: Vec<u32>,
     tokens: Vec<TokenId>,
+    /// By term: its length in words; 0 for an n-gram of letters.
     lengths: Vec<u8>,
     /// By token id: the term of that single token.
     singles: Vec<u32>,
-    /// By parent and token: the longer term.
-    longer: FxHashMap<u64, u32>,
+    /// By parent and token: the longer term. Made when it is first asked for.
+    longer: OnceLock<FxHashMap<u64, u32>>,
+    /// The power of two of the columns that terms share, where they are hashed: then a "token"
+    /// is a column, and every term a single one.
+    hashed: u32,
 }
 
 impl Vocabulary {
     /// The vocabulary of the terms given as (parent, last token), in order; a single token
-    /// has no parent.
+    /// has no parent. `is_gram` tells which single tokens are n-grams of letters.
     ///
     /// # Panics
     /// If a parent does not stand before its term.
-    pub fn new(terms: impl IntoIterator<Item = (Option<u32>, TokenId)>) -> Self {
+    pub(crate) fn new(
+        terms: impl IntoIterator<Item = (Option<u32>, TokenId)>,
+        is_gram: impl Fn(TokenId) -> bool,
+    ) -> Self {
         let mut list = Self::default();
         for (term, (parent, token)) in terms.into_iter().enumerate() {
             let term = term as u32;
@@ -42,9 +53,8 @@ impl Vocabulary {
                 assert!(parent < term, "term {term} has parent {parent}, which does not stand before it");
                 list.lengths.push(list.lengths[parent as usize] + 1);
                 list.parents.push(parent);
-                list.longer.insert(pair(parent, token), term);
             } else {
-                list.lengths.push(1);
+                list.lengths.push(u8::from(!is_gram(token)));
                 list.parents.push(NONE);
                 let place = token as usize;
                 if place >= list.singles.len() {
@@ -54,6 +64,16 @@ impl Vocabulary {
             }
         }
         list
+    }
+
+    /// Columns that hashed terms share: these of 2^`bits`, in order.
+    pub(crate) fn of_columns(columns: impl IntoIterator<Item = u32>, bits: u32) -> Self {
+        Self { hashed: bits, ..Self::new(columns.into_iter().map(|column| (None, column)), |_| false) }
+    }
+
+    /// Whether terms are hashed: they have no names then.
+    pub fn is_hashed(&self) -> bool {
+        self.hashed > 0
     }
 
     /// The number of terms.
@@ -71,12 +91,12 @@ impl Vocabulary {
         Some(self.parents[term as usize]).filter(|parent| *parent != NONE)
     }
 
-    /// The last token of a term.
+    /// The last token of a term; its column where terms are hashed.
     pub fn last_token(&self, term: u32) -> TokenId {
         self.tokens[term as usize]
     }
 
-    /// The length of a term, in words.
+    /// The length of a term, in words; 0 for an n-gram of letters.
     pub fn words(&self, term: u32) -> usize {
         self.lengths[term as usize].into()
     }
@@ -100,47 +120,141 @@ impl Vocabulary {
 
     /// The term of `parent` followed by `token`.
     pub fn longer(&self, parent: u32, token: TokenId) -> Option<u32> {
-        self.longer.get(&pair(parent, token)).copied()
+        let longer = self.longer.get_or_init(|| {
+            let term = |term: u32| (self.parents[term as usize], self.tokens[term as usize]);
+            let terms = (0..self.len() as u32).filter(|at| self.parents[*at as usize] != NONE);
+            terms.map(|at| (pair(term(at)), at)).collect()
+        });
+        longer.get(&pair((parent, token))).copied()
     }
 
-    /// Calls `found` for each term of at most `longest` words in `ids`, with the index of
-    /// its first token and its length in words, in the order of the first tokens. Under
-    /// [`Style::Both`] a negated token is followed by its plain form.
-    pub(crate) fn walk(
-        &self,
-        ids: &[TokenId],
-        longest: usize,
-        style: Style,
-        mut found: impl FnMut(u32, usize, usize),
-    ) {
-        for first in 0..ids.len() {
-            let id = ids[first];
-            if id == SENTENCE_END || id == UNKNOWN {
-                continue;
-            }
-            if let Some(mut term) = self.single(id) {
-                found(term, first, 1);
-                for (more, &next) in ids[first + 1..].iter().take(longest - 1).enumerate() {
-                    if next == SENTENCE_END || next == UNKNOWN {
-                        break;
-                    }
-                    let Some(longer) = self.longer(term, next) else { break };
-                    term = longer;
-                    found(term, first, more + 2);
+    /// The term of a path of tokens.
+    pub fn of_path(&self, path: &[TokenId]) -> Option<u32> {
+        let (first, rest) = path.split_first()?;
+        rest.iter().try_fold(self.single(*first)?, |term, token| self.longer(term, *token))
+    }
+}
+
+fn pair((parent, token): (u32, TokenId)) -> u64 {
+    u64::from(parent) << 32 | u64::from(token)
+}
+
+/// A way from the tokens of a review to terms.
+pub(crate) trait Paths {
+    /// An n-gram on the way.
+    type Path: Copy;
+
+    /// The n-gram of the one token at `at`.
+    fn begin(&self, at: usize, id: TokenId) -> Option<Self::Path>;
+
+    /// The n-gram that `path`, which begins at `first`, is with the token after it.
+    fn go_on(&self, path: Self::Path, first: usize, length: usize, next: TokenId) -> Option<Self::Path>;
+
+    /// The term of an n-gram, or [`NONE`].
+    fn term(&self, path: Self::Path) -> u32;
+
+    /// The n-grams of letters of the token at `at`, as places of words.
+    fn letters(&self, at: usize, id: TokenId) -> &[u32];
+}
+
+/// Calls `found` for each n-gram of at most `longest` words in `ids`, and for each n-gram of
+/// letters, with its term, the index of its first token, its length in words (0 for letters)
+/// and what it adds to the count of the term, in the order of the first tokens. A negated
+/// token is followed by its plain form where the style asks for that.
+pub(crate) fn walk<P: Paths>(
+    paths: &P,
+    ids: &[TokenId],
+    longest: usize,
+    style: Style,
+    mut found: impl FnMut(u32, usize, usize, i32),
+) {
+    let mut tell = |path: P::Path, first: usize, length: usize, part: i32| match paths.term(path) {
+        NONE => {}
+        term => found(term, first, length, part),
+    };
+    for first in 0..ids.len() {
+        let id = ids[first];
+        if id == SENTENCE_END {
+            continue;
+        }
+        if let Some(mut path) = paths.begin(first, id) {
+            tell(path, first, 1, 1);
+            for (more, &next) in ids[first + 1..].iter().take(longest - 1).enumerate() {
+                if next == SENTENCE_END || is_unknown(next) {
+                    break;
                 }
+                let Some(longer) = paths.go_on(path, first, more + 1, next) else { break };
+                path = longer;
+                tell(path, first, more + 2, 1);
             }
-            if style == Style::Both
-                && plain(id) != id
-                && let Some(term) = self.single(plain(id))
-            {
-                found(term, first, 1);
+        }
+        for &gram in paths.letters(first, id) {
+            if let Some(path) = paths.begin(first, gram << 1 | (id & 1)) {
+                tell(path, first, 0, 1);
             }
+        }
+        if style != Style::Mark
+            && !is_unknown(id)
+            && plain(id) != id
+            && let Some(path) = paths.begin(first, plain(id))
+        {
+            tell(path, first, 1, style.plain_part());
         }
     }
 }
 
-fn pair(parent: u32, token: TokenId) -> u64 {
-    u64::from(parent) << 32 | u64::from(token)
+/// The column of an n-gram of hashed tokens: 64 bits that every token stirs, of which the
+/// highest count.
+pub(crate) fn hash_begin(id: TokenId) -> u64 {
+    hash_on(0x9e37_79b9_7f4a_7c15, id)
+}
+
+/// As [`hash_begin`], one token further.
+pub(crate) fn hash_on(path: u64, id: TokenId) -> u64 {
+    let stirred = (path ^ u64::from(id)).wrapping_mul(0xff51_afd7_ed55_8ccd);
+    (stirred ^ (stirred >> 32)).wrapping_mul(0xc4ce_b9fe_1a85_ec53).rotate_left(29)
+}
+
+/// The column of a hashed n-gram, of 2^`bits`.
+pub(crate) fn hash_column(path: u64, bits: u32) -> u32 {
+    (path >> (64 - bits)) as u32
+}
+
+/// The terms of a vocabulary, for reviews that come one at a time.
+pub(crate) struct Listed<'a> {
+    pub(crate) vocabulary: &'a Vocabulary,
+    /// By token: its n-grams of letters.
+    pub(crate) letters: &'a Letters,
+}
+
+impl Paths for Listed<'_> {
+    /// A term, or the hash of an n-gram.
+    type Path = u64;
+
+    fn begin(&self, _: usize, id: TokenId) -> Option<u64> {
+        if self.vocabulary.hashed > 0 {
+            return Some(hash_begin(id));
+        }
+        self.vocabulary.single(id).map(u64::from)
+    }
+
+    fn go_on(&self, path: u64, _: usize, _: usize, next: TokenId) -> Option<u64> {
+        if self.vocabulary.hashed > 0 {
+            return Some(hash_on(path, next));
+        }
+        self.vocabulary.longer(path as u32, next).map(u64::from)
+    }
+
+    fn term(&self, path: u64) -> u32 {
+        match self.vocabulary.hashed {
+            0 => path as u32,
+            bits => self.vocabulary.single(hash_column(path, bits)).unwrap_or(NONE),
+        }
+    }
+
+    fn letters(&self, at: usize, _: TokenId) -> &[u32] {
+        self.letters.of(at as u32)
+    }
 }
 
 /// Turns a review's tokens into a row; kept and refilled.
@@ -148,7 +262,7 @@ fn pair(parent: u32, token: TokenId) -> u64 {
 pub(crate) struct RowMaker {
     /// By term: its place in `row` plus one, or 0.
     places: Vec<u32>,
-    row: Vec<(u32, u32)>,
+    row: Vec<(u32, i32)>,
 }
 
 impl RowMaker {
@@ -158,18 +272,18 @@ impl RowMaker {
 
     /// Appends the term factors of one review to `entries`: each term once, in the order of
     /// first use.
-    pub(crate) fn put(
+    pub(crate) fn put<P: Paths>(
         &mut self,
-        vocabulary: &Vocabulary,
+        paths: &P,
         ids: &[TokenId],
-        (shortest, longest): (usize, usize),
+        rules: &TermRules,
         style: Style,
-        weighting: Weighting,
+        shape: Shape,
         entries: &mut Vec<Entry>,
     ) {
         let Self { places, row } = self;
-        vocabulary.walk(ids, longest, style, |term, _, length| {
-            if length < shortest {
+        walk(paths, ids, rules.longest(), style, |term, _, length, part| {
+            if !rules.takes(length) {
                 return;
             }
             let place = &mut places[term as usize];
@@ -177,11 +291,11 @@ impl RowMaker {
                 row.push((term, 0));
                 *place = row.len() as u32;
             }
-            row[*place as usize - 1].1 += 1;
+            row[*place as usize - 1].1 += part;
         });
         for (term, count) in row.drain(..) {
             places[term as usize] = 0;
-            entries.push(Entry { column: term, value: weighting.term_factor(count) });
+            entries.push(Entry { column: term, value: rules.weighting.term_factor(count, shape) });
         }
     }
 }

@@ -1,4 +1,4 @@
-//! Term weights by the SMART letters.
+//! Term weights by the SMART letters, and emphasis by class.
 //!
 //! Three letters name the term factor, the document factor and the normalisation; see
 //! Salton and Buckley (1988), "Term-weighting approaches in automatic text retrieval",
@@ -14,8 +14,12 @@ choice! {
         Natural = "n",
         /// 1 + ln(tf).
         Logarithm = "l",
+        /// 0.5 + 0.5 tf / the count of the review's most frequent token.
+        Augmented = "a",
         /// 1.
         Presence = "b",
+        /// (1 + ln(tf)) / (1 + ln(the mean count of the review's tokens)).
+        LogAverage = "L",
     }
 }
 
@@ -28,6 +32,8 @@ choice! {
         Inverse = "t",
         /// Probabilistic idf: max(0, ln((N - df) / df)).
         Probabilistic = "p",
+        /// Smoothed idf: ln(1 + N / df), above 0 for every term.
+        Smoothed = "s",
     }
 }
 
@@ -38,8 +44,18 @@ choice! {
         None = "n",
         /// To Euclidean length 1 (cosine).
         Cosine = "c",
+        /// By pivoted unique terms: 1 / (1 - slope + slope x U / pivot), with U the terms of the
+        /// review, the pivot their mean over the training reviews and a slope of 0.2. Singhal,
+        /// Buckley and Mitra (1996), "Pivoted document length normalization", SIGIR,
+        /// DOI 10.1145/243199.243206.
+        Unique = "u",
     }
 }
+
+/// The slope of pivoted normalisation, as in its source.
+const SLOPE: f64 = 0.2;
+/// Added to both counts of a class ratio, as in its source.
+const SMOOTHING: f64 = 1.0;
 
 /// The weight of a term in a review: term factor x document factor, then normalisation.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -58,6 +74,35 @@ impl Default for Weighting {
     }
 }
 
+/// How often a review repeats itself: what the letters `a` and `L` hold a count against.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Shape {
+    /// The count of the most frequent token.
+    most: f32,
+    /// Tokens for each distinct one.
+    mean: f32,
+}
+
+impl Shape {
+    /// The shape of a review without tokens.
+    pub(crate) const EMPTY: Self = Self { most: 1.0, mean: 1.0 };
+
+    /// The shape of a review of these tokens, each given as a number of its own. They are
+    /// sorted.
+    pub(crate) fn of<K: Ord>(tokens: &mut [K]) -> Self {
+        tokens.sort_unstable();
+        let (mut most, mut distinct) = (0, 0);
+        for run in tokens.chunk_by(|a, b| a == b) {
+            most = most.max(run.len());
+            distinct += 1;
+        }
+        if distinct == 0 {
+            return Self::EMPTY;
+        }
+        Self { most: most as f32, mean: tokens.len() as f32 / distinct as f32 }
+    }
+}
+
 impl Weighting {
     /// Reads three letters such as "ltc".
     pub fn parse(letters: &str) -> Option<Self> {
@@ -70,13 +115,27 @@ impl Weighting {
         })
     }
 
-    /// The term factor of a count.
-    pub fn term_factor(self, count: u32) -> f32 {
-        match self.term {
-            TermFactor::Natural => count as f32,
-            TermFactor::Logarithm => 1.0 + (count as f32).ln(),
-            TermFactor::Presence => 1.0,
+    /// Whether term factors depend on the shape of the review.
+    pub(crate) fn needs_shape(self) -> bool {
+        matches!(self.term, TermFactor::Augmented | TermFactor::LogAverage)
+    }
+
+    /// The term factor of a count. Where negated words count against their plain form the
+    /// count may be below zero: the factor then is that of the count without its sign, with
+    /// the sign; it is 0 for 0.
+    pub(crate) fn term_factor(self, count: i32, shape: Shape) -> f32 {
+        if count == 0 {
+            return 0.0;
         }
+        let tf = count.unsigned_abs() as f32;
+        let factor = match self.term {
+            TermFactor::Natural => tf,
+            TermFactor::Logarithm => 1.0 + tf.ln(),
+            TermFactor::Augmented => 0.5 + 0.5 * tf / shape.most,
+            TermFactor::Presence => 1.0,
+            TermFactor::LogAverage => (1.0 + tf.ln()) / (1.0 + shape.mean.ln()),
+        };
+        if count < 0 { -factor } else { factor }
     }
 
     /// The document factor of a term found in `df` of `reviews` reviews, `df` at least 1.
@@ -86,20 +145,64 @@ impl Weighting {
             DocumentFactor::None => 1.0,
             DocumentFactor::Inverse => (reviews / df).ln(),
             DocumentFactor::Probabilistic => ((reviews - df) / df).ln().max(0.0),
+            DocumentFactor::Smoothed => (1.0 + reviews / df).ln(),
         }
+    }
+
+    /// The mean number of terms in `training` rows that have a document factor other than 0:
+    /// the pivot; 0 where the normalisation has none.
+    pub(crate) fn pivot(self, rows: &Rows, training: &[u32], document_factors: &[f64]) -> f64 {
+        if self.norm != Normalisation::Unique || training.is_empty() {
+            return 0.0;
+        }
+        let terms: usize = training.iter().map(|&row| unique(rows.row(row as usize), document_factors)).sum();
+        terms as f64 / training.len() as f64
     }
 
     /// The factor of a row of term factors: 1 / length, or 1. A row of zeros has factor 0
     /// under the cosine, so that it stays a row of zeros.
-    pub fn row_factor(self, row: &[Entry], document_factors: &[f64]) -> f64 {
+    pub(crate) fn row_factor(self, row: &[Entry], document_factors: &[f64], pivot: f64) -> f64 {
         match self.norm {
             Normalisation::None => 1.0,
             Normalisation::Cosine => {
                 let square = square_sum(row, document_factors);
                 if square > 0.0 { square.sqrt().recip() } else { 0.0 }
             }
+            Normalisation::Unique if pivot > 0.0 => {
+                (1.0 - SLOPE + SLOPE * unique(row, document_factors) as f64 / pivot).recip()
+            }
+            Normalisation::Unique => 1.0,
         }
     }
+}
+
+/// The terms of a row that have a document factor other than 0.
+fn unique(row: &[Entry], document_factors: &[f64]) -> usize {
+    row.iter().filter(|entry| document_factors[entry.column as usize] != 0.0).count()
+}
+
+/// The log of the ratio of a term's shares in the positive and the negative class: of all
+/// pairs of a review and a term in it, both counts raised by one, so that a term that one
+/// class never uses has a ratio too. Wang and Manning (2012), "Baselines and bigrams: simple,
+/// good sentiment and topic classification", ACL, <https://aclanthology.org/P12-2018>.
+///
+/// `counts` are the reviews of each class that hold the term, `totals` the sums of these
+/// counts over the terms, each raised by one.
+pub(crate) fn class_ratio(counts: [u32; 2], totals: [f64; 2]) -> f64 {
+    let share = |class: usize| (f64::from(counts[class]) + SMOOTHING) / totals[class];
+    (share(1) / share(0)).ln()
+}
+
+/// The totals of [`class_ratio`] over the kept terms.
+pub(crate) fn ratio_totals(counts: impl Iterator<Item = [u32; 2]>) -> [f64; 2] {
+    // Sums of whole numbers: exact in any order.
+    let (mut sums, mut terms) = ([0u64; 2], 0u64);
+    for [negative, positive] in counts {
+        sums[0] += u64::from(negative);
+        sums[1] += u64::from(positive);
+        terms += 1;
+    }
+    sums.map(|sum| sum as f64 + SMOOTHING * terms as f64)
 }
 
 impl std::fmt::Display for Weighting {
@@ -133,15 +236,16 @@ pub struct Weighted<'a> {
 }
 
 impl<'a> Weighted<'a> {
-    /// Weighs every row with these document factors.
+    /// Weighs every row with these document factors; `pivot` is that of the training rows.
     ///
     /// # Panics
     /// If there is not one document factor per column.
-    pub fn new(rows: &'a Rows, document_factors: Vec<f64>, weighting: Weighting) -> Self {
+    pub fn new(rows: &'a Rows, document_factors: Vec<f64>, weighting: Weighting, pivot: f64) -> Self {
         let (columns, factors) = (rows.columns(), document_factors.len());
         assert_eq!(columns, factors, "a matrix of {columns} columns has {factors} document factors");
-        let row_factors =
-            (0..rows.len()).map(|row| weighting.row_factor(rows.row(row), &document_factors)).collect();
+        let row_factors = (0..rows.len())
+            .map(|row| weighting.row_factor(rows.row(row), &document_factors, pivot))
+            .collect();
         Self { rows, document_factors, row_factors }
     }
 

@@ -1,91 +1,47 @@
-//! Expressions that open, do not open, or close a negation scope.
+//! Expressions that open, do not open, or close a negation scope, and other tables.
 //!
-//! The table is data: one line per expression, settled on purpose. Its categories follow
-//! the account of negation cues and scope in Councill, McDonald and Velikovich (2010),
-//! "What's great and what's not: learning to classify the scope of negation for improved
-//! sentiment analysis", Proceedings of NeSp-NLP, pages 51-59
-//! (<https://aclanthology.org/W10-3110>).
+//! The tables are data, one line per entry, settled on purpose; a study adds its own lines to
+//! that of expressions. Its categories follow the account of negation cues and scope in
+//! Councill, McDonald and Velikovich (2010), "What's great and what's not: learning to
+//! classify the scope of negation for improved sentiment analysis", Proceedings of NeSp-NLP,
+//! pages 51-59 (<https://aclanthology.org/W10-3110>).
 
 use std::sync::LazyLock;
 
 use rustc_hash::FxHashMap;
 
-/// What an expression does to the words after it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Effect {
-    /// Opens a scope. Inside another scope the two cancel: "not without charm".
-    Negates,
-    /// Closes every open scope, then opens its own: "neither clean nor quiet".
-    Renews,
-    /// Looks like a negator and is none: "not only", "no wonder".
-    Inert,
-    /// Begins a new clause: "but", "however".
-    Contrasts,
+use super::Tokens;
+use super::cleaner::Cleaner;
+use super::negate::Negation;
+use super::recipe::Recipe;
+use crate::choice::{Choice, choice};
+
+choice! {
+    /// What an expression does to the words after it.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "snake_case")]
+    Effect {
+        /// Opens a scope. Inside another scope the two cancel: "not without charm".
+        Negates = "negates",
+        /// Closes every open scope, then opens its own: "neither clean nor quiet".
+        Renews = "renews",
+        /// Negates the next word alone: "non smoking".
+        Next = "next",
+        /// Negates the rest of itself, and nothing behind it: "no complaints", "can't wait".
+        Within = "within",
+        /// Looks like a negator and is none: "not only", "no wonder".
+        Nothing = "nothing",
+        /// Begins a new clause: "but", "however".
+        Contrasts = "contrasts",
+    }
 }
 
-const NEGATES: &[&str] = &[
-    "not",
-    "never",
-    "no",
-    "cannot",
-    "without",
-    "hardly",
-    "barely",
-    "scarcely",
-    "rarely",
-    "seldom",
-    "nothing",
-    "nobody",
-    "no one",
-    "none",
-    "nowhere",
-    "neither",
-    "by no means",
-    "far from",
-    "anything but",
-    "lack",
-    "lacks",
-    "lacked",
-    "lacking",
-    "fail to",
-    "fails to",
-    "failed to",
-];
-const RENEWS: &[&str] = &["nor"];
-const INERT: &[&str] = &[
-    "not only",
-    "not just",
-    "not merely",
-    "not simply",
-    "not to mention",
-    "no wonder",
-    "no doubt",
-    "no matter",
-    "no sooner",
-    "without doubt",
-    "without a doubt",
-    "without question",
-    "nothing but",
-    "nothing if not",
-    "none other than",
-    "whether or not",
-    "why not",
-    "never mind",
-    "last but not least",
-];
-const CONTRASTS: &[&str] = &[
-    "but",
-    "however",
-    "although",
-    "though",
-    "yet",
-    "except",
-    "whereas",
-    "while",
-    "because",
-    "nevertheless",
-    "nonetheless",
-];
+/// Expressions that come with the program: `expression,effect`.
+const EXPRESSIONS: &str = include_str!("data/negation.csv");
+/// Words with a negating prefix or ending, and the word they negate: `word,plain`.
+const PREFIXES: &str = include_str!("data/prefixes.csv");
+/// Emoticons and emoji with what they mean: `sign,meaning`.
+const MEANINGS: &str = include_str!("data/emoticons.csv");
 
 /// Contractions written without their apostrophe, each ending in "nt".
 pub(super) const BARE_CONTRACTIONS: &[&str] = &[
@@ -103,45 +59,147 @@ pub(super) const EMOTICONS: &[&str] = &[
     ":-o", ">:(", ":))", ":((", "=)", "=(", ":)", ":(", ";)", ":D", ":P", ":/", ":|", "<3", "^^",
 ];
 
+/// The two fields of each line of a table, without its header. The last comma divides them:
+/// a sign may be a comma, a meaning is not.
+fn lines(table: &'static str) -> impl Iterator<Item = (&'static str, &'static str)> {
+    table.lines().skip(1).filter_map(|line| line.rsplit_once(','))
+}
+
+static PLAIN: LazyLock<FxHashMap<&str, &str>> = LazyLock::new(|| lines(PREFIXES).collect());
+static MEANING: LazyLock<FxHashMap<&str, &str>> = LazyLock::new(|| lines(MEANINGS).collect());
+
+/// The word that a lower-case word with a negating prefix or ending negates.
+pub(super) fn plain_of(word: &str) -> Option<&'static str> {
+    PLAIN.get(word).copied()
+}
+
+/// What an emoticon or emoji means.
+pub(super) fn meaning_of(sign: &str) -> Option<&'static str> {
+    MEANING.get(sign).copied()
+}
+
+/// Words with a negating prefix or ending, each with the word it negates.
+pub fn prefixed_words() -> impl Iterator<Item = (&'static str, &'static str)> {
+    lines(PREFIXES)
+}
+
+/// Emoticons and emoji, each with its meaning.
+pub fn emoticon_meanings() -> impl Iterator<Item = (&'static str, &'static str)> {
+    lines(MEANINGS)
+}
+
+/// The expressions in force: those of the program, changed and followed by those of a study,
+/// which are given as "expression,effect".
+///
+/// # Errors
+/// A sentence about the first line that is none such.
+pub fn expressions(own: &[String]) -> Result<Vec<(String, Effect)>, String> {
+    let effect = |name: &str| Effect::from_name(name.trim());
+    let usual = lines(EXPRESSIONS).filter_map(|(text, name)| Some((text.to_string(), effect(name)?)));
+    let mut all: Vec<(String, Effect)> = usual.collect();
+    for line in own {
+        let parts = line.rsplit_once(',').map(|(text, name)| (text.trim().to_lowercase(), effect(name)));
+        let Some((text, Some(effect))) = parts.filter(|(text, _)| !text.is_empty()) else {
+            let effects: Vec<&str> = Effect::ALL.iter().map(|effect| effect.name()).collect();
+            return Err(format!(
+                "negation.also: `{line}` is no expression with its effect: expected a line such as \
+                 \"sans,negates\"; effects are {}",
+                effects.join(", ")
+            ));
+        };
+        match all.iter_mut().find(|(other, _)| *other == text) {
+            Some(entry) => entry.1 = effect,
+            None => all.push((text, effect)),
+        }
+    }
+    Ok(all)
+}
+
+#[derive(Debug, Clone)]
 struct Expression {
-    rest: Vec<&'static str>,
+    rest: Vec<Box<str>>,
     effect: Effect,
 }
 
-/// Expressions by their first word, the longest first.
-static TABLE: LazyLock<FxHashMap<&'static str, Vec<Expression>>> = LazyLock::new(|| {
-    let lists = [
-        (NEGATES, Effect::Negates),
-        (RENEWS, Effect::Renews),
-        (INERT, Effect::Inert),
-        (CONTRASTS, Effect::Contrasts),
-    ];
-    let mut table: FxHashMap<&str, Vec<Expression>> = FxHashMap::default();
-    for (list, effect) in lists {
-        for expression in list {
-            let mut words = expression.split(' ');
-            let first = words.next().unwrap_or_default();
-            let rest = words.collect();
-            table.entry(first).or_default().push(Expression { rest, effect });
-        }
-    }
-    for expressions in table.values_mut() {
-        expressions.sort_by_key(|expression| std::cmp::Reverse(expression.rest.len()));
-    }
-    table
-});
+/// Expressions as the tokens that a recipe makes of them, found by their first word.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Lexicon {
+    /// By first word: the longest expression first.
+    table: FxHashMap<Box<str>, Vec<Expression>>,
+    /// By first letter: a bit for each length that a first word has. Nearly every word of a
+    /// review is turned away here, before it is hashed.
+    lengths: [u32; 26],
+    /// Whether "isn't" stays whole, and is a negator itself.
+    whole: bool,
+}
 
-/// By first letter: a bit for each length that a first word of the table has. Nearly every
-/// word of a review is turned away here, before it is hashed.
-static LENGTHS: LazyLock<[u32; 26]> = LazyLock::new(|| {
-    let mut lengths = [0; 26];
-    for first in TABLE.keys() {
-        if let Some(letter) = letter(first) {
-            lengths[letter] |= 1 << first.len();
+impl Lexicon {
+    /// # Errors
+    /// As [`expressions`].
+    pub(super) fn new(recipe: &Recipe, own: &[String]) -> Result<Self, String> {
+        let plain = Recipe { contractions: recipe.contractions, ..Recipe::default() };
+        let cleaner = Cleaner::without_tables(plain);
+        let mut list = Self { whole: !recipe.contractions, ..Self::default() };
+        let mut tokens = Tokens::default();
+        for (text, effect) in expressions(own)? {
+            cleaner.scan(&text, &mut tokens);
+            let mut forms = tokens.items().iter().map(|token| Box::<str>::from(tokens.form(token)));
+            let Some(first) = forms.next() else { continue };
+            if let Some(letter) = letter(&first).filter(|_| first.len() < 32) {
+                list.lengths[letter] |= 1 << first.len();
+            }
+            list.table.entry(first).or_default().push(Expression { rest: forms.collect(), effect });
+        }
+        for expressions in list.table.values_mut() {
+            expressions.sort_by_key(|expression| std::cmp::Reverse(expression.rest.len()));
+        }
+        Ok(list)
+    }
+
+    /// Whether a word, in small or capital letters, may begin an expression.
+    pub(super) fn may_begin(&self, word: &str) -> bool {
+        match letter(word) {
+            Some(letter) if word.len() < 32 => {
+                self.lengths[letter] >> word.len() & 1 == 1
+                    || self.whole && word.as_bytes()[word.len() - 1].eq_ignore_ascii_case(&b't')
+            }
+            Some(_) => false,
+            // A first word outside ASCII is rare in any table.
+            None => !self.table.is_empty() && !word.as_bytes().first().is_none_or(u8::is_ascii),
         }
     }
-    lengths
-});
+
+    /// The longest expression that begins with `first`, in small letters; `follows(i, word)`
+    /// tells whether the `i`-th token after it is `word` and stands in the same clause.
+    ///
+    /// Returns what it does and how many tokens it takes up.
+    pub(super) fn expression(
+        &self,
+        first: &str,
+        follows: impl Fn(usize, &str) -> bool,
+    ) -> Option<(Effect, usize)> {
+        if let Some(expressions) = self.table.get(first) {
+            return expressions
+                .iter()
+                .find(|entry| entry.rest.iter().enumerate().all(|(i, word)| follows(i + 1, word)))
+                .map(|entry| (entry.effect, 1 + entry.rest.len()));
+        }
+        // Where contractions are not taken apart, "isn't" itself is the negator.
+        self.is_whole_negator(first).then_some((Effect::Negates, 1))
+    }
+
+    fn is_whole_negator(&self, word: &str) -> bool {
+        self.whole && (word.ends_with("n't") || word == "cannot" || BARE_CONTRACTIONS.contains(&word))
+    }
+
+    /// Whether a lower-case word negates by itself.
+    pub(super) fn is_negator(&self, word: &str) -> bool {
+        let alone = |entry: &Expression| {
+            entry.rest.is_empty() && matches!(entry.effect, Effect::Negates | Effect::Renews | Effect::Next)
+        };
+        self.table.get(word).is_some_and(|entries| entries.iter().any(alone)) || self.is_whole_negator(word)
+    }
+}
 
 /// The place of a word's first letter in the alphabet, if it is an ASCII letter.
 fn letter(word: &str) -> Option<usize> {
@@ -149,34 +207,7 @@ fn letter(word: &str) -> Option<usize> {
     first.is_ascii_lowercase().then(|| usize::from(first - b'a'))
 }
 
-/// Whether a word, in small or capital letters, may begin an expression.
-pub(super) fn may_begin(word: &str) -> bool {
-    let listed = letter(word).is_some_and(|letter| word.len() < 32 && LENGTHS[letter] >> word.len() & 1 == 1);
-    listed || word.as_bytes().last().is_some_and(|last| last.eq_ignore_ascii_case(&b't'))
-}
-
-/// The longest expression that begins with `first`, in small letters; `follows(i, word)`
-/// tells whether the `i`-th token after it is `word` and stands in the same clause.
-///
-/// Returns what it does and how many tokens it takes up.
-pub(super) fn expression(first: &str, follows: impl Fn(usize, &str) -> bool) -> Option<(Effect, usize)> {
-    if let Some(expressions) = TABLE.get(first) {
-        return expressions
-            .iter()
-            .find(|entry| entry.rest.iter().enumerate().all(|(i, word)| follows(i + 1, word)))
-            .map(|entry| (entry.effect, 1 + entry.rest.len()));
-    }
-    // Where contractions are not taken apart, "isn't" itself is the negator.
-    let negates = first.ends_with("n't") || BARE_CONTRACTIONS.contains(&first);
-    negates.then_some((Effect::Negates, 1))
-}
-
-/// Every expression of the table with what it does, in a fixed order.
-pub fn expressions() -> Vec<(&'static str, Effect)> {
-    let of = |list: &'static [&'static str], effect| list.iter().map(move |text| (*text, effect));
-    of(NEGATES, Effect::Negates)
-        .chain(of(RENEWS, Effect::Renews))
-        .chain(of(INERT, Effect::Inert))
-        .chain(of(CONTRASTS, Effect::Contrasts))
-        .collect()
+/// Checks the expressions of a study.
+pub(crate) fn check(negation: &Negation) -> Result<(), String> {
+    expressions(&negation.also).map(|_| ())
 }

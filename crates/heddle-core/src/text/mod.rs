@@ -1,12 +1,21 @@
 //! What a review says: its tokens, where they stand, and which of them are negated.
 
+pub(crate) mod cleaner;
 mod contract;
 pub(crate) mod function;
 pub(crate) mod lexicon;
 pub(crate) mod negate;
+pub(crate) mod passage;
 pub(crate) mod recipe;
+pub(crate) mod replace;
 pub(crate) mod scan;
 mod signs;
+pub(crate) mod steps;
+
+use rustc_hash::FxHashMap;
+
+use negate::Open;
+use replace::Hit;
 
 /// The strongest boundary between two tokens.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -56,11 +65,17 @@ pub struct Token {
 /// The tokens of one review, in reading order. Kept and refilled, so that reading a
 /// review allocates nothing once the buffers have grown.
 ///
-/// Spans lie on character borders, ascend and do not overlap.
+/// Spans lie on character borders and ascend; two of them are the same, where a phrase was
+/// replaced by several words, or do not overlap.
 #[derive(Debug, Default, Clone)]
 pub struct Tokens {
     items: Vec<Token>,
     forms: String,
+    /// Scopes that are open, and phrases to be replaced: kept for their room.
+    open: Vec<Open>,
+    hits: Vec<Hit>,
+    /// By word: its stem, where that is another.
+    stems: FxHashMap<Box<str>, Option<Box<str>>>,
 }
 
 impl Tokens {

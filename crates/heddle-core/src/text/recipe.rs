@@ -13,11 +13,11 @@ choice! {
 }
 
 choice! {
-    /// What becomes of stretched words.
+    /// What becomes of stretched words, or of repeated marks.
     Elongation {
-        /// Three or more of one letter in a row count as two: "sooooo" is "soo".
+        /// Three or more of one sign in a row count as two: "sooooo" is "soo".
         Shorten = "shorten",
-        /// Letters stay as they are written.
+        /// Signs stay as they are written.
         Keep = "keep",
     }
 }
@@ -35,44 +35,165 @@ choice! {
 }
 
 choice! {
-    /// Whether a kind of token is used.
+    /// Whether something is used.
     Presence {
-        /// The tokens are used.
+        /// It is used.
         Keep = "keep",
-        /// The tokens are left out.
+        /// It is left out.
         Drop = "drop",
     }
 }
 
+choice! {
+    /// What becomes of words that a hyphen, a slash or a low line joins.
+    Joined {
+        /// "check-in" is two words.
+        Apart = "apart",
+        /// "check-in" is one word.
+        Keep = "keep",
+    }
+}
+
+choice! {
+    /// What becomes of hashtags.
+    Hashtags {
+        /// "#NightFerry" is the word "nightferry".
+        Word = "word",
+        /// "#NightFerry" is "#nightferry", a token of its own.
+        Keep = "keep",
+        /// "#NightFerry" is "night" and "ferry".
+        Apart = "apart",
+        /// They are left out.
+        Drop = "drop",
+    }
+}
+
+choice! {
+    /// What becomes of emoticons and emoji.
+    Emoticons {
+        /// Each is a token of its own.
+        Keep = "keep",
+        /// All become one and the same token: that there is one is all that counts.
+        Mark = "mark",
+        /// Those in the table of meanings become their meaning: ":-)" and "😊" are one token.
+        Meaning = "meaning",
+        /// They are left out.
+        Drop = "drop",
+    }
+}
+
+choice! {
+    /// The language whose endings are cut off.
+    Stem {
+        /// No ending is cut off.
+        None = "none",
+        /// Arabic.
+        Arabic = "arabic",
+        /// Danish.
+        Danish = "danish",
+        /// Dutch.
+        Dutch = "dutch",
+        /// English.
+        English = "english",
+        /// Finnish.
+        Finnish = "finnish",
+        /// French.
+        French = "french",
+        /// German.
+        German = "german",
+        /// Greek.
+        Greek = "greek",
+        /// Hungarian.
+        Hungarian = "hungarian",
+        /// Italian.
+        Italian = "italian",
+        /// Norwegian.
+        Norwegian = "norwegian",
+        /// Portuguese.
+        Portuguese = "portuguese",
+        /// Romanian.
+        Romanian = "romanian",
+        /// Russian.
+        Russian = "russian",
+        /// Spanish.
+        Spanish = "spanish",
+        /// Swedish.
+        Swedish = "swedish",
+        /// Tamil.
+        Tamil = "tamil",
+        /// Turkish.
+        Turkish = "turkish",
+    }
+}
+
+/// Words that are left out. Negators among them stay.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum StopList {
+    /// Nothing is left out.
+    None,
+    /// The English function words.
+    English,
+    /// These words.
+    Words(Vec<String>),
+}
+
 /// The cleaning of raw text, the same in training and scoring because a model carries it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Recipe {
+    /// Tags such as `<br>` and references such as `&amp;`: dropped, or read like any text.
+    /// Default: drop.
+    pub markup: Presence,
+    /// Phrases and what is read in their place, as "from,to"; each is made once. Default: none.
+    pub replace: Vec<String>,
+    /// Web and mail addresses. Default: mark.
+    pub links: Treatment,
+    /// Hashtags. Default: word.
+    pub hashtags: Hashtags,
+    /// Numbers, prices and times. Default: keep.
+    pub numbers: Treatment,
     /// Capital letters. Default: lower.
     pub case: Case,
     /// Whether contractions are taken apart: "isn't" gives "is" and "not". Default: yes.
     pub contractions: bool,
-    /// Stretched words and repeated marks. Default: shorten.
+    /// Stretched words. Default: shorten.
     pub elongation: Elongation,
-    /// Numbers, prices and times. Default: keep.
-    pub numbers: Treatment,
-    /// Web and mail addresses. Default: mark.
-    pub links: Treatment,
+    /// Words joined by a hyphen, a slash or a low line. Default: apart.
+    pub joined: Joined,
     /// Emoticons and emoji. Default: keep.
-    pub emoticons: Presence,
+    pub emoticons: Emoticons,
     /// Exclamation and question marks. Default: keep.
     pub punctuation: Presence,
+    /// Runs of exclamation and question marks. Default: shorten.
+    pub repeats: Elongation,
+    /// Words that are left out, negators excepted. Default: none.
+    pub stoplist: StopList,
+    /// More words that are left out, negators included: each is named. Default: none.
+    pub stop_also: Vec<String>,
+    /// The shortest word, in letters; negators and numbers stay. Default: 1.
+    pub shortest: u32,
+    /// The language whose endings are cut off. Default: none.
+    pub stem: Stem,
 }
 
 impl Default for Recipe {
     fn default() -> Self {
         Self {
+            markup: Presence::Drop,
+            replace: Vec::new(),
+            links: Treatment::Mark,
+            hashtags: Hashtags::Word,
+            numbers: Treatment::Keep,
             case: Case::Lower,
             contractions: true,
             elongation: Elongation::Shorten,
-            numbers: Treatment::Keep,
-            links: Treatment::Mark,
-            emoticons: Presence::Keep,
+            joined: Joined::Apart,
+            emoticons: Emoticons::Keep,
             punctuation: Presence::Keep,
+            repeats: Elongation::Shorten,
+            stoplist: StopList::None,
+            stop_also: Vec::new(),
+            shortest: 1,
+            stem: Stem::None,
         }
     }
 }

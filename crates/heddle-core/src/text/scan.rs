@@ -1,10 +1,12 @@
 //! One pass over the bytes of a review.
 
+use super::cleaner::Cleaner;
 use super::contract::{Contraction, Head, take_apart};
-use super::lexicon::{ABBREVIATIONS, EMOTICONS};
-use super::negate::{self, Negation};
-use super::recipe::{Case, Elongation, Presence, Recipe, Treatment};
+use super::lexicon::{ABBREVIATIONS, EMOTICONS, meaning_of};
+use super::recipe::{Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Treatment};
+use super::replace::Stand;
 use super::signs::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
+use super::steps::{Listen, Step};
 use super::{Break, Kind, Token, Tokens};
 
 /// The form of every web address where links are marked.
@@ -14,17 +16,14 @@ pub const MAIL: &str = "‹mail›";
 /// The form of every number where numbers are marked.
 pub const NUMBER: &str = "‹number›";
 
-/// Reads one review into `tokens`, which is emptied first.
-///
-/// Costs one pass over the bytes and no allocation once the buffers have grown. Markup is
-/// skipped and character references such as `&amp;` are read as the character they name;
-/// spans keep pointing at the raw bytes.
-///
-/// # Panics
-/// If the review has 1 GiB or more.
-pub fn scan(raw: &str, recipe: &Recipe, negation: &Negation, tokens: &mut Tokens) {
+/// The form of every emoticon where emoticons are marked.
+pub const EMOTICON: &str = "‹emoticon›";
+
+/// Makes the tokens of one review; negation is not yet known.
+pub(super) fn read<L: Listen>(raw: &str, cleaner: &Cleaner, tokens: &mut Tokens, listen: &mut L) {
     // Forms stand behind the copy of the text, and places are 32 bits wide.
     assert!(raw.len() < 1 << 30, "a review of {} bytes: must be below 1 GiB", raw.len());
+    let recipe = &cleaner.recipe;
     tokens.clear();
     // Most forms are the raw bytes in small letters: they are taken from one copy of the
     // text, and only the others are written behind it.
@@ -32,24 +31,53 @@ pub fn scan(raw: &str, recipe: &Recipe, negation: &Negation, tokens: &mut Tokens
     if recipe.case == Case::Lower {
         tokens.forms.make_ascii_lowercase();
     }
+    let mut hits = std::mem::take(&mut tokens.hits);
+    hits.clear();
+    if let Some(phrases) = &cleaner.phrases {
+        phrases.find(raw, &mut hits);
+    }
     let has_mail = memchr::memchr(b'@', raw.as_bytes()).is_some();
-    Scanner { raw, at: 0, recipe, pending: Break::None, has_mail, tokens }.run();
-    negate::mark(tokens, negation);
+    let keeps_joined = recipe.joined == Joined::Keep;
+    let mut scanner = Scanner {
+        raw,
+        at: 0,
+        recipe,
+        pending: Break::None,
+        has_mail,
+        keeps_joined,
+        shortened: false,
+        tokens,
+        listen,
+    };
+    for hit in &hits {
+        scanner.run(hit.start);
+        if let Some(phrases) = cleaner.phrases.as_ref().filter(|_| scanner.at <= hit.start) {
+            scanner.stand_in(phrases.stands(hit.phrase), hit.start, hit.end);
+        }
+    }
+    scanner.run(raw.len());
+    tokens.hits = hits;
 }
 
-struct Scanner<'a> {
+struct Scanner<'a, L> {
     raw: &'a str,
     at: usize,
     recipe: &'a Recipe,
     /// The strongest boundary since the last token.
     pending: Break,
     has_mail: bool,
+    keeps_joined: bool,
+    /// Whether a letter of the present form was left out of a stretch.
+    shortened: bool,
     tokens: &'a mut Tokens,
+    listen: &'a mut L,
 }
 
-impl Scanner<'_> {
-    fn run(&mut self) {
-        while let Some(&byte) = self.raw.as_bytes().get(self.at) {
+impl<L: Listen> Scanner<'_, L> {
+    /// Reads up to `end`; the last token may end behind it.
+    fn run(&mut self, end: usize) {
+        while self.at < end {
+            let byte = self.raw.as_bytes()[self.at];
             match byte {
                 b'a'..=b'z' | b'A'..=b'Z' => self.letters(),
                 b'0'..=b'9' => self.number(),
@@ -61,6 +89,8 @@ impl Scanner<'_> {
                 b':' | b';' | b'=' | b'<' | b'>' | b'^' => self.sign(),
                 b'(' | b')' | b'[' | b']' => self.pass(Break::Clause),
                 b'-' => self.dash(),
+                b'/' | b'_' => self.joint(),
+                b'#' => self.hashtag(),
                 b'&' => self.other(),
                 0x80.. => self.other(),
                 _ => self.at += 1,
@@ -80,12 +110,93 @@ impl Scanner<'_> {
         self.pending = self.pending.max(if rest.starts_with('\n') { Break::Sentence } else { Break::Clause });
     }
 
-    fn dash(&mut self) {
+    /// Whether the sign here stands between two letters or digits.
+    fn joins(&self) -> bool {
         let bytes = self.raw.as_bytes();
         let between =
             |at: Option<usize>| at.and_then(|at| bytes.get(at)).is_some_and(u8::is_ascii_alphanumeric);
-        let joins = between(self.at.checked_sub(1)) && between(Some(self.at + 1));
-        self.pass(if joins { Break::None } else { Break::Clause });
+        between(self.at.checked_sub(1)) && between(Some(self.at + 1))
+    }
+
+    fn dash(&mut self) {
+        if self.joins() {
+            return self.joint();
+        }
+        self.pass(Break::Clause);
+    }
+
+    /// A sign that joins two words, or means nothing.
+    fn joint(&mut self) {
+        if L::ON && self.joins() {
+            self.listen.told(Step::Joined, self.at, self.at + 1);
+        }
+        self.at += 1;
+    }
+
+    /// Emits what is read in place of a phrase. All its tokens have the place of the phrase.
+    fn stand_in(&mut self, stands: &[Stand], start: usize, end: usize) {
+        self.listen.told(Step::Replace, start, end);
+        for stand in stands {
+            self.pending = self.pending.max(stand.before);
+            self.emit_as(start, end, &stand.form, stand.kind);
+        }
+        self.at = end;
+    }
+
+    fn hashtag(&mut self) {
+        let start = self.at;
+        let rest = &self.raw[start + 1..];
+        let length = rest.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(rest.len());
+        if length == 0 {
+            self.at += 1;
+            return;
+        }
+        let end = start + 1 + length;
+        if self.recipe.hashtags != Hashtags::Keep {
+            self.listen.told(Step::Hashtag, start, end);
+        }
+        match self.recipe.hashtags {
+            Hashtags::Word => self.at += 1, // the word is read next
+            Hashtags::Drop => self.at = end,
+            Hashtags::Keep => {
+                let form = self.tokens.forms.len();
+                self.raw[start..end].chars().for_each(|char| self.push_form(char, form, false));
+                self.at = end;
+                self.emit_new(start, end, form, Kind::Word);
+            }
+            Hashtags::Apart => {
+                self.at = end;
+                self.parts_of_hashtag(start + 1, end);
+            }
+        }
+    }
+
+    /// Emits the words of "NightFerry2025" or "night_ferry".
+    fn parts_of_hashtag(&mut self, start: usize, end: usize) {
+        let (mut from, mut form) = (start, self.tokens.forms.len());
+        let mut last: Option<char> = None;
+        for (offset, char) in self.raw[start..end].char_indices() {
+            let at = start + offset;
+            let begins = last.is_some_and(|last| {
+                last == '_'
+                    || char == '_'
+                    || last.is_numeric() != char.is_numeric()
+                    || last.is_lowercase() && char.is_uppercase()
+            });
+            if begins {
+                if self.tokens.forms.len() > form {
+                    self.emit_new(from, at, form, Kind::Word);
+                }
+                (from, form) = (at, self.tokens.forms.len());
+            }
+            if char != '_' {
+                self.push_form(char, form, char.is_alphabetic());
+            }
+            last = Some(char);
+        }
+        if self.tokens.forms.len() > form {
+            self.emit_new(from, end, form, Kind::Word);
+        }
     }
 
     fn full_stop(&mut self) {
@@ -118,15 +229,22 @@ impl Scanner<'_> {
         let start = self.at;
         let form = self.tokens.forms.len();
         let bytes = self.raw.as_bytes();
+        self.shortened = false;
         while let Some(&byte @ (b'!' | b'?')) = bytes.get(self.at) {
-            self.push_form(byte as char, form, true);
+            self.shortened |=
+                push_unstretched(&mut self.tokens.forms, byte as char, form, self.recipe.repeats);
             self.at += 1;
         }
         if self.recipe.punctuation == Presence::Keep {
+            if self.shortened {
+                self.listen.told(Step::Repeats, start, self.at);
+            }
             self.emit_new(start, self.at, form, Kind::Mark);
         } else {
+            self.listen.told(Step::Punctuation, start, self.at);
             self.tokens.forms.truncate(form);
         }
+        self.shortened = false;
         self.pending = Break::Sentence;
     }
 
@@ -148,17 +266,27 @@ impl Scanner<'_> {
             return;
         }
         match rest.as_bytes()[0] {
-            b'<' => self.markup(),
+            b'<' if self.recipe.markup == Presence::Drop => self.markup(),
             b':' | b';' => self.pass(Break::Clause),
             _ => self.at += 1,
         }
     }
 
     fn emoticon(&mut self, start: usize, form: usize) {
-        if self.recipe.emoticons == Presence::Keep {
+        let mark = match self.recipe.emoticons {
+            Emoticons::Keep => return self.emit_new(start, self.at, form, Kind::Emoticon),
+            Emoticons::Drop => None,
+            Emoticons::Mark => Some(EMOTICON.trim_matches(['‹', '›'])),
+            Emoticons::Meaning => match meaning_of(&self.tokens.forms[form..]) {
+                None => return self.emit_new(start, self.at, form, Kind::Emoticon),
+                meaning => meaning,
+            },
+        };
+        self.listen.told(Step::Emoticon, start, self.at);
+        self.tokens.forms.truncate(form);
+        if let Some(mark) = mark {
+            ["‹", mark, "›"].iter().for_each(|part| self.tokens.forms.push_str(part));
             self.emit_new(start, self.at, form, Kind::Emoticon);
-        } else {
-            self.tokens.forms.truncate(form);
         }
     }
 
@@ -176,6 +304,7 @@ impl Scanner<'_> {
                 if name.is_some_and(|name| block.iter().any(|tag| tag.eq_ignore_ascii_case(name))) {
                     self.pending = Break::Sentence;
                 }
+                self.listen.told(Step::Markup, self.at, self.at + end + 1);
                 self.at += end + 1;
             }
             _ => self.at += 1,
@@ -186,6 +315,9 @@ impl Scanner<'_> {
     fn other(&mut self) {
         let letter = self.letter(self.at);
         let Some(Letter { char, length }) = letter else { return };
+        if !char.is_alphabetic() {
+            self.tell_reference(self.at, length); // a word tells of its own
+        }
         match char {
             _ if char.is_alphabetic() => self.word(self.at),
             _ if is_pictograph(char) => self.emoji(),
@@ -202,9 +334,16 @@ impl Scanner<'_> {
         }
     }
 
+    fn tell_reference(&mut self, at: usize, length: usize) {
+        if L::ON && length > 1 && self.raw.as_bytes()[at] == b'&' {
+            self.listen.told(Step::Reference, at, at + length);
+        }
+    }
+
     fn letter(&self, at: usize) -> Option<Letter> {
         let bytes = self.raw.as_bytes();
         match *bytes.get(at)? {
+            b'&' if self.recipe.markup == Presence::Keep => Some(Letter { char: '&', length: 1 }),
             b'&' => Some(reference(&bytes[at..]).unwrap_or(Letter { char: '&', length: 1 })),
             byte if byte.is_ascii() => Some(Letter { char: byte as char, length: 1 }),
             _ => self.raw[at..].chars().next().map(|char| Letter { char, length: char.len_utf8() }),
@@ -251,6 +390,9 @@ impl Scanner<'_> {
         } else if bytes.get(self.at).is_some_and(u8::is_ascii_alphabetic) {
             return self.word(start); // "10pm", "2nd"
         }
+        if self.recipe.numbers != Treatment::Keep {
+            self.listen.told(Step::Number, start, self.at);
+        }
         match self.recipe.numbers {
             Treatment::Drop => {}
             Treatment::Keep => self.emit(start, self.at, (start, self.at), Kind::Number),
@@ -282,6 +424,9 @@ impl Scanner<'_> {
         let length = rest[..end].trim_end_matches(['.', ',', '!', '?', ')', ';', ':', '\'']).len();
         let start = self.at;
         self.at += length;
+        if self.recipe.links != Treatment::Keep {
+            self.listen.told(Step::Link, start, self.at);
+        }
         match self.recipe.links {
             Treatment::Drop => {}
             Treatment::Keep => self.emit(start, self.at, (start, self.at), Kind::Link),
@@ -293,7 +438,11 @@ impl Scanner<'_> {
     fn word(&mut self, start: usize) {
         let bytes = &self.raw.as_bytes()[start..];
         let (length, stretched) = plain_run(bytes);
-        let ends = !matches!(bytes.get(length), Some(b'\'' | b'&' | 0x80..));
+        let ends = match bytes.get(length) {
+            Some(b'\'' | b'&' | 0x80..) => false,
+            Some(b'-' | b'/' | b'_') => !self.keeps_joined,
+            _ => true,
+        };
         if ends && length > 0 && !(stretched && self.recipe.elongation == Elongation::Shorten) {
             self.at = start + length;
             return self.finish_word(start, (start, self.at), None);
@@ -306,6 +455,7 @@ impl Scanner<'_> {
     fn rare_word(&mut self, start: usize) {
         let form = self.tokens.forms.len();
         self.at = start;
+        self.shortened = false;
         // Raw place of the apostrophe and of the character before it.
         let mut apostrophe = None;
         let mut before = start;
@@ -318,7 +468,13 @@ impl Scanner<'_> {
                 apostrophe = Some((before, self.at));
                 self.tokens.forms.push('\'');
             } else if char.is_alphanumeric() || is_combining(char) {
+                self.tell_reference(self.at, length);
                 self.push_form(char, form, char.is_alphabetic());
+            } else if self.keeps_joined && matches!(char, '-' | '/' | '_') {
+                if !self.letter(self.at + length).is_some_and(|next| next.char.is_alphanumeric()) {
+                    break;
+                }
+                self.tokens.forms.push(char);
             } else if char != '\u{ad}' {
                 break; // a soft hyphen is invisible and stays inside the word
             }
@@ -330,21 +486,37 @@ impl Scanner<'_> {
     /// Appends a character to the form that began at `form`, shortening stretches.
     fn push_form(&mut self, char: char, form: usize, stretches: bool) {
         let forms = &mut self.tokens.forms;
+        let elongation = if stretches { self.recipe.elongation } else { Elongation::Keep };
         if self.recipe.case == Case::Keep {
-            push_unstretched(forms, char, form, stretches, self.recipe.elongation);
+            self.shortened |= push_unstretched(forms, char, form, elongation);
         } else if char.is_ascii() {
-            push_unstretched(forms, char.to_ascii_lowercase(), form, stretches, self.recipe.elongation);
+            self.shortened |= push_unstretched(forms, char.to_ascii_lowercase(), form, elongation);
         } else {
             for lower in char.to_lowercase() {
-                push_unstretched(forms, lower, form, stretches, self.recipe.elongation);
+                self.shortened |= push_unstretched(forms, lower, form, elongation);
             }
         }
+    }
+
+    /// Tells what was done to the letters of a word.
+    fn tell_word(&mut self, start: usize, end: usize) {
+        let capitals = self.raw[start..end].chars().any(char::is_uppercase);
+        if capitals && self.recipe.case == Case::Lower {
+            self.listen.told(Step::Case, start, end);
+        }
+        if self.shortened {
+            self.listen.told(Step::Elongation, start, end);
+        }
+        self.shortened = false;
     }
 
     /// Emits the word whose form stands there, in two tokens if it is a contraction.
     /// `apostrophe` holds the raw places of the character before it and of it.
     fn finish_word(&mut self, start: usize, form: (usize, usize), apostrophe: Option<(usize, usize)>) {
         let end = self.at;
+        if L::ON {
+            self.tell_word(start, end);
+        }
         let may_contract = self.recipe.contractions
             && (apostrophe.is_some() || self.tokens.forms.as_bytes()[form.1 - 1].eq_ignore_ascii_case(&b't'));
         if !may_contract {
@@ -357,6 +529,7 @@ impl Scanner<'_> {
             Some(Contraction::Bare { .. }) if invisible => return self.emit(start, end, form, Kind::Word),
             None => return self.emit(start, end, form, Kind::Word),
             Some(Contraction::Possessive(length)) => {
+                self.listen.told(Step::Contraction, start, end);
                 return self.emit(start, end, (form.0, form.0 + length), Kind::Word);
             }
             Some(Contraction::Bare { head, cut }) => (head, "not", start + cut),
@@ -367,6 +540,9 @@ impl Scanner<'_> {
                 (Head::Keep(head), tail, apostrophe.map_or(end, |(_, mark)| mark))
             }
         };
+        if L::ON {
+            self.listen.told(Step::Contraction, start, end);
+        }
         match head {
             Head::Keep(length) => self.emit(start, cut, (form.0, form.0 + length), Kind::Word),
             Head::Be(verb) => self.emit_as(start, cut, verb, Kind::Word),
@@ -416,8 +592,10 @@ fn plain_run(bytes: &[u8]) -> (usize, bool) {
     (bytes.len(), stretched)
 }
 
-fn push_unstretched(forms: &mut String, char: char, form: usize, stretches: bool, elongation: Elongation) {
-    if stretches && elongation == Elongation::Shorten {
+/// Appends a character unless it would be the third of its kind in a row; tells whether it
+/// was left out.
+fn push_unstretched(forms: &mut String, char: char, form: usize, elongation: Elongation) -> bool {
+    if elongation == Elongation::Shorten {
         let stretched = if char.is_ascii() {
             let (letters, byte) = (&forms.as_bytes()[form..], char as u8);
             letters.len() >= 2 && letters[letters.len() - 2..] == [byte, byte]
@@ -425,8 +603,9 @@ fn push_unstretched(forms: &mut String, char: char, form: usize, stretches: bool
             forms[form..].chars().rev().take_while(|last| *last == char).count() >= 2
         };
         if stretched {
-            return;
+            return true;
         }
     }
     forms.push(char);
+    false
 }

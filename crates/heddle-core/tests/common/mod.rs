@@ -46,8 +46,8 @@ impl World {
 
     pub fn of(texts: Vec<String>, labels: Vec<Polarity>, study: Study) -> Self {
         let groups = texts.iter().map(|text| text_key(text)).collect();
-        let corpus = Corpus::read(&texts[..], &study.text, &study.negation);
-        let counted = Counted::new(&corpus, study.terms);
+        let corpus = Corpus::read(&texts[..], &study);
+        let counted = Counted::new(&corpus, &study.terms);
         Self { texts, sample: Sample { labels, groups }, study, corpus, counted }
     }
 

@@ -99,7 +99,7 @@ pub fn assess(
         line: intake.table.place(intake.rows[at]).1,
         truth: labels[at],
         log_odds: log_odds[at],
-        text: reviews[at].to_string(),
+        text: reviews[at].text().into(),
     };
     if let Some(path) = out {
         write_scored(path, intake, &log_odds)?;

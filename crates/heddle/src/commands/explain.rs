@@ -1,6 +1,6 @@
 //! Why a review gets its verdict.
 
-use heddle_core::{Explanation, Model, Score, explain};
+use heddle_core::{Explanation, Model, Score, explain_passage};
 use serde::Serialize;
 
 use crate::args::ExplainArgs;
@@ -36,7 +36,7 @@ struct One {
 /// Explains.
 pub fn run(args: &ExplainArgs, desk: &Desk) -> anyhow::Result<usize> {
     let (model, desk) = open(&args.model, desk)?;
-    let texts = texts(&args.looked, desk.study())?;
+    let texts = texts(&args.looked, desk.study(), |_| {})?;
     desk.answer("explain", &explained(&args.model, &model, texts, args.top))?;
     Ok(0)
 }
@@ -44,9 +44,9 @@ pub fn run(args: &ExplainArgs, desk: &Desk) -> anyhow::Result<usize> {
 /// Accounts for the scores of some texts.
 pub fn explained(path: &str, model: &Model, texts: Vec<Text>, top: usize) -> Explained {
     let mut reader = model.reader();
-    let one = |Text { origin, raw }: Text| {
-        let (score, explanation) = explain(&mut reader, &raw);
-        One { origin, text: raw, score, explanation }
+    let one = |Text { origin, passage }: Text| {
+        let (score, explanation) = explain_passage(&mut reader, &passage);
+        One { origin, text: passage.text().into(), score, explanation }
     };
     Explained {
         model: path.into(),

@@ -1,6 +1,8 @@
 //! The steps that train, validate and run share.
 
-use heddle_core::{Corpus, Counted, Fit, Model, Sample, Study, Validated, Validation, cross_validate, fit};
+use heddle_core::{
+    Corpus, Counted, Fit, Model, Passage, Sample, Study, Validated, Validation, cross_validate, fit,
+};
 use heddle_files::Input;
 
 use crate::desk::Desk;
@@ -17,7 +19,7 @@ pub struct Lesson {
     /// The settings in force; where the files say which class mix is natural, with that.
     pub study: Study,
     /// The texts that the rule leaves out between the classes.
-    middle: Vec<String>,
+    middle: Vec<Passage>,
 }
 
 impl Lesson {
@@ -27,11 +29,11 @@ impl Lesson {
         let mut study = desk.study().clone();
         study.balance.natural = study.balance.natural.or(intake.natural);
         let sign = desk.busy("reading and counting");
-        let corpus = Corpus::read(&intake, &study.text, &study.negation);
+        let corpus = Corpus::read(&intake, &study);
         let middle = intake.middle_texts();
         let Intake { sample, account, input, table, .. } = intake;
         drop(table);
-        let counted = Counted::new(&corpus, study.terms);
+        let counted = Counted::new(&corpus, &study.terms);
         sign.finish_and_clear();
         Ok(Self { corpus, counted, sample, account, input, study, middle })
     }
@@ -51,7 +53,7 @@ impl Lesson {
     }
 
     /// The texts between the classes: they teach nothing, and show what a model makes of them.
-    pub fn middle(&self) -> &[String] {
+    pub fn middle(&self) -> &[Passage] {
         &self.middle
     }
 

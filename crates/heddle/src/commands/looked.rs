@@ -1,24 +1,24 @@
 //! Texts to look at: typed ones, or rows of a file.
 
 use anyhow::bail;
-use heddle_core::Study;
+use heddle_core::{Passage, Study};
 use heddle_files::{Input, Keep, Table};
 
 use crate::args::Looked;
-use crate::intake::joined;
-use crate::labelling::text_columns;
+use crate::labelling::{passage, text_columns};
 
 /// A text and where it comes from.
 pub struct Text {
     /// "Typed", or file, line and id.
     pub origin: String,
-    /// The text as written.
-    pub raw: String,
+    /// The text as written, its columns known apart.
+    pub passage: Passage,
 }
 
-/// The texts that were asked for.
-pub fn texts(looked: &Looked, study: &Study) -> anyhow::Result<Vec<Text>> {
-    let typed = looked.text.iter().map(|raw| Text { origin: "Typed".into(), raw: raw.clone() });
+/// The texts that were asked for. Where a file is named and none of its rows, all of them are
+/// given to `all`, and the first is looked at.
+pub fn texts(looked: &Looked, study: &Study, all: impl FnOnce(&[Passage])) -> anyhow::Result<Vec<Text>> {
+    let typed = looked.text.iter().map(|raw| Text { origin: "Typed".into(), passage: raw.as_str().into() });
     let Some(file) = &looked.file else {
         if looked.text.is_empty() {
             bail!("no text: give one with --text \"Not a bad cabin at all\", or name a file and --row N");
@@ -38,12 +38,14 @@ pub fn texts(looked: &Looked, study: &Study) -> anyhow::Result<Vec<Text>> {
         rows.push(row - 1);
     }
     rows.extend(rows_of_ids(looked, &table, study)?);
+    let read = |row: usize| passage(columns.iter().map(|&column| table.cell(row, column)));
     if rows.is_empty() {
         rows.push(0);
+        all(&(0..table.len()).map(read).filter(|text| !text.text().is_empty()).collect::<Vec<_>>());
     }
     let text = |row: usize| {
         let (file, line) = table.place(row);
-        Text { origin: format!("{file}, line {line}"), raw: joined(&table, &columns, row).into_owned() }
+        Text { origin: format!("{file}, line {line}"), passage: read(row) }
     };
     Ok(rows.into_iter().map(text).collect())
 }

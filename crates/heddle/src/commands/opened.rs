@@ -1,6 +1,6 @@
 //! A model in use.
 
-use heddle_core::{Model, Score};
+use heddle_core::{Model, Passage, Score};
 use heddle_files::{Column, read_model};
 use rayon::prelude::*;
 
@@ -21,8 +21,8 @@ pub fn warn_unvalidated(model: &Model, desk: &Desk) {
 }
 
 /// Scores texts on all threads, in order.
-pub fn score_all<T: AsRef<str> + Sync>(model: &Model, texts: &[T]) -> Vec<Score> {
-    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score(text.as_ref())).collect()
+pub fn score_all(model: &Model, texts: &[Passage]) -> Vec<Score> {
+    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score_passage(text)).collect()
 }
 
 /// The columns of a file and ours behind them. A name that is taken gets "_heddle" behind

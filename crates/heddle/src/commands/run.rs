@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::time::Instant;
 
-use heddle_core::Polarity;
+use heddle_core::{Passage, Polarity};
 use heddle_files::{Input, Record, new_folder, read_model, write, write_model};
 use serde::Serialize;
 
@@ -116,14 +116,14 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
 }
 
 /// The texts that the rule leaves out between the classes.
-fn middle_texts(input: &Input, desk: &Desk) -> anyhow::Result<Vec<String>> {
+fn middle_texts(input: &Input, desk: &Desk) -> anyhow::Result<Vec<Passage>> {
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), desk.study())?;
     let mut texts = Vec::new();
     let mut record = Record::new();
     while let Some(line) = reviews.next_sound(&mut record)? {
         if labelling.take(|at| &record[at], reviews.file(), line)? == Fate::Middle {
-            texts.push(labelling.join(|at| &record[at]).into_owned());
+            texts.push(labelling.passage(|at| &record[at]));
         }
     }
     Ok(texts)
@@ -136,9 +136,12 @@ fn turning_review(model: &heddle_core::Model, holdout: &Intake) -> Text {
     let mut best = (0, f64::NEG_INFINITY);
     for at in 0..holdout.rows.len() {
         let text = holdout.review(at);
-        let (score, explanation) = heddle_core::explain(&mut reader, &text);
+        let (score, explanation) = heddle_core::explain_passage(&mut reader, &text);
         let truth = holdout.sample.labels[at];
-        if score.polarity() != truth || !(4..=7).contains(&explanation.clauses.len()) || text.len() > 420 {
+        if score.polarity() != truth
+            || !(4..=7).contains(&explanation.clauses.len())
+            || text.text().len() > 420
+        {
             continue;
         }
         let against = explanation
@@ -152,7 +155,7 @@ fn turning_review(model: &heddle_core::Model, holdout: &Intake) -> Text {
         }
     }
     let (file, line) = holdout.table.place(holdout.rows[best.0]);
-    Text { origin: format!("{file}, line {line}"), raw: holdout.review(best.0).into_owned() }
+    Text { origin: format!("{file}, line {line}"), passage: holdout.review(best.0) }
 }
 
 impl Answer for Ran {

@@ -1,6 +1,8 @@
 //! How a text is read.
 
-use heddle_core::{Break, Kind, Token, Tokens, explain, scan};
+use heddle_core::{
+    Break, Choice, Cleaned, Kind, Step, Token, Tokens, cleaned, explain_passage, shown as change_shown,
+};
 use heddle_files::read_model;
 use serde::Serialize;
 
@@ -8,13 +10,18 @@ use crate::args::TokensArgs;
 use crate::commands::looked::{Text, texts};
 use crate::desk::{Answer, Desk};
 use crate::view::table::{Side, Table};
-use crate::view::{DIM, Page, STRONG, columns, count, number, paint, signed, width};
+use crate::view::{DIM, Page, STRONG, columns, count, cut, number, paint, signed, width};
 
 /// How many terms of a text are shown, the strongest first.
 const SHOWN_TERMS: usize = 12;
 
+/// How many changes of a text are shown.
+const SHOWN_CHANGES: usize = 10;
+
 #[derive(Serialize)]
 struct TokensAnswer {
+    /// What cleaning does to the whole file, where no row is named.
+    cleaning: Option<Cleaned>,
     texts: Vec<Read>,
 }
 
@@ -24,6 +31,8 @@ struct Read {
     origin: String,
     raw: String,
     clauses: Vec<Vec<TokenShown>>,
+    /// What cleaning changed, in reading order.
+    changes: Vec<ChangeShown>,
     /// The terms with what each adds, where a model is given.
     terms: Option<Vec<TermShown>>,
 }
@@ -39,6 +48,16 @@ struct TokenShown {
     ends_sentence_before: bool,
 }
 
+/// A change: as it was written, and what is read there.
+#[derive(Serialize)]
+struct ChangeShown {
+    step: Step,
+    start: u32,
+    end: u32,
+    written: String,
+    read: String,
+}
+
 #[derive(Serialize)]
 struct TermShown {
     term: String,
@@ -51,11 +70,17 @@ pub fn run(args: &TokensArgs, desk: &Desk) -> anyhow::Result<usize> {
     let model = args.model.as_ref().map(|path| read_model(path)).transpose()?;
     let model_desk = model.as_ref().map(|model| desk.of_model(model)).transpose()?;
     let study = model_desk.as_ref().unwrap_or(desk).study();
+    let cleaner = study.cleaner();
     let mut tokens = Tokens::default();
-    let read = |Text { origin, raw }: Text| {
-        scan(&raw, &study.text, &study.negation, &mut tokens);
+    let read = |Text { origin, passage }: Text| {
+        let raw = passage.text();
+        let changes = cleaner.scan_and_tell(raw, &mut tokens);
+        let changes = changes.iter().map(|change| {
+            let (written, read) = change_shown(raw, &tokens, change);
+            ChangeShown { step: change.step, start: change.start, end: change.end, written, read }
+        });
         let terms = model.as_ref().map(|model| {
-            let (_, explanation) = explain(&mut model.reader(), &raw);
+            let (_, explanation) = explain_passage(&mut model.reader(), &passage);
             let shown = |part: heddle_core::TermPart| TermShown {
                 term: part.term,
                 reviews: part.reviews,
@@ -63,10 +88,13 @@ pub fn run(args: &TokensArgs, desk: &Desk) -> anyhow::Result<usize> {
             };
             explanation.terms.into_iter().map(shown).collect()
         });
-        Read { origin, clauses: clauses(&tokens), terms, raw }
+        let (changes, clauses) = (changes.collect(), clauses(&tokens));
+        Read { origin, clauses, changes, terms, raw: raw.into() }
     };
-    let texts = texts(&args.looked, study)?.into_iter().map(read).collect();
-    desk.answer("tokens", &TokensAnswer { texts })?;
+    let mut cleaning = None;
+    let texts = texts(&args.looked, study, |all| cleaning = Some(cleaned(all, &cleaner)))?;
+    let texts = texts.into_iter().map(read).collect();
+    desk.answer("tokens", &TokensAnswer { cleaning, texts })?;
     Ok(0)
 }
 
@@ -104,6 +132,9 @@ fn shown(tokens: &Tokens, token: &Token) -> TokenShown {
 
 impl Answer for TokensAnswer {
     fn show(&self, page: &mut Page) {
+        if let Some(cleaning) = &self.cleaning {
+            show_cleaning(page, cleaning);
+        }
         for text in &self.texts {
             page.heading(&text.origin);
             text.show(page);
@@ -124,6 +155,7 @@ impl Read {
                 page.line(format!("  {} {line}", paint(DIM, mark)));
             });
         }
+        self.show_changes(page);
         let Some(terms) = &self.terms else { return };
         let mut table =
             Table::new(&[("term", Side::Left), ("adds", Side::Right), ("training reviews", Side::Right)]);
@@ -138,6 +170,58 @@ impl Read {
             ));
         }
     }
+}
+
+impl Read {
+    fn show_changes(&self, page: &mut Page) {
+        if self.changes.is_empty() {
+            return;
+        }
+        page.line("");
+        let mut table = changes_table();
+        for change in self.changes.iter().take(SHOWN_CHANGES) {
+            table.row([change.step.name().into(), cut(&change.written, 24), left(&change.read)]);
+        }
+        table.put(page);
+        if self.changes.len() > SHOWN_CHANGES {
+            let more = count(self.changes.len() - SHOWN_CHANGES, "more change");
+            page.note(&format!("{more}; --json gives all of them."));
+        }
+    }
+}
+
+fn changes_table() -> Table {
+    Table::new(&[("cleaning", Side::Left), ("as written", Side::Left), ("as read", Side::Left)])
+}
+
+/// What is read in the place of a change.
+fn left(read: &str) -> String {
+    if read.is_empty() { "–".into() } else { cut(read, 24) }
+}
+
+fn show_cleaning(page: &mut Page, cleaning: &Cleaned) {
+    page.heading(&format!("What cleaning does to {}", count(cleaning.reviews, "review")));
+    let mut table = Table::new(&[
+        ("step", Side::Left),
+        ("times", Side::Right),
+        ("reviews", Side::Right),
+        ("as written", Side::Left),
+        ("as read", Side::Left),
+    ]);
+    for step in &cleaning.steps {
+        table.row([
+            step.step.name().into(),
+            number(step.times),
+            number(step.reviews),
+            cut(&step.written, 20),
+            left(&step.read),
+        ]);
+    }
+    table.put(page);
+    page.note(&format!(
+        "The text itself is never changed. {} left without any token. --row and --id look at other rows.",
+        count(cleaning.emptied, "review")
+    ));
 }
 
 /// The tokens of a clause, negators underlined, negated ones in brackets, wrapped.

@@ -1,8 +1,8 @@
 //! Learning a model.
 
 use heddle_core::{
-    Balance, Card, Choice, Convergence, Fit, INNER_FOLDS, Model, PlainWords, Polarity, Speak, Stop, Study,
-    plain_words,
+    Balance, Card, Choice, Convergence, Fit, INNER_FOLDS, Model, Passage, PlainWords, Polarity, Speak, Stop,
+    Study, Value, plain_words,
 };
 use heddle_files::write_model;
 use serde::Serialize;
@@ -26,7 +26,7 @@ pub struct Trained {
     pub account: Account,
     pub rule: String,
     pub counted_terms: usize,
-    pub words: (usize, usize),
+    pub words: Value,
     pub at_least: u32,
     pub weighting: String,
     /// What was done about classes of unequal size.
@@ -53,7 +53,7 @@ pub struct Aside {
 
 impl Aside {
     /// Scores the texts; nothing if there are none.
-    pub fn new(model: &Model, texts: &[String]) -> Option<Self> {
+    pub fn new(model: &Model, texts: &[Passage]) -> Option<Self> {
         let scores = score_all(model, texts);
         let positive = scores.iter().filter(|score| score.polarity() == Polarity::Positive).count();
         let sum: f64 = scores.iter().map(|score| score.probability(Polarity::Positive)).sum();
@@ -106,7 +106,7 @@ pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize
         account: lesson.account.clone(),
         rule: study.polarity.to_string(),
         counted_terms: lesson.counted.vocabulary.len(),
-        words: study.terms.words,
+        words: setting(study, "terms.words"),
         at_least: study.terms.at_least,
         weighting: study.terms.weighting.to_string(),
         balance: study.balance.method.name(),
@@ -119,6 +119,11 @@ pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize
     }
 }
 
+/// A setting as a study writes it.
+fn setting(study: &Study, path: &str) -> Value {
+    Study::key(path).map_or(Value::Flag(false), |key| key.get(study))
+}
+
 /// The terms that pull hardest towards a class.
 fn strongest(model: &Model, polarity: Polarity, top: usize) -> Vec<TermRow> {
     let pull = |term: &u32| polarity.sign() * model.term(*term).weight;
@@ -128,7 +133,7 @@ fn strongest(model: &Model, polarity: Polarity, top: usize) -> Vec<TermRow> {
     let row = |term: u32| TermRow {
         term: model.spell(term),
         weight: model.term(term).weight,
-        reviews: model.term(term).reviews,
+        reviews: model.term(term).reviews(),
     };
     terms.into_iter().take(top).map(row).collect()
 }
@@ -213,10 +218,13 @@ impl Trained {
     }
 
     fn terms(&self) -> String {
-        let (low, high) = self.words;
-        let lengths = if low == high { low.to_string() } else { format!("{low} to {high}") };
+        let lengths = match &self.words {
+            Value::Text(lengths) if lengths == "none" => "letters".into(),
+            Value::Text(lengths) => format!("{} words", lengths.replace('-', " to ")),
+            other => other.to_string(),
+        };
         let (terms, floor) = (number(self.card.terms), count(self.at_least as usize, "review"));
-        format!("{terms} of {lengths} words, each in {floor} or more, weighted {}", self.weighting)
+        format!("{terms} of {lengths}, each in {floor} or more, weighted {}", self.weighting)
     }
 
     fn strength(&self) -> String {

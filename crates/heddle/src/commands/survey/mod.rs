@@ -320,7 +320,7 @@ impl Contents {
         let rating = |value: &String| values.iter().position(|own| own == value);
         let texts: Vec<(&String, usize)> =
             self.drawn.iter().filter_map(|(text, value)| Some((text, rating(value)?))).collect();
-        let words = rating_words(&texts, &values, &study.text, &study.negation, SHOWN_WORDS);
+        let words = rating_words(&texts, &values, &study.cleaner(), SHOWN_WORDS);
         let some: Vec<&String> = self.drawn.iter().take(TEXTS_FOR_LANGUAGES).map(|(text, _)| text).collect();
         (words, languages(&some))
     }

@@ -1,0 +1,38 @@
+//! Terms as people write them.
+
+use super::corpus::{FieldNames, TokenId, token_id};
+use crate::text::Tokens;
+use crate::text::cleaner::Cleaner;
+
+/// The path of a term that is given by name, if every word of it is known. A name is read as
+/// a text is: "not good" is "not ¬good" where negation is marked. A name with "¬" in it, or
+/// an n-gram of letters such as "/ood_/", is taken as it stands; so is the column at its head,
+/// where columns are kept apart.
+pub(crate) fn path_of(
+    name: &str,
+    cleaner: &Cleaner,
+    fields: &FieldNames,
+    place: impl Fn(&str) -> Option<u32>,
+) -> Option<Vec<TokenId>> {
+    if name.contains('¬') || name.contains('/') || name.contains('‹') {
+        let token = |word: &str| {
+            let word = word.to_lowercase();
+            let plain = word.replace('¬', "");
+            Some(token_id(place(&plain)?, plain != word))
+        };
+        return name.split_whitespace().map(token).collect();
+    }
+    let (field, rest) = fields.cut(name.trim());
+    let mut tokens = Tokens::default();
+    cleaner.scan(rest, &mut tokens);
+    let token = |token: &crate::text::Token| {
+        let form = tokens.form(token);
+        let word = match field {
+            Some(field) => place(&format!("{field}:{form}")),
+            None => place(form),
+        };
+        Some(token_id(word?, token.negated))
+    };
+    let path: Vec<TokenId> = tokens.items().iter().map(token).collect::<Option<_>>()?;
+    (!path.is_empty()).then_some(path)
+}

@@ -1,0 +1,197 @@
+//! The reading of raw text, ready for use: settings with their tables and finders.
+
+use rust_stemmers::{Algorithm, Stemmer};
+use rustc_hash::FxHashSet;
+
+use super::function::function_words;
+use super::lexicon::Lexicon;
+use super::negate::{self, Negation};
+use super::recipe::{Presence, Recipe, Stem, StopList};
+use super::replace::Replacements;
+use super::scan;
+use super::steps::{Change, Listen, Step};
+use super::{Break, Kind, Tokens};
+
+/// Distinct words whose stems are remembered by one thread.
+const MOST_STEMS: usize = 1 << 16;
+
+/// Reads reviews by one recipe and one set of rules for negation.
+#[derive(Debug, Clone)]
+pub struct Cleaner {
+    pub(super) recipe: Recipe,
+    negation: Negation,
+    lexicon: Lexicon,
+    pub(super) phrases: Option<Replacements>,
+    /// Words that are left out unless they negate.
+    stop: FxHashSet<Box<str>>,
+    /// Words that are left out even then.
+    named: FxHashSet<Box<str>>,
+    /// Whether tokens are left out or changed once negation is known.
+    tidies: bool,
+}
+
+impl Cleaner {
+    /// # Errors
+    /// A sentence about the first line of a replacement or expression that makes no sense.
+    pub fn new(recipe: &Recipe, negation: &Negation) -> Result<Self, String> {
+        let plain = Self::without_tables(Recipe { replace: Vec::new(), ..recipe.clone() });
+        let lower = |words: &[String]| words.iter().map(|word| word.trim().to_lowercase().into()).collect();
+        let stop = match &recipe.stoplist {
+            StopList::None => FxHashSet::default(),
+            StopList::English => function_words().map(Box::from).collect(),
+            StopList::Words(words) => lower(words),
+        };
+        let named: FxHashSet<Box<str>> = lower(&recipe.stop_also);
+        Ok(Self {
+            lexicon: Lexicon::new(recipe, &negation.also)?,
+            phrases: Replacements::new(&recipe.replace, &plain)?,
+            tidies: !stop.is_empty()
+                || !named.is_empty()
+                || recipe.shortest > 1
+                || recipe.stem != Stem::None
+                || negation.cues == Presence::Drop,
+            stop,
+            named,
+            negation: negation.clone(),
+            ..plain
+        })
+    }
+
+    /// A cleaner that only makes tokens: for the lines of the tables themselves.
+    pub(super) fn without_tables(recipe: Recipe) -> Self {
+        Self {
+            recipe,
+            negation: Negation::default(),
+            lexicon: Lexicon::default(),
+            phrases: None,
+            stop: FxHashSet::default(),
+            named: FxHashSet::default(),
+            tidies: false,
+        }
+    }
+
+    /// Reads one review into `tokens`, which is emptied first.
+    ///
+    /// Costs one pass over the bytes and no allocation once the buffers have grown. Markup is
+    /// skipped and character references such as `&amp;` are read as the character they name;
+    /// spans keep pointing at the raw bytes.
+    ///
+    /// # Panics
+    /// If the review has 1 GiB or more.
+    pub fn scan(&self, raw: &str, tokens: &mut Tokens) {
+        self.scan_for(raw, tokens, &mut ());
+    }
+
+    /// As [`scan`](Self::scan), and tells what was changed where, step by step.
+    pub fn scan_and_tell(&self, raw: &str, tokens: &mut Tokens) -> Vec<Change> {
+        let mut changes = Vec::new();
+        self.scan_for(raw, tokens, &mut changes);
+        changes.sort_by_key(|change| (change.start, change.step));
+        changes
+    }
+
+    fn scan_for<L: Listen>(&self, raw: &str, tokens: &mut Tokens, listen: &mut L) {
+        scan::read(raw, self, tokens, listen);
+        negate::mark(tokens, &self.negation, &self.lexicon, listen);
+        if self.tidies {
+            self.leave_out(tokens, listen);
+            if self.recipe.stem != Stem::None {
+                self.cut_endings(tokens, listen);
+            }
+        }
+    }
+
+    /// Whether a word, in small letters, negates by itself.
+    pub fn is_negator(&self, word: &str) -> bool {
+        self.lexicon.is_negator(word)
+    }
+
+    /// Leaves tokens out; the breaks before them pass to the next.
+    fn leave_out<L: Listen>(&self, tokens: &mut Tokens, listen: &mut L) {
+        let (mut kept, mut carried) = (0, Break::None);
+        for at in 0..tokens.items.len() {
+            let mut token = tokens.items[at];
+            token.before = token.before.max(carried);
+            if let Some(step) = self.reason(tokens, at) {
+                carried = token.before;
+                listen.told(step, token.start as usize, token.end as usize);
+                continue;
+            }
+            carried = Break::None;
+            tokens.items[kept] = token;
+            kept += 1;
+        }
+        tokens.items.truncate(kept);
+    }
+
+    /// Why a token is left out, if it is.
+    fn reason(&self, tokens: &Tokens, at: usize) -> Option<Step> {
+        let token = &tokens.items[at];
+        if token.cue && self.negation.cues == Presence::Drop {
+            return Some(Step::Cue);
+        }
+        if token.kind != Kind::Word {
+            return None;
+        }
+        let form = tokens.form(token);
+        if form.bytes().any(|byte| byte.is_ascii_uppercase() || byte >= 0x80) {
+            return self.reason_of(&form.to_lowercase(), token.cue);
+        }
+        self.reason_of(form, token.cue)
+    }
+
+    fn reason_of(&self, word: &str, cue: bool) -> Option<Step> {
+        let negates = || cue || self.lexicon.is_negator(word);
+        if self.named.contains(word) || self.stop.contains(word) && !negates() {
+            return Some(Step::Stop);
+        }
+        let short = word.len() < self.recipe.shortest as usize * 4
+            && word.chars().count() < self.recipe.shortest as usize;
+        (short && !negates()).then_some(Step::Short)
+    }
+
+    fn cut_endings<L: Listen>(&self, tokens: &mut Tokens, listen: &mut L) {
+        let Some(algorithm) = algorithm(self.recipe.stem) else { return };
+        let stemmer = Stemmer::create(algorithm);
+        let Tokens { items, forms, stems, .. } = tokens;
+        if stems.len() > MOST_STEMS {
+            stems.clear();
+        }
+        for token in items.iter_mut().filter(|token| token.kind == Kind::Word) {
+            let form = &forms[token.form.0 as usize..token.form.1 as usize];
+            if !stems.contains_key(form) {
+                let stem = stemmer.stem(form);
+                stems.insert(form.into(), (stem != form && !stem.is_empty()).then(|| stem.into()));
+            }
+            let Some(stem) = &stems[form] else { continue };
+            let start = forms.len() as u32;
+            forms.push_str(stem);
+            token.form = (start, forms.len() as u32);
+            listen.told(Step::Stem, token.start as usize, token.end as usize);
+        }
+    }
+}
+
+fn algorithm(stem: Stem) -> Option<Algorithm> {
+    Some(match stem {
+        Stem::None => return None,
+        Stem::Arabic => Algorithm::Arabic,
+        Stem::Danish => Algorithm::Danish,
+        Stem::Dutch => Algorithm::Dutch,
+        Stem::English => Algorithm::English,
+        Stem::Finnish => Algorithm::Finnish,
+        Stem::French => Algorithm::French,
+        Stem::German => Algorithm::German,
+        Stem::Greek => Algorithm::Greek,
+        Stem::Hungarian => Algorithm::Hungarian,
+        Stem::Italian => Algorithm::Italian,
+        Stem::Norwegian => Algorithm::Norwegian,
+        Stem::Portuguese => Algorithm::Portuguese,
+        Stem::Romanian => Algorithm::Romanian,
+        Stem::Russian => Algorithm::Russian,
+        Stem::Spanish => Algorithm::Spanish,
+        Stem::Swedish => Algorithm::Swedish,
+        Stem::Tamil => Algorithm::Tamil,
+        Stem::Turkish => Algorithm::Turkish,
+    })
+}
