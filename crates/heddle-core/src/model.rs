@@ -248,6 +248,11 @@ impl Model {
         single.then(|| self.fields.cut(self.words.word(token >> 1)).1)
     }
 
+    /// A spelled word without the name of its column.
+    pub(crate) fn without_field<'a>(&'a self, word: &'a str) -> &'a str {
+        self.fields.cut(word.trim_start_matches('¬')).1
+    }
+
     /// The terms of one word that is not negated, with the word.
     pub(crate) fn single_words(&self) -> impl Iterator<Item = (u32, &str)> {
         (0..self.terms.len() as u32).filter_map(|term| Some((term, self.single_word(term)?)))

@@ -183,7 +183,7 @@ proptest! {
 #[test]
 fn rows_hold_the_slow_counts_under_each_term_factor() {
     // By letter: the factor of tf, with the largest and the mean count of the review's tokens.
-    type Formula = fn(f32, f32, f32) -> f32;
+    type Formula = fn(f64, f64, f64) -> f64;
     let formulas: [(&str, Formula); 5] = [
         ("nnn", |tf, _, _| tf),
         ("lnn", |tf, _, _| 1.0 + tf.ln()),
@@ -202,11 +202,13 @@ fn rows_hold_the_slow_counts_under_each_term_factor() {
             let own: BTreeMap<String, f32> =
                 entries.map(|entry| (world.spell(entry.column), entry.value)).collect();
             let tokens = slow_terms(text, &marked);
-            let most = tokens.values().copied().max().unwrap_or(1) as f32;
-            let mean = tokens.values().sum::<i32>() as f32 / tokens.len().max(1) as f32;
+            let most = tokens.values().copied().max().unwrap_or(1) as f64;
+            let mean = tokens.values().sum::<i32>() as f64 / tokens.len().max(1) as f64;
             let factor = |count: i32| match count {
                 0 => 0.0,
-                count => formula(count.unsigned_abs() as f32, most, mean) * count.signum() as f32,
+                count => {
+                    (formula(f64::from(count.unsigned_abs()), most, mean) * f64::from(count.signum())) as f32
+                }
             };
             let slow = slow_terms(text, &world.study).into_iter().map(|(term, count)| (term, factor(count)));
             assert_eq!(own, slow.collect(), "{letters}: {text}");

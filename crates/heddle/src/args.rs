@@ -61,6 +61,8 @@ pub enum Command {
     Balance(BalanceArgs),
     /// Show how a text is read: tokens, negation scopes, terms
     Tokens(TokensArgs),
+    /// Show the terms of reviews or of a model: which are kept, which tell most, where they stand
+    Terms(TermsArgs),
     /// Learn a model from labelled reviews
     Train(TrainArgs),
     /// Tell how good a model would be on reviews it has not seen
@@ -227,6 +229,40 @@ pub struct TokensArgs {
 
 #[derive(Debug, Args)]
 #[command(
+    after_help = "Examples:\n  heddle terms reviews.csv --picture terms.png\n  heddle terms reviews.csv --set terms.best=10% --out terms.parquet\n  heddle terms reviews.csv --find \"not bad\" --top 20\n  heddle terms reviews.csv --row 12\n  heddle terms reviews.csv --like lovely\n  heddle terms --model m.heddle --out terms.csv"
+)]
+pub struct TermsArgs {
+    #[command(flatten)]
+    pub files: Files,
+    /// Show the terms of this model; files that are named are only held against it
+    #[arg(long, value_name = "MODEL")]
+    pub model: Option<String>,
+    /// Show this many terms of each class and length, places, or words
+    #[arg(long, value_name = "N", default_value_t = 6)]
+    pub top: usize,
+    /// Show the terms of one review: its row in the file, from 1
+    #[arg(long, value_name = "N", conflicts_with = "id")]
+    pub row: Option<usize>,
+    /// Show the terms of one review: its id (reviews.id)
+    #[arg(long, value_name = "ID")]
+    pub id: Option<String>,
+    /// Show where a word or phrase stands; with --row or --id, in that review
+    #[arg(long, value_name = "PHRASE")]
+    pub find: Option<String>,
+    /// Show words that are used like this one
+    #[arg(long, value_name = "WORD")]
+    pub like: Option<String>,
+    /// Write every counted term, with its reviews by class, its association and why it is left
+    /// out; the ending names the format
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Draw how many terms stand in how many reviews; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
     after_help = "Examples:\n  heddle train reviews.csv --out m.heddle\n  heddle train labelled.csv --set reviews.text=review --set reviews.label=polarity --out m.heddle --validate"
 )]
 pub struct TrainArgs {
@@ -311,7 +347,7 @@ pub struct RunArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle study show --set terms.words=1-3\n  heddle study schema > study.schema.json"
+    after_help = "Examples:\n  heddle study show --set terms.words=1-3\n  heddle study schema > study.schema.json\n  heddle study stoplist --set text.stoplist=english > stop.txt\n  heddle study negation"
 )]
 pub struct StudyArgs {
     #[command(subcommand)]
@@ -324,4 +360,10 @@ pub enum StudyView {
     Show,
     /// The JSON Schema of study files
     Schema,
+    /// The words that are left out, and the negators among them that stay
+    Stoplist,
+    /// The expressions that negate, and those that only look like it
+    Negation,
+    /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
+    Emoticons,
 }

@@ -50,6 +50,7 @@ impl Desk {
             None => {}
         }
         loaded.set(&common.set)?;
+        warn_of_negators(&loaded.study);
         Ok(Self {
             loaded,
             overrides: common.set.clone(),
@@ -191,6 +192,26 @@ impl Desk {
         sign.set_message(what);
         sign.enable_steady_tick(Duration::from_millis(100));
         sign
+    }
+}
+
+/// Leaving a negator out turns "not good" into "good": it is done where it is asked for by
+/// name, and said.
+fn warn_of_negators(study: &Study) {
+    let cleaner = study.cleaner();
+    let named: Vec<&str> = study
+        .text
+        .stop_also
+        .iter()
+        .map(String::as_str)
+        .filter(|word| cleaner.is_negator(&word.to_lowercase()))
+        .collect();
+    if !named.is_empty() {
+        let _ = writeln!(
+            anstream::stderr(),
+            "warning: text.stop_also leaves out {}, which negate: \"not good\" then reads as \"good\" where scopes are off",
+            named.join(", ")
+        ); // nobody is left to tell if this fails
     }
 }
 

@@ -34,6 +34,9 @@ impl Kept {
 pub enum Purpose {
     /// To learn from them: a locked holdout is refused.
     Learn,
+    /// To look at their terms: as with learning, a locked holdout is refused; what ties reviews
+    /// together is not sought.
+    Look,
     /// To try a finished model on them.
     Try,
 }
@@ -82,10 +85,16 @@ impl Intake {
         let mut refusals = Refusals::new(desk)?;
         table.refused().iter().try_for_each(|refusal| refusals.add(refusal))?;
         refusals.finish()?;
-        Self::label(table, input, natural, study)
+        Self::label(table, input, natural, study, purpose)
     }
 
-    fn label(table: Table, input: Input, natural: Option<f64>, study: &Study) -> anyhow::Result<Self> {
+    fn label(
+        table: Table,
+        input: Input,
+        natural: Option<f64>,
+        study: &Study,
+        purpose: Purpose,
+    ) -> anyhow::Result<Self> {
         let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
         let mut labelling = Labelling::new(name, table.columns(), study)?;
         let text = labelling.text().to_vec();
@@ -104,14 +113,11 @@ impl Intake {
             }
         }
         let (account, _) = labelling.finish(table.refused().len())?;
-        let fingerprints: Vec<Fingerprint> =
-            rows.par_iter().map(|&row| Fingerprint::of(&joined(&table, &text, row))).collect();
-        let mut kin = Kin::new(together.len());
-        for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
-            let Ok(()) = kin.push(fingerprint, &values(|column| table.cell(row, column), &together));
-        }
-        let Ok(groups) = kin.groups(study.validation.alike);
-        let sample = Sample { labels, groups: groups.keys };
+        let groups = match purpose {
+            Purpose::Look => (0..rows.len() as u64).collect(),
+            _ => kin_of(&table, &rows, &text, &together, study.validation.alike),
+        };
+        let sample = Sample { labels, groups };
         Ok(Self { table, rows, sample, middle, account, natural, input, text })
     }
 
@@ -199,7 +205,7 @@ fn natural(input: &Input, purpose: Purpose, desk: &Desk) -> anyhow::Result<Optio
             all = false;
             continue;
         };
-        if about.holds == Holds::Holdout && purpose == Purpose::Learn {
+        if about.holds == Holds::Holdout && purpose != Purpose::Try {
             bail!(
                 "{path} is a locked holdout: what is learnt from it cannot be tested on it any more. \
                  If you mean it, remove {} first",
@@ -222,6 +228,18 @@ fn natural(input: &Input, purpose: Purpose, desk: &Desk) -> anyhow::Result<Optio
     let [negative, positive] = before;
     Ok((changed && all && negative > 0 && positive > 0)
         .then(|| negative as f64 / (negative + positive) as f64))
+}
+
+/// By review: the key of the group of reviews that it belongs to.
+fn kin_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
+    let fingerprints: Vec<Fingerprint> =
+        rows.par_iter().map(|&row| Fingerprint::of(&joined(table, text, row))).collect();
+    let mut kin = Kin::new(together.len());
+    for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
+        let Ok(()) = kin.push(fingerprint, &values(|column| table.cell(row, column), together));
+    }
+    let Ok(groups) = kin.groups(alike);
+    groups.keys
 }
 
 /// The text of a row: its text columns, those that are blank left out.

@@ -43,6 +43,7 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
         Command::Split(args) => commands::split::run(args, &desk),
         Command::Balance(args) => commands::balance::run(args, &desk),
         Command::Tokens(args) => commands::tokens::run(args, &desk),
+        Command::Terms(args) => commands::terms::run(args, &desk),
         Command::Train(args) => commands::train::run(args, &desk),
         Command::Validate(args) => commands::validate::run(args, &desk),
         Command::Assess(args) => commands::assess::run(args, &desk),

@@ -461,13 +461,15 @@ fn the_schema_names_every_setting() {
 #[test]
 fn every_command_answers_in_json_and_has_help_with_an_example() {
     let folder = with_model();
-    let commands: [&[&str]; 13] = [
+    let commands: [&[&str]; 15] = [
         &["sample", "many.csv", "--rows", "50", "--out", "part.csv"],
         &["balance", "many.csv"],
         &["survey", "many.csv"],
         &["label", "many.csv"],
         &["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"],
         &["tokens", "--text", "warm"],
+        &["terms", "many.csv", "--find", "tea", "--row", "1", "--like", "tea"],
+        &["terms", "--model", "m.heddle"],
         &["train", "many.csv", "--out", "n.heddle"],
         &["validate", "many.csv"],
         &["assess", "m.heddle", "many.csv"],

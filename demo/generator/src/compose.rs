@@ -13,7 +13,10 @@ const GEAR_NAMES: [&str; 4] = ["Deck blanket", "Steel flask 0.7 l", "Berth lamp"
 const PRAISE: [f64; 5] = [0.13, 0.24, 0.48, 0.77, 0.88];
 /// A clause that judges the whole follows the stars with this chance, and their reverse
 /// otherwise.
-const WHOLE_FOLLOWS: f64 = 0.86;
+const WHOLE_FOLLOWS: f64 = 0.9;
+
+/// The share of judging clauses that say one word of one thing, often behind a far negator.
+const SAID_IN_A_WORD: f64 = 0.2;
 
 /// One review as it was written.
 pub struct Written {
@@ -87,8 +90,13 @@ fn body(bank: &Bank, subject: &Subject, stars: usize, late: f64, length: f64, dr
             let about = if draw.unit() < 0.3 { "whole" } else { place(subject, draw) };
             (about, Tone::Neither)
         } else {
-            let faint = draw.unit() < if stars == 3 { 0.25 } else { 0.06 };
-            (if faint { "faint" } else { place(subject, draw) }, judge(PRAISE[stars - 1], draw))
+            let faint = if stars == 3 { 0.25 } else { 0.06 };
+            let about = match draw.unit() {
+                share if share < faint => "faint",
+                share if share < faint + SAID_IN_A_WORD => "said",
+                _ => place(subject, draw),
+            };
+            (about, judge(PRAISE[stars - 1], draw))
         };
         let clause = bank.clause(about, tone, late, draw);
         // People say a thing once; where little can be said, they come back to it.

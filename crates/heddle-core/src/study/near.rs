@@ -9,7 +9,7 @@ pub fn nearest<'a>(name: &str, names: impl IntoIterator<Item = &'a str>) -> Opti
 }
 
 /// Levenshtein's distance, in characters.
-fn edit_distance(a: &str, b: &str) -> usize {
+pub(crate) fn edit_distance(a: &str, b: &str) -> usize {
     let b: Vec<char> = b.chars().collect();
     let mut row: Vec<usize> = (0..=b.len()).collect();
     for (i, from) in a.chars().enumerate() {

@@ -311,17 +311,18 @@ fn part_of(key: u64, parts: usize) -> usize {
 }
 
 fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram> {
-    let mut tallies = vec![Tally::NEW; corpus.words.len() * 2];
-    for review in 0..corpus.len() {
-        for &id in corpus.review(review).iter().filter(|id| **id != SENTENCE_END) {
-            tallies[id as usize].see(review as u32);
-            if corpus.style != Style::Mark {
-                tallies[plain(id) as usize].see(review as u32);
-            }
-            for &gram in corpus.letters.of(id >> 1) {
-                tallies[(gram << 1 | (id & 1)) as usize].see(review as u32);
-            }
-        }
+    // Each thread counts some of the reviews.
+    let pieces = rayon::current_num_threads();
+    let of_piece = |piece: usize| {
+        let mut tallies = vec![Tally::NEW; corpus.words.len() * 2];
+        let reviews = corpus.len() * piece / pieces..corpus.len() * (piece + 1) / pieces;
+        reviews.for_each(|review| tally_review(corpus, review, &mut tallies));
+        tallies
+    };
+    let mut pieces = (0..pieces).into_par_iter().map(of_piece).collect::<Vec<_>>().into_iter();
+    let mut tallies = pieces.next().unwrap_or_default();
+    for more in pieces {
+        tallies.iter_mut().zip(more).for_each(|(own, more)| own.reviews += more.reviews);
     }
     let enough = |(token, tally): (usize, &Tally)| {
         let (token, Tally { reviews, .. }) = (token as u32, *tally);
@@ -332,6 +333,18 @@ fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram
         })
     };
     tallies.iter().enumerate().filter_map(enough).collect()
+}
+
+fn tally_review(corpus: &Corpus, review: usize, tallies: &mut [Tally]) {
+    for &id in corpus.review(review).iter().filter(|id| **id != SENTENCE_END) {
+        tallies[id as usize].see(review as u32);
+        if corpus.style != Style::Mark {
+            tallies[plain(id) as usize].see(review as u32);
+        }
+        for &gram in corpus.letters.of(id >> 1) {
+            tallies[(gram << 1 | (id & 1)) as usize].see(review as u32);
+        }
+    }
 }
 
 fn alphabetical_ranks(corpus: &Corpus) -> Vec<u32> {

@@ -30,6 +30,16 @@ impl Letters {
         }
     }
 
+    /// The n-grams of these words, by place in the review.
+    pub(crate) fn of_review(&self, words: impl Iterator<Item = u32>) -> Self {
+        let mut own = Self::new(self.lengths);
+        for word in words {
+            own.grams.extend(self.of(word));
+            own.ends.push(own.grams.len() as u32);
+        }
+        own
+    }
+
     /// Forgets every word.
     pub(crate) fn clear(&mut self) {
         self.ends.clear();

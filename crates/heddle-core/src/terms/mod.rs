@@ -1,11 +1,14 @@
 //! From tokens to a matrix of terms.
 
+pub(crate) mod alike;
 pub(crate) mod associate;
 pub(crate) mod cleaned;
 pub(crate) mod corpus;
 pub(crate) mod count;
+pub(crate) mod find;
 pub(crate) mod intern;
 pub(crate) mod letters;
+pub(crate) mod look;
 pub(crate) mod names;
 pub(crate) mod rules;
 pub(crate) mod select;

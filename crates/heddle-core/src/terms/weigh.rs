@@ -78,9 +78,9 @@ impl Default for Weighting {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct Shape {
     /// The count of the most frequent token.
-    most: f32,
+    most: f64,
     /// Tokens for each distinct one.
-    mean: f32,
+    mean: f64,
 }
 
 impl Shape {
@@ -99,7 +99,7 @@ impl Shape {
         if distinct == 0 {
             return Self::EMPTY;
         }
-        Self { most: most as f32, mean: tokens.len() as f32 / distinct as f32 }
+        Self { most: most as f64, mean: tokens.len() as f64 / f64::from(distinct) }
     }
 }
 
@@ -124,10 +124,15 @@ impl Weighting {
     /// count may be below zero: the factor then is that of the count without its sign, with
     /// the sign; it is 0 for 0.
     pub(crate) fn term_factor(self, count: i32, shape: Shape) -> f32 {
+        if count == 1
+            && matches!(self.term, TermFactor::Natural | TermFactor::Logarithm | TermFactor::Presence)
+        {
+            return 1.0; // nearly every count
+        }
         if count == 0 {
             return 0.0;
         }
-        let tf = count.unsigned_abs() as f32;
+        let tf = f64::from(count.unsigned_abs());
         let factor = match self.term {
             TermFactor::Natural => tf,
             TermFactor::Logarithm => 1.0 + tf.ln(),
@@ -135,7 +140,7 @@ impl Weighting {
             TermFactor::Presence => 1.0,
             TermFactor::LogAverage => (1.0 + tf.ln()) / (1.0 + shape.mean.ln()),
         };
-        if count < 0 { -factor } else { factor }
+        (if count < 0 { -factor } else { factor }) as f32
     }
 
     /// The document factor of a term found in `df` of `reviews` reviews, `df` at least 1.

@@ -65,6 +65,13 @@ pub(super) fn take_apart(word: &str) -> Option<Contraction> {
     Some(Contraction::Clitic { head: host.len(), tail })
 }
 
+/// Whether a word may be a contraction without an apostrophe: "dont", "cannot". Nearly every
+/// word is turned away here.
+pub(super) fn may_be_bare(word: &[u8]) -> bool {
+    let [.., before, last] = word else { return false };
+    last | 0x20 == b't' && (before | 0x20 == b'n' || word.len() == 6 && before | 0x20 == b'o')
+}
+
 fn bare(word: &str) -> Option<Contraction> {
     let is = |text: &&str| word.eq_ignore_ascii_case(text);
     if is(&"cannot") {

@@ -126,9 +126,9 @@ struct Expression {
 pub(super) struct Lexicon {
     /// By first word: the longest expression first.
     table: FxHashMap<Box<str>, Vec<Expression>>,
-    /// By first letter: a bit for each length that a first word has. Nearly every word of a
-    /// review is turned away here, before it is hashed.
-    lengths: [u32; 26],
+    /// By first and last letter: a bit for each length that a first word has. Nearly every word
+    /// of a review is turned away here, before it is hashed.
+    lengths: Lengths,
     /// Whether "isn't" stays whole, and is a negator itself.
     whole: bool,
 }
@@ -145,8 +145,8 @@ impl Lexicon {
             cleaner.scan(&text, &mut tokens);
             let mut forms = tokens.items().iter().map(|token| Box::<str>::from(tokens.form(token)));
             let Some(first) = forms.next() else { continue };
-            if let Some(letter) = letter(&first).filter(|_| first.len() < 32) {
-                list.lengths[letter] |= 1 << first.len();
+            if let Some((head, tail)) = ends(&first) {
+                list.lengths.0[head][tail] |= 1 << first.len();
             }
             list.table.entry(first).or_default().push(Expression { rest: forms.collect(), effect });
         }
@@ -158,14 +158,13 @@ impl Lexicon {
 
     /// Whether a word, in small or capital letters, may begin an expression.
     pub(super) fn may_begin(&self, word: &str) -> bool {
-        match letter(word) {
-            Some(letter) if word.len() < 32 => {
-                self.lengths[letter] >> word.len() & 1 == 1
-                    || self.whole && word.as_bytes()[word.len() - 1].eq_ignore_ascii_case(&b't')
+        match ends(word) {
+            Some((head, tail)) => {
+                self.lengths.0[head][tail] >> word.len() & 1 == 1
+                    || self.whole && tail == usize::from(b't' - b'a')
             }
-            Some(_) => false,
-            // A first word outside ASCII is rare in any table.
-            None => !self.table.is_empty() && !word.as_bytes().first().is_none_or(u8::is_ascii),
+            // Words that begin or end outside the alphabet are rare enough to be looked up.
+            None => word.len() < 32,
         }
     }
 
@@ -201,10 +200,20 @@ impl Lexicon {
     }
 }
 
-/// The place of a word's first letter in the alphabet, if it is an ASCII letter.
-fn letter(word: &str) -> Option<usize> {
-    let first = word.bytes().next()?.to_ascii_lowercase();
-    first.is_ascii_lowercase().then(|| usize::from(first - b'a'))
+/// A bit for each length up to 31, by the places of two letters in the alphabet.
+#[derive(Debug, Clone, Default)]
+struct Lengths([[u32; 26]; 26]);
+
+/// The places of a word's first and last letter in the alphabet, if both are ASCII letters and
+/// the word is not longer than any first word may be.
+fn ends(word: &str) -> Option<(usize, usize)> {
+    let bytes = word.as_bytes();
+    let place = |byte: u8| {
+        let place = (byte | 0x20).wrapping_sub(b'a');
+        (place < 26).then_some(usize::from(place))
+    };
+    let (first, last) = (*bytes.first()?, *bytes.last()?);
+    Some((place(first)?, place(last)?)).filter(|_| bytes.len() < 32)
 }
 
 /// Checks the expressions of a study.

@@ -1,7 +1,7 @@
 //! One pass over the bytes of a review.
 
 use super::cleaner::Cleaner;
-use super::contract::{Contraction, Head, take_apart};
+use super::contract::{Contraction, Head, may_be_bare, take_apart};
 use super::lexicon::{ABBREVIATIONS, EMOTICONS, meaning_of};
 use super::recipe::{Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Treatment};
 use super::replace::Stand;
@@ -518,7 +518,7 @@ impl<L: Listen> Scanner<'_, L> {
             self.tell_word(start, end);
         }
         let may_contract = self.recipe.contractions
-            && (apostrophe.is_some() || self.tokens.forms.as_bytes()[form.1 - 1].eq_ignore_ascii_case(&b't'));
+            && (apostrophe.is_some() || may_be_bare(&self.tokens.forms.as_bytes()[form.0..form.1]));
         if !may_contract {
             return self.emit(start, end, form, Kind::Word);
         }

@@ -15,6 +15,7 @@ pub mod score;
 pub mod split;
 pub mod study;
 pub mod survey;
+pub mod terms;
 pub mod tokens;
 pub mod train;
 pub mod validate;

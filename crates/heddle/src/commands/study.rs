@@ -1,6 +1,8 @@
 //! The settings in force.
 
-use heddle_core::{KEYS, Value};
+use heddle_core::{
+    Choice, Effect, KEYS, StopList, Study, Value, emoticon_meanings, expressions, function_words,
+};
 use heddle_files::{Origin, schema};
 use serde::Serialize;
 
@@ -43,8 +45,85 @@ pub fn run(args: &StudyArgs, desk: &Desk) -> anyhow::Result<usize> {
             let settings = KEYS.iter().zip(&loaded.origins).map(setting).collect();
             desk.answer("study", &Settings { settings })?;
         }
+        StudyView::Stoplist => desk.answer("study", &stoplist(&loaded.study))?,
+        StudyView::Negation => {
+            let own = &loaded.study.negation.also;
+            let expressions = expressions(own).map_err(anyhow::Error::msg)?;
+            desk.answer("study", &Expressions { expressions })?;
+        }
+        StudyView::Emoticons => {
+            desk.answer("study", &Emoticons { emoticons: emoticon_meanings().collect() })?;
+        }
     }
     Ok(0)
+}
+
+/// The words that are left out.
+#[derive(Serialize)]
+struct StopWords {
+    /// Where they come from: "none", "english" or "list".
+    stoplist: &'static str,
+    words: Vec<String>,
+    /// Words of the list that negate, and therefore stay.
+    spared: Vec<String>,
+}
+
+fn stoplist(study: &Study) -> StopWords {
+    let (name, listed) = match &study.text.stoplist {
+        StopList::None => ("none", Vec::new()),
+        StopList::English => ("english", function_words().map(String::from).collect()),
+        StopList::Words(words) => ("list", words.iter().map(|word| word.to_lowercase()).collect()),
+    };
+    let cleaner = study.cleaner();
+    let (spared, mut words): (Vec<String>, Vec<String>) =
+        listed.into_iter().partition(|word| cleaner.is_negator(word));
+    words.extend(study.text.stop_also.iter().map(|word| word.to_lowercase()));
+    StopWords { stoplist: name, words, spared }
+}
+
+impl Answer for StopWords {
+    fn show(&self, page: &mut Page) {
+        // One word a line: the page is a file that text.stoplist can name.
+        self.words.iter().for_each(|word| page.line(word));
+        if self.words.is_empty() {
+            page.line("# No word is left out; text.stoplist=english leaves the English function words out.");
+        }
+        if !self.spared.is_empty() {
+            page.line(format!(
+                "# Negators, which stay unless text.stop_also names them: {}",
+                self.spared.join(" ")
+            ));
+        }
+    }
+}
+
+/// What negates.
+#[derive(Serialize)]
+struct Expressions {
+    expressions: Vec<(String, Effect)>,
+}
+
+impl Answer for Expressions {
+    fn show(&self, page: &mut Page) {
+        // As a file that negation.also can name.
+        page.line("expression,effect");
+        self.expressions.iter().for_each(|(text, effect)| page.line(format!("{text},{}", effect.name())));
+    }
+}
+
+/// Emoticons with their meanings.
+#[derive(Serialize)]
+struct Emoticons {
+    emoticons: Vec<(&'static str, &'static str)>,
+}
+
+impl Answer for Emoticons {
+    fn show(&self, page: &mut Page) {
+        for meanings in self.emoticons.chunk_by(|a, b| a.1 == b.1) {
+            let signs: Vec<&str> = meanings.iter().map(|(sign, _)| *sign).collect();
+            page.item(&format!("{:<12}", meanings[0].1), &signs.join(" "));
+        }
+    }
 }
 
 impl Answer for Settings {

@@ -10,6 +10,7 @@ use serde::Serialize;
 use crate::args::TrainArgs;
 use crate::commands::learn::Lesson;
 use crate::commands::opened::score_all;
+use crate::commands::terms::{Weighed, doubtful, heaviest, twice};
 use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
@@ -36,7 +37,9 @@ pub struct Trained {
     pub base: f64,
     pub card: Card,
     /// The strongest terms of each class, negative first.
-    pub strongest: [Vec<TermRow>; 2],
+    pub strongest: [Vec<Weighed>; 2],
+    /// Heavy terms that should be looked at twice.
+    pub doubtful: Vec<Weighed>,
     /// What the model makes of the reviews between the classes.
     pub middle: Option<Aside>,
     /// Whether plainly good and plainly bad words pull as they should.
@@ -63,14 +66,6 @@ impl Aside {
             mean_probability_of_positive: sum / scores.len() as f64,
         })
     }
-}
-
-/// A term and its weight.
-#[derive(Serialize)]
-pub struct TermRow {
-    pub term: String,
-    pub weight: f64,
-    pub reviews: u32,
 }
 
 /// Trains a model.
@@ -113,7 +108,8 @@ pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize
         probabilities: study.balance.probabilities.name(),
         base: fit.base,
         card: model.card().clone(),
-        strongest: Polarity::POLES.map(|polarity| strongest(model, polarity, top)),
+        strongest: Polarity::POLES.map(|polarity| heaviest(model, polarity, top, |_| true)),
+        doubtful: doubtful(model),
         middle: Aside::new(model, lesson.middle()),
         plain_words: plain_words(model),
     }
@@ -122,20 +118,6 @@ pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize
 /// A setting as a study writes it.
 fn setting(study: &Study, path: &str) -> Value {
     Study::key(path).map_or(Value::Flag(false), |key| key.get(study))
-}
-
-/// The terms that pull hardest towards a class.
-fn strongest(model: &Model, polarity: Polarity, top: usize) -> Vec<TermRow> {
-    let pull = |term: &u32| polarity.sign() * model.term(*term).weight;
-    let mut terms: Vec<u32> =
-        (0..model.len() as u32).filter(|term| model.term(*term).kept && pull(term) > 0.0).collect();
-    terms.sort_by(|a, b| pull(b).total_cmp(&pull(a)));
-    let row = |term: u32| TermRow {
-        term: model.spell(term),
-        weight: model.term(term).weight,
-        reviews: model.term(term).reviews(),
-    };
-    terms.into_iter().take(top).map(row).collect()
 }
 
 impl Answer for Trained {
@@ -151,6 +133,13 @@ impl Answer for Trained {
         page.heading("What pulls hardest");
         self.show_strongest(page);
         page.note("Weights are log-odds for one unit of a term; ¬ marks a negated word. The number of reviews says how much a weight rests on.");
+        if !self.doubtful.is_empty() {
+            page.note(&format!(
+                "Look twice: {}. `heddle terms --model {}` tells more.",
+                self.doubts(),
+                self.model
+            ));
+        }
         page.heading(&format!("Written: {} ({} KB)", self.model, number(self.bytes.div_ceil(1024) as usize)));
     }
 }
@@ -176,6 +165,18 @@ impl Trained {
                 self.plain_words.against.join(", ")
             ));
         }
+    }
+
+    /// The heaviest terms that should be looked at twice, with the reason.
+    fn doubts(&self) -> String {
+        let mut heaviest: Vec<&Weighed> = self.doubtful.iter().collect();
+        heaviest.sort_by(|a, b| b.weight.abs().total_cmp(&a.weight.abs()));
+        let shown = heaviest.iter().take(5).map(|term| format!("“{}” ({})", term.term, twice(&term.doubts)));
+        let more = match heaviest.len().saturating_sub(5) {
+            0 => String::new(),
+            more => format!(" and {more} more"),
+        };
+        format!("{}{more}", shown.collect::<Vec<_>>().join(", "))
     }
 
     fn show_steps(&self, page: &mut Page) {
@@ -269,7 +270,7 @@ impl Trained {
         ]);
         let [negative, positive] = &self.strongest;
         for at in 0..negative.len().max(positive.len()) {
-            let cells = |row: Option<&TermRow>| match row {
+            let cells = |row: Option<&Weighed>| match row {
                 Some(row) => [row.term.clone(), signed(row.weight), number(row.reviews as usize)],
                 None => [String::new(), String::new(), String::new()],
             };

@@ -3,6 +3,7 @@
 pub mod chart;
 pub mod figures;
 pub mod manner;
+pub mod picture;
 pub mod reading;
 pub mod table;
 

@@ -1,0 +1,43 @@
+#!/usr/bin/env bash
+# Compares ways of using negation on the demo reviews: the table of docs/negation.md.
+#
+#   benches/negation.sh          needs jq
+#
+# Each line is a cross-validation with the same folds, everything refitted in each.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+cargo build --release --quiet
+heddle=$PWD/target/release/heddle
+folder=$(mktemp -d); trap 'rm -rf "$folder"' EXIT
+"$heddle" demo "$folder/demo" > /dev/null
+cd "$folder/demo"
+# The log loss of each review, in the order of the file.
+losses() { jq -r 'if .truth == "positive" then .p_positive else .p_negative end | -log' "$1"; }
+validate() { "$heddle" validate run/training.csv --study study.toml --ledger none --json "$@"; }
+validate --out usual.jsonl > /dev/null
+losses usual.jsonl > usual.txt
+echo '| settings | accuracy | ROC area | log loss, in nats | log loss minus that of the default, paired |'
+echo '|---|---|---|---|---|'
+figure() { echo ".figures.$1.value, .figures.$1.low, .figures.$1.high"; }
+compare() {
+  local sets=()
+  for set in "$@"; do sets+=(--set "negation.$set"); done
+  validate "${sets[@]}" --out other.jsonl |
+    jq -r "[$(figure accuracy), $(figure roc_area), $(figure log_loss)] | @tsv" > figures.txt
+  losses other.jsonl | paste - usual.txt |
+    awk '{ d = $1 - $2; n++; sum += d; squares += d * d }
+      END { mean = sum / n; half = 1.96 * sqrt((squares / n - mean * mean) / (n - 1))
+            printf "%+.4f (%+.4f – %+.4f)", mean, mean - half, mean + half }' > paired.txt
+  awk -v name="$(printf '`%s` ' "$@")" -v paired="$(cat paired.txt)" '{
+      printf "| %s| %.1f %% (%.1f – %.1f) | %.3f (%.3f – %.3f) | %.3f (%.3f – %.3f) | %s |\n",
+        name, $1 * 100, $2 * 100, $3 * 100, $4, $5, $6, $7, $8, $9, paired }' figures.txt
+}
+compare scope=off
+compare scope=clause style=mark
+compare scope=clause style=both
+compare scope=clause style=flip
+compare scope=clause style=mark cues=drop
+compare scope=clause style=flip cues=drop
+compare scope=clause style=mark prefixes=read
+compare scope=sentence style=mark
+compare scope=window style=mark

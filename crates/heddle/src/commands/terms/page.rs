@@ -1,0 +1,305 @@
+//! How the terms of reviews look.
+
+use heddle_core::{Band, Doubt, Fate, Telling};
+
+use super::found::Found;
+use super::picture::band_name;
+use super::{AlikeWords, Doubtful, ReviewTable, Strongest, Terms};
+use crate::desk::Answer;
+use crate::view::chart::bar;
+use crate::view::figures::share_with_interval;
+use crate::view::table::{Side, Table};
+use crate::view::{DIM, Page, STRONG, class, count, cut, number, paint, percent, sign_of, style_of, width};
+
+/// Doubtful terms that are shown.
+const SHOWN_DOUBTFUL: usize = 12;
+/// Terms of a review that are shown.
+const SHOWN_OF_REVIEW: usize = 40;
+
+/// What becomes of a term, as a word for files.
+pub fn fate_name(fate: Fate) -> &'static str {
+    match fate {
+        Fate::Prefix => "prefix",
+        Fate::Absent => "absent",
+        Fate::Excluded => "excluded",
+        Fate::Included => "included",
+        Fate::Rare => "rare",
+        Fate::Frequent => "frequent",
+        Fate::BeyondLimit => "beyond_limit",
+        Fate::Weak => "weak",
+        Fate::Kept => "kept",
+    }
+}
+
+/// What becomes of a term, in words.
+fn fate_words(fate: Fate) -> &'static str {
+    match fate {
+        Fate::Prefix => "only begin longer ones",
+        Fate::Absent => "in no review",
+        Fate::Excluded => "named by terms.exclude",
+        Fate::Included => "kept: named by terms.include",
+        Fate::Rare => "in fewer reviews than terms.at_least",
+        Fate::Frequent => "in more reviews than terms.at_most",
+        Fate::BeyondLimit => "beyond terms.limit",
+        Fate::Weak => "not among terms.best",
+        Fate::Kept => "kept",
+    }
+}
+
+/// The length of terms in words.
+pub fn length_words(words: usize) -> String {
+    match words {
+        0 => "letters".into(),
+        1 => "one word".into(),
+        words => format!("{words} words"),
+    }
+}
+
+/// Why to look twice, in words.
+pub fn twice(doubts: &[Doubt]) -> String {
+    doubts.iter().map(|doubt| doubt.words()).collect::<Vec<_>>().join(", ")
+}
+
+impl Answer for Terms {
+    fn show(&self, page: &mut Page) {
+        page.heading(&format!(
+            "{} in {}: {} kept",
+            count(self.counted, "counted term"),
+            count(self.reviews, "review"),
+            number(self.kept)
+        ));
+        if let Some(review) = &self.review {
+            show_review(page, review);
+        } else if self.found.is_none() && self.alike.is_none() {
+            self.show_account(page);
+            show_bands(page, &self.bands);
+            self.show_strongest(page);
+            show_doubtful(page, &self.doubtful);
+        }
+        if let Some(found) = &self.found {
+            show_found(page, found);
+        }
+        if let Some(alike) = &self.alike {
+            show_alike(page, alike);
+        }
+        for path in self.written.iter().chain(&self.picture) {
+            page.heading(&format!("Written: {path}"));
+        }
+    }
+}
+
+impl Terms {
+    fn show_account(&self, page: &mut Page) {
+        let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
+        line(
+            "rows",
+            format!(
+                "{} read, {} with a class ({})",
+                number(self.account.read),
+                number(self.reviews),
+                self.rule
+            ),
+        );
+        let coverage = &self.coverage;
+        line(
+            "tokens",
+            format!(
+                "{} of {} distinct words; {} of the tokens are no kept term by themselves",
+                number(coverage.tokens),
+                number(self.words_seen),
+                percent(coverage.uncovered_tokens, coverage.tokens)
+            ),
+        );
+        let dropped = self.fates.iter().filter(|(fate, _)| !fate.keeps());
+        let reasons: Vec<String> =
+            dropped.map(|(fate, terms)| format!("{} {}", number(*terms), fate_words(*fate))).collect();
+        let included = self.fates.iter().find(|(fate, _)| *fate == Fate::Included);
+        let mut terms = match reasons.is_empty() {
+            true => "none of the counted ones left out".into(),
+            false => format!("left out: {}", reasons.join("; ")),
+        };
+        if let Some((fate, names)) = included {
+            terms.push_str(&format!("; {} {}", number(*names), fate_words(*fate)));
+        }
+        line("terms", terms);
+        line(
+            "reviews",
+            format!(
+                "{} without any kept term; {} without any token",
+                number(coverage.uncovered_reviews),
+                number(self.emptied)
+            ),
+        );
+    }
+
+    fn show_strongest(&self, page: &mut Page) {
+        for pair in self.strongest.chunk_by(|a, b| a.words == b.words) {
+            page.heading(&format!("Terms that tell most, {}", length_words(pair[0].words)));
+            let mut table = Table::new(&[
+                ("class", Side::Left),
+                ("term", Side::Left),
+                ("reviews", Side::Right),
+                ("of them in the class", Side::Right),
+                ("look twice", Side::Left),
+            ]);
+            for Strongest { polarity, terms, .. } in pair {
+                for Telling { facts, share, .. } in terms {
+                    table.row([
+                        paint(style_of(*polarity), sign_of(*polarity)),
+                        facts.term.clone(),
+                        number(facts.reviews),
+                        share_with_interval(share),
+                        twice(&facts.doubts),
+                    ]);
+                }
+            }
+            table.put(page);
+        }
+        page.note(
+            "Ranked by log-odds ratio in standard errors, with an informative prior; 95 % intervals. ¬ marks a negated word.",
+        );
+    }
+}
+
+fn show_bands(page: &mut Page, bands: &[Band]) {
+    page.heading("Terms by the number of reviews that hold them");
+    let most = bands.iter().map(|band| band.kept + band.dropped).max().unwrap_or(0) as f64;
+    let room = width().saturating_sub(52).max(10);
+    let mut table = Table::new(&[
+        ("reviews", Side::Right),
+        ("kept", Side::Right),
+        ("left out", Side::Right),
+        ("", Side::Left),
+    ]);
+    for band in bands {
+        let kept = bar(band.kept as f64, most, room);
+        let left_out = "░".repeat((band.dropped as f64 / most * room as f64).round() as usize);
+        let cells = [band_name(band), number(band.kept), number(band.dropped)];
+        table.row(cells.into_iter().chain([format!("{kept}{}", paint(DIM, left_out))]));
+    }
+    table.put(page);
+}
+
+fn show_doubtful(page: &mut Page, doubtful: &[Doubtful]) {
+    if doubtful.is_empty() {
+        return;
+    }
+    page.heading(&format!("To be looked at twice, among the most telling: {}", number(doubtful.len())));
+    let mut table = Table::new(&[
+        ("class", Side::Left),
+        ("term", Side::Left),
+        ("reviews", Side::Right),
+        ("why", Side::Left),
+    ]);
+    for Doubtful { polarity, facts } in doubtful.iter().take(SHOWN_DOUBTFUL) {
+        let sign = paint(style_of(*polarity), sign_of(*polarity));
+        table.row([sign, facts.term.clone(), number(facts.reviews), twice(&facts.doubts)]);
+    }
+    table.put(page);
+    page.note("Names and function words may tell where reviews come from rather than what they say. --find shows where a term stands; terms.exclude leaves it out.");
+}
+
+fn show_review(page: &mut Page, review: &ReviewTable) {
+    page.heading(&review.origin);
+    for line in crate::view::wrapped(&review.text, width() - 4) {
+        page.line(format!("  {}", paint(DIM, line)));
+    }
+    page.line("");
+    let mut table = Table::new(&[
+        ("term", Side::Left),
+        ("count", Side::Right),
+        ("term factor", Side::Right),
+        ("document factor", Side::Right),
+        ("weight", Side::Right),
+        ("", Side::Left),
+    ]);
+    for term in review.terms.iter().take(SHOWN_OF_REVIEW) {
+        let figures = [f64::from(term.term_factor), term.document_factor, term.value];
+        let [term_factor, document_factor, value] = figures.map(|figure| format!("{figure:.4}"));
+        let why = if term.fate.keeps() { String::new() } else { fate_words(term.fate).into() };
+        table.row([term.term.clone(), term.count.to_string(), term_factor, document_factor, value, why]);
+    }
+    table.put(page);
+    if review.terms.len() > SHOWN_OF_REVIEW {
+        page.note(&format!(
+            "{} more; --json gives all of them.",
+            count(review.terms.len() - SHOWN_OF_REVIEW, "term")
+        ));
+    }
+    page.note("Weight = term factor x document factor x the factor of the row; the document factors are those of all reviews of the file. docs/weighting.md gives the formulas.");
+}
+
+fn show_found(page: &mut Page, found: &Found) {
+    let classes: Vec<String> = found
+        .by_class
+        .iter()
+        .map(|(polarity, reviews)| format!("{} {}", number(*reviews), class(*polarity)))
+        .collect();
+    page.heading(&format!(
+        "“{}”: {} in {}{}, {} negated",
+        found.phrase,
+        count(found.places, "place"),
+        count(found.reviews, "review"),
+        if classes.is_empty() { String::new() } else { format!(" ({})", classes.join(", ")) },
+        number(found.negated)
+    ));
+    for place in &found.shown {
+        let (before, after) = (place.before.trim_start(), place.after.trim_end());
+        let here = if place.negated { format!("⟨{}⟩", place.here) } else { place.here.clone() };
+        page.line(format!(
+            "  {} {before:>40}{}{}  {}",
+            paint(style_of(place.polarity), sign_of(place.polarity)),
+            paint(STRONG, &here),
+            cut_after(after, &here),
+            paint(DIM, line_of(&place.origin))
+        ));
+    }
+    if found.places > found.shown.len() {
+        page.note(&format!(
+            "{} more; --top N shows more, --row and --id one review.",
+            count(found.places - found.shown.len(), "place")
+        ));
+    }
+}
+
+/// What follows a place, padded so that the lines end alike.
+fn cut_after(after: &str, here: &str) -> String {
+    let room = width().saturating_sub(60 + here.chars().count()).clamp(8, 40);
+    let short: String = after.chars().take(room).collect();
+    format!("{short:<room$}")
+}
+
+/// The line in a place such as "reviews.csv, line 12".
+fn line_of(origin: &str) -> &str {
+    origin.rsplit(", ").next().unwrap_or(origin)
+}
+
+fn show_alike(page: &mut Page, alike: &AlikeWords) {
+    page.heading(&format!("Words used like “{}”", alike.word));
+    if alike.words.is_empty() {
+        page.note("It stands in these reviews too rarely to be compared: five times or more are needed.");
+        return;
+    }
+    let mut table = Table::new(&[
+        ("word", Side::Left),
+        ("likeness", Side::Right),
+        ("times", Side::Right),
+        ("", Side::Left),
+    ]);
+    for word in &alike.words {
+        let near = word.letters_apart <= 2 && word.word.chars().count() > 3;
+        let note = if near {
+            format!("{} apart: another spelling?", count(word.letters_apart, "letter"))
+        } else {
+            String::new()
+        };
+        table.row([
+            cut(&word.word, 30),
+            format!("{:.2}", word.similarity),
+            number(word.times as usize),
+            note,
+        ]);
+    }
+    table.put(page);
+    page.note("Likeness is the cosine of the words around them (1 = the same company); nothing but these reviews is used.");
+}
