@@ -46,9 +46,11 @@ row() { # `wc -w` and the command in turn, so that a change of the machine's pac
 row 'label (read, detect, count), one core' "$heddle" label crossings.csv --threads 1
 row 'split (label, find kin, write), one core' "$heddle" split crossings.csv --training t.csv --holdout h.csv --threads 1
 row 'survey, all cores' "$heddle" survey crossings.csv
-# One round of learning on top of reading, counting and weighing.
-row 'read + count + weigh (training cut short)' "$heddle" train crossings.csv --out m.heddle \
-  --set model.strength=1 --set model.tolerance=0.9
+# Reads, counts, selects, weighs and shows what tells most.
+row 'terms, 1-2 grams' "$heddle" terms crossings.csv
+row 'terms, 1-3 grams' "$heddle" terms crossings.csv --set terms.words=1-3
+row 'terms, 1-3 grams, hashed to 2^20 columns' "$heddle" terms crossings.csv --set terms.words=1-3 --set terms.hashed=20
+row 'train, 1-3 grams, fixed strength' "$heddle" train crossings.csv --out m.heddle --set model.strength=1e-4 --set terms.words=1-3
 row 'train, fixed strength, gap 1e-3' "$heddle" train crossings.csv --out m.heddle --set model.strength=1e-4
 row 'train, strength chosen by inner folds' "$heddle" train crossings.csv --out m.heddle
 row 'validate, 10 folds, fixed strength' "$heddle" validate crossings.csv --set model.strength=1e-4

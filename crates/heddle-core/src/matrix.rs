@@ -10,7 +10,7 @@ pub struct Entry {
 }
 
 /// Rows of one chunk but the last.
-pub(crate) const CHUNK: usize = 2048;
+pub(crate) const CHUNK: usize = 1024;
 
 /// Sparse rows, in chunks of a fixed number of rows: what is made in pieces is never copied
 /// together.

@@ -105,20 +105,23 @@ fn find_kin(bencher: Bencher) {
     });
 }
 
-#[divan::bench]
-fn read_count_and_weigh(bencher: Bencher) {
+#[divan::bench(args = [2, 3])]
+fn read_count_and_weigh(bencher: Bencher, longest: usize) {
     let demo = &*DEMO;
+    let mut study = demo.study.clone();
+    study.terms.words = Some((1, longest));
+    let expected = Counted::new(&demo.corpus, &study.terms).vocabulary.len();
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
         let table = table();
         let rated = |row: &usize| matches!(demo.study.polarity.read(table.cell(*row, 1)), Reading::Class(_));
         let texts: Vec<&str> = (0..table.len()).filter(rated).map(|row| table.cell(row, 0)).collect();
-        let corpus = Corpus::read(&texts[..], &demo.study);
-        let counted = Counted::new(&corpus, &demo.study.terms);
+        let corpus = Corpus::read(&texts[..], &study);
+        let counted = Counted::new(&corpus, &study.terms);
         let selection = Selection::new(&counted, &demo.sample.labels, &demo.rows());
         let weighted =
             Weighted::new(&counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0);
         assert_eq!(weighted.rows.len(), demo.texts.len());
-        assert_eq!(counted.vocabulary.len(), demo.counted.vocabulary.len());
+        assert_eq!(counted.vocabulary.len(), expected);
     });
 }
 
@@ -154,6 +157,21 @@ fn count(bencher: Bencher, longest: usize) {
         let counted = Counted::new(black_box(&demo.corpus), &rules);
         assert_eq!(counted.rows.len(), demo.texts.len());
         assert!(longest != 2 || counted.vocabulary.len() == demo.counted.vocabulary.len());
+    });
+}
+
+/// Looks every token of the reviews up in a list of words that has them all.
+#[divan::bench]
+fn intern(bencher: Bencher) {
+    let demo = &*DEMO;
+    let forms: Vec<&str> = (0..demo.corpus.len())
+        .flat_map(|row| demo.corpus.review(row))
+        .filter(|id| **id != heddle_core::SENTENCE_END)
+        .map(|id| demo.corpus.words.word(id >> 1))
+        .collect();
+    bencher.counter(divan::counter::ItemsCount::new(forms.len())).bench_local(|| {
+        let words: heddle_core::Words = black_box(&forms).iter().copied().collect();
+        assert_eq!(words.len(), demo.corpus.words.len());
     });
 }
 

@@ -8,8 +8,6 @@
 //! By place of the token lists, the n-gram of each length that begins there is kept as a
 //! number: the next length needs no look at words, and the matrix no look into tables.
 
-use std::sync::atomic::{AtomicU32, Ordering};
-
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -19,7 +17,7 @@ use super::names::path_of;
 use super::rules::{LONGEST, TermRules};
 use super::vocabulary::{NONE, Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
 use super::weigh::Shape;
-use crate::matrix::{CHUNK, Chunk, Rows};
+use crate::matrix::{CHUNK, Chunk, Entry, Rows};
 use crate::text::negate::Style;
 
 /// All terms that reach the floor in the whole corpus, and the matrix of their term
@@ -88,9 +86,14 @@ impl Counted {
         let excluded: Vec<Option<Vec<TokenId>>> = rules.exclude.iter().map(path).collect();
         let grams = Grams::count(corpus, rules, included.iter().flatten());
         let (vocabulary, numbers, alphabet) = grams.ordered(corpus);
+        // By n-gram: its term, if its length is one of the rules.
+        let terms: Vec<u32> = numbers
+            .iter()
+            .map(|&term| if rules.takes(vocabulary.words(term)) { term } else { NONE })
+            .collect();
         let rows = {
             let numbered =
-                |row: usize| Numbered { grams: &grams, numbers: &numbers, corpus, base: corpus.starts[row] };
+                |row: usize| Numbered { grams: &grams, terms: &terms, corpus, base: corpus.starts[row] };
             matrix(corpus, rules, vocabulary.len(), numbered)
         };
         let terms = |paths: &[Option<Vec<TokenId>>]| -> Vec<Option<u32>> {
@@ -143,7 +146,84 @@ struct Grams {
     /// By token: its n-gram.
     singles: Vec<u32>,
     /// By length from two on and by place in the ids: the n-gram that begins there.
-    longer: Vec<Vec<AtomicU32>>,
+    longer: Vec<Vec<u32>>,
+}
+
+/// Some of the reviews, and what is counted in them.
+struct Piece<'b> {
+    reviews: std::ops::Range<usize>,
+    /// By place of these reviews: the slot of the n-gram that begins there.
+    begins: &'b mut [u32],
+    /// By key: the reviews that hold it, and its slot.
+    tallies: FxHashMap<u64, (Tally, u32)>,
+}
+
+/// Cuts the corpus into pieces of about as many tokens.
+fn pieces<'b>(corpus: &Corpus, mut begins: &'b mut [u32], parts: usize) -> Vec<Piece<'b>> {
+    let mut pieces = Vec::with_capacity(parts);
+    let mut first = 0;
+    for part in 1..=parts {
+        let wanted = corpus.ids.len() * part / parts;
+        let end = if part == parts {
+            corpus.len()
+        } else {
+            corpus.starts.partition_point(|start| *start < wanted).clamp(first, corpus.len())
+        };
+        let (own, rest) = begins.split_at_mut(corpus.starts[end] - corpus.starts[first]);
+        pieces.push(Piece { reviews: first..end, begins: own, tallies: FxHashMap::default() });
+        (begins, first) = (rest, end);
+    }
+    pieces
+}
+
+impl Piece<'_> {
+    fn count(&mut self, grams: &Grams, corpus: &Corpus, length: usize) {
+        const ROOM: usize = 1 << 16;
+        let Self { reviews, begins, tallies } = self;
+        tallies.reserve(begins.len().min(ROOM));
+        let base = corpus.starts[reviews.start];
+        for review in reviews.clone() {
+            let places = corpus.starts[review]..corpus.starts[review + 1];
+            if places.len() < length {
+                continue;
+            }
+            let mut next = grams.at(corpus, length - 1, places.start);
+            for place in places.start..=places.end - length {
+                let parent = next;
+                next = grams.at(corpus, length - 1, place + 1);
+                if parent == NONE || next == NONE {
+                    continue;
+                }
+                let slot = tallies.len() as u32;
+                let key = key(parent, corpus.ids[place + length - 1]);
+                let (tally, slot) = tallies.entry(key).or_insert((Tally::NEW, slot));
+                tally.see(review as u32);
+                begins[place - base] = *slot;
+            }
+        }
+    }
+
+    /// Writes the numbers of the n-grams in the place of their slots.
+    fn number(self, number: impl Fn(u64) -> u32) {
+        let mut numbers = vec![NONE; self.tallies.len()];
+        for (key, (_, slot)) in self.tallies {
+            numbers[slot as usize] = number(key);
+        }
+        for begin in self.begins.iter_mut().filter(|begin| **begin != NONE) {
+            *begin = numbers[*begin as usize];
+        }
+    }
+}
+
+/// The reviews of all pieces that hold each key of a part.
+fn sum_up(pieces: &[Piece<'_>], part: usize, parts: usize) -> FxHashMap<u64, u32> {
+    let mut sums: FxHashMap<u64, u32> = FxHashMap::default();
+    for (key, (tally, _)) in pieces.iter().flat_map(|piece| &piece.tallies) {
+        if part_of(*key, parts) == part {
+            *sums.entry(*key).or_insert(0) += tally.reviews;
+        }
+    }
+    sums
 }
 
 impl Grams {
@@ -181,73 +261,40 @@ impl Grams {
     fn at(&self, corpus: &Corpus, length: usize, place: usize) -> u32 {
         match length {
             1 => self.singles.get(corpus.ids[place] as usize).copied().unwrap_or(NONE),
-            length => self.longer[length - 2][place].load(Ordering::Relaxed),
+            length => self.longer[length - 2][place],
         }
     }
 
     /// Counts the n-grams of one length, appends those that reach the floor to the list, and
-    /// tells where they begin. Threads share the keys out among them, each counting its own;
-    /// each begins with other reviews, so that they do not write side by side.
-    fn longer(
-        &mut self,
-        corpus: &Corpus,
-        length: usize,
-        floor: u32,
-        forced: &FxHashSet<u64>,
-    ) -> Vec<AtomicU32> {
+    /// tells where they begin. Each thread counts some of the reviews; then the threads share
+    /// the keys out among them and add the counts up.
+    fn longer(&mut self, corpus: &Corpus, length: usize, floor: u32, forced: &FxHashSet<u64>) -> Vec<u32> {
         let parts = rayon::current_num_threads();
-        let begins: Vec<AtomicU32> = (0..corpus.ids.len()).map(|_| AtomicU32::new(NONE)).collect();
-        let reviews = corpus.len();
-        let count_part = |part: usize| {
-            let mut tallies: FxHashMap<u64, (Tally, u32)> = FxHashMap::default();
-            let first = reviews * part / parts;
-            for review in (first..reviews).chain(0..first) {
-                let places = corpus.starts[review]..corpus.starts[review + 1];
-                if places.len() < length {
-                    continue;
-                }
-                let mut next = self.at(corpus, length - 1, places.start);
-                for (at, begin) in begins[places.start..=places.end - length].iter().enumerate() {
-                    let (place, parent) = (places.start + at, next);
-                    next = self.at(corpus, length - 1, place + 1);
-                    if parent == NONE || next == NONE {
-                        continue;
-                    }
-                    let key = key(parent, corpus.ids[place + length - 1]);
-                    if part_of(key, parts) == part {
-                        let slot = tallies.len() as u32;
-                        let (tally, slot) = tallies.entry(key).or_insert((Tally::NEW, slot));
-                        tally.see(review as u32);
-                        begin.store(*slot, Ordering::Relaxed);
-                    }
-                }
-            }
-            tallies
-        };
-        let counted: Vec<FxHashMap<u64, (Tally, u32)>> = (0..parts).into_par_iter().map(count_part).collect();
-        let mut numbers: Vec<Vec<u32>> = Vec::with_capacity(parts);
-        for tallies in counted {
-            let mut own = vec![NONE; tallies.len()];
-            for (key, (tally, slot)) in tallies {
-                if tally.reviews >= floor || forced.contains(&key) {
-                    own[slot as usize] = self.list.len() as u32;
-                    let (parent, token) = ((key >> 32) as u32, key as u32);
-                    self.list.push(Gram { parent, token, reviews: tally.reviews });
+        let mut begins = vec![NONE; corpus.ids.len()];
+        let pieces = pieces(corpus, &mut begins, parts);
+        let counted: Vec<Piece<'_>> = pieces
+            .into_par_iter()
+            .map(|mut piece| {
+                piece.count(self, corpus, length);
+                piece
+            })
+            .collect();
+        let sums: Vec<FxHashMap<u64, u32>> =
+            (0..parts).into_par_iter().map(|part| sum_up(&counted, part, parts)).collect();
+        let mut numbers: Vec<FxHashMap<u64, u32>> = Vec::with_capacity(parts);
+        for sum in sums {
+            let mut own = FxHashMap::default();
+            for (key, reviews) in sum {
+                if reviews >= floor || forced.contains(&key) {
+                    own.insert(key, self.list.len() as u32);
+                    self.list.push(Gram { parent: (key >> 32) as u32, token: key as u32, reviews });
                 }
             }
             numbers.push(own);
         }
         self.ends.push(self.list.len());
-        (0..reviews).into_par_iter().for_each(|review| {
-            let places = corpus.starts[review]..corpus.starts[review + 1];
-            for place in places {
-                let slot = begins[place].load(Ordering::Relaxed);
-                if slot != NONE {
-                    let key = key(self.at(corpus, length - 1, place), corpus.ids[place + length - 1]);
-                    begins[place].store(numbers[part_of(key, parts)][slot as usize], Ordering::Relaxed);
-                }
-            }
-        });
+        let number = |key: u64| numbers[part_of(key, parts)].get(&key).copied().unwrap_or(NONE);
+        counted.into_par_iter().for_each(|piece| piece.number(number));
         begins
     }
 
@@ -360,7 +407,7 @@ fn alphabetical_ranks(corpus: &Corpus) -> Vec<u32> {
 /// The terms of a review of the corpus, known by place.
 struct Numbered<'a> {
     grams: &'a Grams,
-    numbers: &'a [u32],
+    terms: &'a [u32],
     corpus: &'a Corpus,
     /// Where the review begins in the ids.
     base: usize,
@@ -378,7 +425,7 @@ impl Paths for Numbered<'_> {
     }
 
     fn term(&self, path: u32) -> u32 {
-        self.numbers[path as usize]
+        self.terms[path as usize]
     }
 
     fn letters(&self, _: usize, id: TokenId) -> &[u32] {
@@ -418,9 +465,12 @@ fn matrix<P: Paths>(
     terms: usize,
     paths: impl Fn(usize) -> P + Sync,
 ) -> Rows {
-    let one = |maker: &mut RowMaker, chunk: usize| {
-        let (mut made, mut sorted) = (Chunk::default(), Vec::<TokenId>::new());
-        for row in chunk * CHUNK..corpus.len().min((chunk + 1) * CHUNK) {
+    // Entries are collected in room that stays, and kept in as much as they need.
+    let one = |(maker, entries): &mut (RowMaker, Vec<Entry>), chunk: usize| {
+        entries.clear();
+        let rows = chunk * CHUNK..corpus.len().min((chunk + 1) * CHUNK);
+        let (mut ends, mut sorted) = (Vec::with_capacity(rows.len()), Vec::<TokenId>::new());
+        for row in rows {
             let ids = corpus.review(row);
             let shape = if rules.weighting.needs_shape() {
                 sorted.clear();
@@ -429,13 +479,16 @@ fn matrix<P: Paths>(
             } else {
                 Shape::EMPTY
             };
-            maker.put(&paths(row), ids, rules, corpus.style, shape, &mut made.entries);
-            made.ends.push(made.entries.len() as u32);
+            maker.put(&paths(row), ids, rules, corpus.style, shape, entries);
+            ends.push(entries.len() as u32);
         }
-        made.entries.shrink_to_fit();
-        made
+        Chunk { ends, entries: entries.as_slice().to_vec() }
     };
-    let chunks: Vec<Chunk> =
-        (0..corpus.len().div_ceil(CHUNK)).into_par_iter().map_init(|| RowMaker::new(terms), one).collect();
-    Rows::of_chunks(chunks, terms)
+    let (count, pieces) = (corpus.len().div_ceil(CHUNK), rayon::current_num_threads());
+    let of_piece = |piece: usize| -> Vec<Chunk> {
+        let mut room = (RowMaker::new(terms), Vec::new());
+        (count * piece / pieces..count * (piece + 1) / pieces).map(|chunk| one(&mut room, chunk)).collect()
+    };
+    let chunks: Vec<Vec<Chunk>> = (0..pieces).into_par_iter().map(of_piece).collect();
+    Rows::of_chunks(chunks.into_iter().flatten().collect(), terms)
 }

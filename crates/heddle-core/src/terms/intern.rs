@@ -10,7 +10,7 @@ use rustc_hash::FxHasher;
 pub struct Words {
     text: String,
     ends: Vec<u32>,
-    table: HashTable<u32>,
+    table: HashTable<(u64, u32)>,
 }
 
 impl Words {
@@ -36,27 +36,26 @@ impl Words {
 
     /// The place of a word, if it is in the list.
     pub fn place(&self, word: &str) -> Option<u32> {
-        self.table.find(hash(word), |place| self.word(*place) == word).copied()
+        self.place_of(key(word), word)
     }
 
     /// The place of a word, which is added at the end if it is new.
     pub fn intern(&mut self, word: &str) -> u32 {
-        let Self { text, ends, table } = self;
-        let entry = table.entry(
-            hash(word),
-            |place| word_at(text, ends, *place) == word,
-            |place| hash(word_at(text, ends, *place)),
-        );
-        match entry {
-            hashbrown::hash_table::Entry::Occupied(entry) => *entry.get(),
-            hashbrown::hash_table::Entry::Vacant(entry) => {
-                let place = ends.len() as u32;
-                entry.insert(place);
-                text.push_str(word);
-                ends.push(text.len() as u32);
-                place
-            }
+        let key = key(word);
+        // Nearly every word is there already.
+        if let Some(place) = self.place_of(key, word) {
+            return place;
         }
+        let place = self.ends.len() as u32;
+        self.table.insert_unique(hash(key), (key, place), |(key, _)| hash(*key));
+        self.text.push_str(word);
+        self.ends.push(self.text.len() as u32);
+        place
+    }
+
+    fn place_of(&self, key: u64, word: &str) -> Option<u32> {
+        let same = |(other, place): &(u64, u32)| *other == key && (key < LONG || self.word(*place) == word);
+        self.table.find(hash(key), same).map(|(_, place)| *place)
     }
 }
 
@@ -76,8 +75,33 @@ fn word_at<'a>(text: &'a str, ends: &[u32], place: u32) -> &'a str {
     &text[start..ends[place] as usize]
 }
 
-fn hash(word: &str) -> u64 {
-    let mut hasher = FxHasher::default();
-    hasher.write(word.as_bytes());
-    hasher.finish()
+/// Keys from here on are hashes of long words.
+const LONG: u64 = 1 << 63;
+
+/// What a word is found by: a word of up to seven bytes itself, with its length, so that equal
+/// keys are equal words; else a hash, behind which the letters must be compared.
+fn key(word: &str) -> u64 {
+    let bytes = word.as_bytes();
+    let four =
+        |at: usize| u64::from(u32::from_le_bytes([bytes[at], bytes[at + 1], bytes[at + 2], bytes[at + 3]]));
+    let letters = match bytes.len() {
+        0 => 0,
+        // The first, a middle and the last byte: all of three or fewer.
+        length @ 1..=3 => {
+            u64::from(bytes[0]) | u64::from(bytes[length / 2]) << 8 | u64::from(bytes[length - 1]) << 16
+        }
+        // The first four and the last four bytes, which may overlap.
+        length @ 4..=7 => four(0) | four(length - 4) << (8 * (length - 4)),
+        _ => {
+            let mut hasher = FxHasher::default();
+            hasher.write(bytes);
+            return hasher.finish() | LONG;
+        }
+    };
+    letters | (bytes.len() as u64) << 56
+}
+
+fn hash(key: u64) -> u64 {
+    let stirred = key.wrapping_mul(0x9e37_79b9_7f4a_7c15);
+    stirred ^ stirred >> 32
 }

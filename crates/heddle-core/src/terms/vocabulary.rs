@@ -260,18 +260,17 @@ impl Paths for Listed<'_> {
 /// Turns a review's tokens into a row; kept and refilled.
 #[derive(Debug, Clone)]
 pub(crate) struct RowMaker {
-    /// By term: its place in `row` plus one, or 0.
+    /// By term: its place in the row plus one, or 0.
     places: Vec<u32>,
-    row: Vec<(u32, i32)>,
 }
 
 impl RowMaker {
     pub(crate) fn new(terms: usize) -> Self {
-        Self { places: vec![0; terms], row: Vec::new() }
+        Self { places: vec![0; terms] }
     }
 
-    /// Appends the term factors of one review to `entries`: each term once, in the order of
-    /// first use.
+    /// Appends the term factors of one review to `entries`: each term that its way leads to once,
+    /// in the order of first use.
     pub(crate) fn put<P: Paths>(
         &mut self,
         paths: &P,
@@ -281,21 +280,23 @@ impl RowMaker {
         shape: Shape,
         entries: &mut Vec<Entry>,
     ) {
-        let Self { places, row } = self;
-        walk(paths, ids, rules.longest(), style, |term, _, length, part| {
-            if !rules.takes(length) {
-                return;
-            }
+        let places = &mut self.places;
+        let start = entries.len();
+        // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
+        walk(paths, ids, rules.longest(), style, |term, _, _, part| {
             let place = &mut places[term as usize];
             if *place == 0 {
-                row.push((term, 0));
-                *place = row.len() as u32;
+                entries.push(Entry { column: term, value: part as f32 });
+                *place = (entries.len() - start) as u32;
+            } else {
+                entries[start + *place as usize - 1].value += part as f32;
             }
-            row[*place as usize - 1].1 += part;
         });
-        for (term, count) in row.drain(..) {
-            places[term as usize] = 0;
-            entries.push(Entry { column: term, value: rules.weighting.term_factor(count, shape) });
+        for entry in &mut entries[start..] {
+            places[entry.column as usize] = 0;
+            if entry.value != 1.0 || !rules.weighting.keeps_one() {
+                entry.value = rules.weighting.term_factor(entry.value as i32, shape);
+            }
         }
     }
 }

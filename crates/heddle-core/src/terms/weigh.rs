@@ -120,15 +120,15 @@ impl Weighting {
         matches!(self.term, TermFactor::Augmented | TermFactor::LogAverage)
     }
 
+    /// Whether a count of 1 has the factor 1, as nearly every count does.
+    pub(crate) fn keeps_one(self) -> bool {
+        !self.needs_shape()
+    }
+
     /// The term factor of a count. Where negated words count against their plain form the
     /// count may be below zero: the factor then is that of the count without its sign, with
     /// the sign; it is 0 for 0.
     pub(crate) fn term_factor(self, count: i32, shape: Shape) -> f32 {
-        if count == 1
-            && matches!(self.term, TermFactor::Natural | TermFactor::Logarithm | TermFactor::Presence)
-        {
-            return 1.0; // nearly every count
-        }
         if count == 0 {
             return 0.0;
         }
