@@ -605,7 +605,7 @@ fn plain_run_of_eight(eight: u64) -> (usize, bool) {
     // The high bit of each byte below 128 that is `low` or more: no sum passes into the next byte.
     let at_least = |bytes: u64, low: u8| (bytes & !HIGH) + u64::from(0x80 - low) * EACH;
     let within = |bytes: u64, low: u8, high: u8| at_least(bytes, low) & !at_least(bytes, high + 1);
-    let small = eight | 0x20 * EACH;
+    let small = eight | (0x20 * EACH);
     let plain = (within(small, b'a', b'z') | within(eight, b'0', b'9')) & !eight & HIGH;
     let length = ((!plain & HIGH).trailing_zeros() / 8) as usize;
     // Bytes that equal the next one: those whose difference to it is 0.
