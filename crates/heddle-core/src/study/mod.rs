@@ -4,6 +4,7 @@ pub(crate) mod form;
 pub(crate) mod key;
 pub(crate) mod keys;
 pub(crate) mod near;
+mod text_keys;
 
 use crate::choice::choice;
 use crate::polarity::Rule;

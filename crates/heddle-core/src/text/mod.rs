@@ -8,7 +8,9 @@ pub(crate) mod negate;
 pub(crate) mod passage;
 pub(crate) mod recipe;
 pub(crate) mod replace;
+mod run;
 pub(crate) mod scan;
+mod signed;
 mod signs;
 pub(crate) mod steps;
 

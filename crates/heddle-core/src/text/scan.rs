@@ -2,9 +2,10 @@
 
 use super::cleaner::Cleaner;
 use super::contract::{Contraction, Head, may_be_bare, take_apart};
-use super::lexicon::{ABBREVIATIONS, EMOTICONS, meaning_of};
-use super::recipe::{Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Treatment};
+use super::lexicon::ABBREVIATIONS;
+use super::recipe::{Case, Elongation, Joined, Presence, Recipe, Treatment};
 use super::replace::Stand;
+use super::run::{plain_run, push_unstretched};
 use super::signs::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
 use super::steps::{Listen, Step};
 use super::{Break, Kind, Token, Tokens};
@@ -59,18 +60,18 @@ pub(super) fn read<L: Listen>(raw: &str, cleaner: &Cleaner, tokens: &mut Tokens,
     tokens.hits = hits;
 }
 
-struct Scanner<'a, L> {
-    raw: &'a str,
-    at: usize,
-    recipe: &'a Recipe,
+pub(super) struct Scanner<'a, L> {
+    pub(super) raw: &'a str,
+    pub(super) at: usize,
+    pub(super) recipe: &'a Recipe,
     /// The strongest boundary since the last token.
-    pending: Break,
-    has_mail: bool,
-    keeps_joined: bool,
+    pub(super) pending: Break,
+    pub(super) has_mail: bool,
+    pub(super) keeps_joined: bool,
     /// Whether a letter of the present form was left out of a stretch.
-    shortened: bool,
-    tokens: &'a mut Tokens,
-    listen: &'a mut L,
+    pub(super) shortened: bool,
+    pub(super) tokens: &'a mut Tokens,
+    pub(super) listen: &'a mut L,
 }
 
 impl<L: Listen> Scanner<'_, L> {
@@ -98,7 +99,7 @@ impl<L: Listen> Scanner<'_, L> {
         }
     }
 
-    fn pass(&mut self, boundary: Break) {
+    pub(super) fn pass(&mut self, boundary: Break) {
         self.pending = self.pending.max(boundary);
         self.at += 1;
     }
@@ -143,62 +144,6 @@ impl<L: Listen> Scanner<'_, L> {
         self.at = end;
     }
 
-    fn hashtag(&mut self) {
-        let start = self.at;
-        let rest = &self.raw[start + 1..];
-        let length = rest.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(rest.len());
-        if length == 0 {
-            self.at += 1;
-            return;
-        }
-        let end = start + 1 + length;
-        if self.recipe.hashtags != Hashtags::Keep {
-            self.listen.told(Step::Hashtag, start, end);
-        }
-        match self.recipe.hashtags {
-            Hashtags::Word => self.at += 1, // the word is read next
-            Hashtags::Drop => self.at = end,
-            Hashtags::Keep => {
-                let form = self.tokens.forms.len();
-                self.raw[start..end].chars().for_each(|char| self.push_form(char, form, false));
-                self.at = end;
-                self.emit_new(start, end, form, Kind::Word);
-            }
-            Hashtags::Apart => {
-                self.at = end;
-                self.parts_of_hashtag(start + 1, end);
-            }
-        }
-    }
-
-    /// Emits the words of "NightFerry2025" or "night_ferry".
-    fn parts_of_hashtag(&mut self, start: usize, end: usize) {
-        let (mut from, mut form) = (start, self.tokens.forms.len());
-        let mut last: Option<char> = None;
-        for (offset, char) in self.raw[start..end].char_indices() {
-            let at = start + offset;
-            let begins = last.is_some_and(|last| {
-                last == '_'
-                    || char == '_'
-                    || last.is_numeric() != char.is_numeric()
-                    || last.is_lowercase() && char.is_uppercase()
-            });
-            if begins {
-                if self.tokens.forms.len() > form {
-                    self.emit_new(from, at, form, Kind::Word);
-                }
-                (from, form) = (at, self.tokens.forms.len());
-            }
-            if char != '_' {
-                self.push_form(char, form, char.is_alphabetic());
-            }
-            last = Some(char);
-        }
-        if self.tokens.forms.len() > form {
-            self.emit_new(from, end, form, Kind::Word);
-        }
-    }
-
     fn full_stop(&mut self) {
         let bytes = self.raw.as_bytes();
         let run = bytes[self.at..].iter().take_while(|&&byte| byte == b'.').count();
@@ -225,92 +170,6 @@ impl<L: Listen> Scanner<'_, L> {
         })
     }
 
-    fn marks(&mut self) {
-        let start = self.at;
-        let form = self.tokens.forms.len();
-        let bytes = self.raw.as_bytes();
-        self.shortened = false;
-        while let Some(&byte @ (b'!' | b'?')) = bytes.get(self.at) {
-            self.shortened |=
-                push_unstretched(&mut self.tokens.forms, byte as char, form, self.recipe.repeats);
-            self.at += 1;
-        }
-        if self.recipe.punctuation == Presence::Keep {
-            if self.shortened {
-                self.listen.told(Step::Repeats, start, self.at);
-            }
-            self.emit_new(start, self.at, form, Kind::Mark);
-        } else {
-            self.listen.told(Step::Punctuation, start, self.at);
-            self.tokens.forms.truncate(form);
-        }
-        self.shortened = false;
-        self.pending = Break::Sentence;
-    }
-
-    /// An emoticon, or else a mark that may end a clause or begin markup.
-    fn sign(&mut self) {
-        let rest = &self.raw[self.at..];
-        let apart = self.at == 0 || !self.raw.as_bytes()[self.at - 1].is_ascii_alphanumeric();
-        let found = EMOTICONS.iter().find(|face| {
-            // ":D" at the head of a word is a colon: an emoticon stands alone.
-            apart
-                && rest.starts_with(**face)
-                && !rest[face.len()..].starts_with(|c: char| c.is_alphanumeric())
-        });
-        if let Some(face) = found {
-            let (start, form) = (self.at, self.tokens.forms.len());
-            self.tokens.forms.push_str(face);
-            self.at += face.len();
-            self.emoticon(start, form);
-            return;
-        }
-        match rest.as_bytes()[0] {
-            b'<' if self.recipe.markup == Presence::Drop => self.markup(),
-            b':' | b';' => self.pass(Break::Clause),
-            _ => self.at += 1,
-        }
-    }
-
-    fn emoticon(&mut self, start: usize, form: usize) {
-        let mark = match self.recipe.emoticons {
-            Emoticons::Keep => return self.emit_new(start, self.at, form, Kind::Emoticon),
-            Emoticons::Drop => None,
-            Emoticons::Mark => Some(EMOTICON.trim_matches(['‹', '›'])),
-            Emoticons::Meaning => match meaning_of(&self.tokens.forms[form..]) {
-                None => return self.emit_new(start, self.at, form, Kind::Emoticon),
-                meaning => meaning,
-            },
-        };
-        self.listen.told(Step::Emoticon, start, self.at);
-        self.tokens.forms.truncate(form);
-        if let Some(mark) = mark {
-            ["‹", mark, "›"].iter().for_each(|part| self.tokens.forms.push_str(part));
-            self.emit_new(start, self.at, form, Kind::Emoticon);
-        }
-    }
-
-    /// Skips a tag such as `<br>`; any other "<" is passed over.
-    fn markup(&mut self) {
-        const LONGEST_TAG: usize = 200;
-        let rest = &self.raw.as_bytes()[self.at..];
-        let opens = matches!(rest.get(1), Some(b'a'..=b'z' | b'A'..=b'Z' | b'/'));
-        let end = rest.iter().take(LONGEST_TAG).position(|&byte| byte == b'>');
-        match end {
-            Some(end) if opens => {
-                let name =
-                    rest[1..end].split(|byte| !byte.is_ascii_alphanumeric()).find(|part| !part.is_empty());
-                let block: [&[u8]; 5] = [b"br", b"p", b"div", b"li", b"ul"];
-                if name.is_some_and(|name| block.iter().any(|tag| tag.eq_ignore_ascii_case(name))) {
-                    self.pending = Break::Sentence;
-                }
-                self.listen.told(Step::Markup, self.at, self.at + end + 1);
-                self.at += end + 1;
-            }
-            _ => self.at += 1,
-        }
-    }
-
     /// What begins outside ASCII, or as a character reference.
     fn other(&mut self) {
         let letter = self.letter(self.at);
@@ -334,13 +193,13 @@ impl<L: Listen> Scanner<'_, L> {
         }
     }
 
-    fn tell_reference(&mut self, at: usize, length: usize) {
+    pub(super) fn tell_reference(&mut self, at: usize, length: usize) {
         if L::ON && length > 1 && self.raw.as_bytes()[at] == b'&' {
             self.listen.told(Step::Reference, at, at + length);
         }
     }
 
-    fn letter(&self, at: usize) -> Option<Letter> {
+    pub(super) fn letter(&self, at: usize) -> Option<Letter> {
         let bytes = self.raw.as_bytes();
         match *bytes.get(at)? {
             b'&' if self.recipe.markup == Presence::Keep => Some(Letter { char: '&', length: 1 }),
@@ -348,29 +207,6 @@ impl<L: Listen> Scanner<'_, L> {
             byte if byte.is_ascii() => Some(Letter { char: byte as char, length: 1 }),
             _ => self.raw[at..].chars().next().map(|char| Letter { char, length: char.len_utf8() }),
         }
-    }
-
-    fn emoji(&mut self) {
-        let (start, form) = (self.at, self.tokens.forms.len());
-        let mut joined = true;
-        let mut first_of_flag = false;
-        while let Some(Letter { char, length }) = self.letter(self.at) {
-            match char {
-                '\u{200d}' => joined = true,
-                '\u{fe0f}' | '\u{1f3fb}'..='\u{1f3ff}' if self.at > start => {} // look and skin colour
-                '\u{1f1e6}'..='\u{1f1ff}' if joined || first_of_flag => {
-                    self.tokens.forms.push(char);
-                    (first_of_flag, joined) = (!first_of_flag, false);
-                }
-                _ if joined && is_pictograph(char) => {
-                    self.tokens.forms.push(char);
-                    joined = false;
-                }
-                _ => break,
-            }
-            self.at += length;
-        }
-        self.emoticon(start, form);
     }
 
     fn number(&mut self) {
@@ -484,7 +320,7 @@ impl<L: Listen> Scanner<'_, L> {
     }
 
     /// Appends a character to the form that began at `form`, shortening stretches.
-    fn push_form(&mut self, char: char, form: usize, stretches: bool) {
+    pub(super) fn push_form(&mut self, char: char, form: usize, stretches: bool) {
         let forms = &mut self.tokens.forms;
         let elongation = if stretches { self.recipe.elongation } else { Elongation::Keep };
         if self.recipe.case == Case::Keep {
@@ -551,14 +387,14 @@ impl<L: Listen> Scanner<'_, L> {
     }
 
     /// Emits a token whose form is given.
-    fn emit_as(&mut self, start: usize, end: usize, form: &str, kind: Kind) {
+    pub(super) fn emit_as(&mut self, start: usize, end: usize, form: &str, kind: Kind) {
         let begin = self.tokens.forms.len();
         self.tokens.forms.push_str(form);
         self.emit_new(start, end, begin, kind);
     }
 
     /// Emits a token whose form was just written, from `form` on.
-    fn emit_new(&mut self, start: usize, end: usize, form: usize, kind: Kind) {
+    pub(super) fn emit_new(&mut self, start: usize, end: usize, form: usize, kind: Kind) {
         self.emit(start, end, (form, self.tokens.forms.len()), kind);
     }
 
@@ -574,62 +410,4 @@ impl<L: Listen> Scanner<'_, L> {
         });
         self.pending = Break::None;
     }
-}
-
-/// The length of the run of ASCII letters and digits at the head of `bytes`, and whether
-/// one of them may stand three times in a row.
-fn plain_run(bytes: &[u8]) -> (usize, bool) {
-    if let Some(eight) = bytes.first_chunk::<8>() {
-        let (length, stretched) = plain_run_of_eight(u64::from_le_bytes(*eight));
-        if length < 8 {
-            return (length, stretched);
-        }
-    }
-    let (mut last, mut repeats, mut stretched) = (0, 0, false);
-    for (at, &byte) in bytes.iter().enumerate() {
-        if !byte.is_ascii_alphanumeric() {
-            return (at, stretched);
-        }
-        // Without its case bit a letter keeps its place; digits are told apart later.
-        repeats = if byte | 0x20 == last { repeats + 1 } else { 0 };
-        stretched |= repeats == 2;
-        last = byte | 0x20;
-    }
-    (bytes.len(), stretched)
-}
-
-/// As [`plain_run`], for eight bytes at once, the first the lowest: most words end among them.
-fn plain_run_of_eight(eight: u64) -> (usize, bool) {
-    const EACH: u64 = 0x0101_0101_0101_0101;
-    const HIGH: u64 = 0x80 * EACH;
-    // The high bit of each byte below 128 that is `low` or more: no sum passes into the next byte.
-    let at_least = |bytes: u64, low: u8| (bytes & !HIGH) + u64::from(0x80 - low) * EACH;
-    let within = |bytes: u64, low: u8, high: u8| at_least(bytes, low) & !at_least(bytes, high + 1);
-    let small = eight | (0x20 * EACH);
-    let plain = (within(small, b'a', b'z') | within(eight, b'0', b'9')) & !eight & HIGH;
-    let length = ((!plain & HIGH).trailing_zeros() / 8) as usize;
-    // Bytes that equal the next one: those whose difference to it is 0.
-    let differs = small ^ (small >> 8);
-    let same = !(at_least(differs, 1) | differs) & HIGH;
-    let twice = same & (same >> 8);
-    let inside = (1u64 << (8 * length.saturating_sub(2))) - 1;
-    (length, twice & inside != 0)
-}
-
-/// Appends a character unless it would be the third of its kind in a row; tells whether it
-/// was left out.
-fn push_unstretched(forms: &mut String, char: char, form: usize, elongation: Elongation) -> bool {
-    if elongation == Elongation::Shorten {
-        let stretched = if char.is_ascii() {
-            let (letters, byte) = (&forms.as_bytes()[form..], char as u8);
-            letters.len() >= 2 && letters[letters.len() - 2..] == [byte, byte]
-        } else {
-            forms[form..].chars().rev().take_while(|last| *last == char).count() >= 2
-        };
-        if stretched {
-            return true;
-        }
-    }
-    forms.push(char);
-    false
 }

@@ -1,0 +1,27 @@
+#![no_main]
+//! The reading of a text: spans lie on character borders, ascend, and are the same or apart.
+
+use heddle_core::{Study, Tokens};
+use libfuzzer_sys::fuzz_target;
+
+fuzz_target!(|text: &str| {
+    let mut study = Study::default();
+    for strict in [false, true] {
+        if strict {
+            study.text.joined = heddle_core::Joined::Keep;
+            study.text.hashtags = heddle_core::Hashtags::Apart;
+            study.text.stoplist = heddle_core::StopList::English;
+            study.text.stem = heddle_core::Stem::English;
+            study.text.replace = vec!["w/o,without".into(), "a,b c".into()];
+        }
+        let mut tokens = Tokens::default();
+        study.cleaner().scan(text, &mut tokens);
+        let mut last = (0, 0);
+        for token in tokens.items() {
+            let span = (token.start as usize, token.end as usize);
+            assert!(last.1 <= span.0 || last == span);
+            assert!(text.get(span.0..span.1).is_some_and(|written| !written.is_empty()));
+            last = span;
+        }
+    }
+});
