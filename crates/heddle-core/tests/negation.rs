@@ -167,6 +167,10 @@ fn a_fixed_expression_negates_itself_and_nothing_behind_it() {
         ("non smoking cabin", "non ¬smoking cabin"),
         ("it lacks charm", "it lacks ¬charm"),
         ("anything but warm", "anything but ¬warm"),
+        (
+            "the crew was not unkind and no complaints about it",
+            "the crew was not ¬unkind ¬and no ¬complaints about it",
+        ),
     ] {
         assert_eq!(negated(text), expected);
     }

@@ -108,8 +108,6 @@ pub fn shown(raw: &str, tokens: &Tokens, change: &Change) -> (String, String) {
             written = &raw[before.start as usize..after.end as usize];
         }
     }
-    let read = own
-        .into_iter()
-        .map(|token| format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token)));
-    (written.to_string(), read.collect::<Vec<_>>().join(" "))
+    let read: Vec<&str> = own.into_iter().map(|token| tokens.form(token)).collect();
+    (written.to_string(), read.join(" "))
 }

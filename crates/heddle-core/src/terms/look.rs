@@ -268,7 +268,9 @@ impl Look<'_> {
                 bands[place].dropped += 1;
             }
         }
-        bands
+        // Below the floor of the whole file nothing is counted.
+        let first = bands.iter().position(|band| band.kept + band.dropped > 0).unwrap_or(bands.len());
+        bands.split_off(first)
     }
 
     /// The terms of one review, in the order of first use, with their weights.

@@ -135,7 +135,10 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
                 }
                 tokens.items[at..at + length].iter_mut().for_each(|token| token.cue = true);
             }
-            Some(Effect::Within) => within(tokens, &mut open, negation, lexicon, at..at + length),
+            Some(Effect::Within) => {
+                open.clear();
+                within(tokens, negation, lexicon, at..at + length);
+            }
             _ => {
                 for token in &mut tokens.items[at..at + length] {
                     cover(&mut open, token.kind, negation.scope, &mut token.negated);
@@ -150,21 +153,14 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
     }
 }
 
-/// Negates what stands behind the negator of a fixed expression, up to its end.
-fn within(
-    tokens: &mut Tokens,
-    open: &mut Vec<Open>,
-    negation: &Negation,
-    lexicon: &Lexicon,
-    places: std::ops::Range<usize>,
-) {
+/// Negates what stands behind the negator of a fixed expression, up to its end. Such an
+/// expression speaks for itself: no earlier scope reaches into it or beyond it.
+fn within(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, places: std::ops::Range<usize>) {
     let cue = places.clone().find(|&at| lexicon.is_negator(&word_at(tokens, at).to_ascii_lowercase()));
     for at in places {
         let token = &mut tokens.items[at];
-        cover(open, token.kind, negation.scope, &mut token.negated);
         token.cue = Some(at) == cue;
-        token.negated ^= negation.scope != Scope::Off && cue.is_some_and(|cue| at > cue);
-        token.negated &= !token.cue;
+        token.negated = negation.scope != Scope::Off && cue.is_some_and(|cue| at > cue);
     }
 }
 

@@ -157,6 +157,7 @@ impl Read {
         }
         self.show_changes(page);
         let Some(terms) = &self.terms else { return };
+        page.line("");
         let mut table =
             Table::new(&[("term", Side::Left), ("adds", Side::Right), ("training reviews", Side::Right)]);
         for term in terms.iter().take(SHOWN_TERMS) {

@@ -9,7 +9,9 @@ use crate::desk::Answer;
 use crate::view::chart::bar;
 use crate::view::figures::share_with_interval;
 use crate::view::table::{Side, Table};
-use crate::view::{DIM, Page, STRONG, class, count, cut, number, paint, percent, sign_of, style_of, width};
+use crate::view::{
+    DIM, Page, STRONG, class, columns, count, cut, number, paint, percent, sign_of, style_of, width,
+};
 
 /// Doubtful terms that are shown.
 const SHOWN_DOUBTFUL: usize = 12;
@@ -247,8 +249,9 @@ fn show_found(page: &mut Page, found: &Found) {
         let (before, after) = (place.before.trim_start(), place.after.trim_end());
         let here = if place.negated { format!("⟨{}⟩", place.here) } else { place.here.clone() };
         page.line(format!(
-            "  {} {before:>40}{}{}  {}",
+            "  {} {}{}{}  {}",
             paint(style_of(place.polarity), sign_of(place.polarity)),
+            cut_before(before),
             paint(STRONG, &here),
             cut_after(after, &here),
             paint(DIM, line_of(&place.origin))
@@ -262,11 +265,17 @@ fn show_found(page: &mut Page, found: &Found) {
     }
 }
 
+/// What stands before a place, padded to 40 columns.
+fn cut_before(before: &str) -> String {
+    format!("{}{before}", " ".repeat(40usize.saturating_sub(columns(before))))
+}
+
 /// What follows a place, padded so that the lines end alike.
 fn cut_after(after: &str, here: &str) -> String {
-    let room = width().saturating_sub(60 + here.chars().count()).clamp(8, 40);
-    let short: String = after.chars().take(room).collect();
-    format!("{short:<room$}")
+    let room = width().saturating_sub(58 + columns(here)).max(8);
+    let gap = if after.starts_with(' ') { " " } else { "" };
+    let short = format!("{gap}{}", cut(after, room - gap.len()));
+    format!("{short}{}", " ".repeat(room.saturating_sub(columns(&short))))
 }
 
 /// The line in a place such as "reviews.csv, line 12".
