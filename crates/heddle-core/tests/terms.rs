@@ -421,3 +421,21 @@ fn names_are_words_that_are_capital_inside_sentences() {
     let is_name = |word: &str| corpus.is_name(corpus.words.place(word).expect("it is there"));
     assert!(is_name("olga") && !is_name("crew") && !is_name("the"));
 }
+
+#[test]
+fn hashed_rows_hold_the_n_grams_of_the_lengths_asked_for() {
+    for words in [(1, 3), (2, 2), (2, 3)] {
+        let mut study = study_of(words, 1, 1.0, Style::Mark);
+        (study.terms.hashed, study.terms.weighting) = (24, Weighting::parse("nnn").expect("letters"));
+        let world = World::new(30, 5, study);
+        for (row, text) in world.texts.iter().enumerate() {
+            // With 2^24 columns these few terms do not meet.
+            let mut own: Vec<i32> =
+                world.counted.rows.row(row).iter().map(|entry| entry.value as i32).collect();
+            let mut slow: Vec<i32> = slow_terms(text, &world.study).into_values().collect();
+            own.sort_unstable();
+            slow.sort_unstable();
+            assert_eq!(own, slow, "{words:?}: {text}");
+        }
+    }
+}

@@ -198,3 +198,33 @@ fn lists_and_lengths_that_make_no_sense_are_told() {
     let row = folder.fails(&["terms", "many.csv", "--study", "other.toml", "--row", "4000"]);
     assert!(row.contains("rows 1 to 40"), "{row}");
 }
+
+#[test]
+fn a_model_carries_its_lists_and_needs_no_file_of_them() {
+    let folder = Folder::with_many(100)
+        .file("stop.txt", "the\nwere\n")
+        .file("replace.csv", "from,to\nhot tea,comfort\n")
+        .file("blank.csv", "review,stars\n\"... ---\",5\nthe,1\nhot tea,5\n");
+    let lists = ["--set", "text.stoplist=stop.txt", "--set", "text.replace=replace.csv"];
+    folder.done(&[&["train", "many.csv", "--out", "m.heddle"][..], &lists].concat());
+    let before = folder.json(&["explain", "m.heddle", "--text", "the crew were kind, hot tea"]);
+    for list in ["stop.txt", "replace.csv"] {
+        std::fs::remove_file(folder.path(list)).expect("the list was there");
+    }
+    assert_eq!(folder.json(&["explain", "m.heddle", "--text", "the crew were kind, hot tea"]), before);
+    let terms = before["texts"][0]["terms"].as_array().expect("terms");
+    assert!(terms.iter().any(|term| term["term"] == "comfort"), "{terms:?}");
+    let run = folder.run(&[
+        "train",
+        "blank.csv",
+        "--out",
+        "b.heddle",
+        "--set",
+        "terms.at_least=1",
+        "--set",
+        "text.stop_also=[\"the\"]",
+        "--set",
+        "terms.include=[\"zebra\"]",
+    ]);
+    assert!(run.err.contains("no token of 2 reviews") && run.err.contains("`zebra`"), "{}", run.err);
+}

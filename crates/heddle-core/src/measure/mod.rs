@@ -6,3 +6,4 @@ pub(crate) mod interval;
 pub(crate) mod odds;
 pub(crate) mod ranking;
 pub(crate) mod restate;
+pub(crate) mod telling;

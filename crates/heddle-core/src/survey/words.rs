@@ -4,6 +4,7 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use crate::measure::telling::stands_out;
 use crate::text::cleaner::Cleaner;
 use crate::text::function::is_function_word;
 use crate::text::{Kind, Tokens};
@@ -12,8 +13,6 @@ use crate::text::{Kind, Tokens};
 const FEWEST: u32 = 5;
 /// A word that stands out less is not called telling, in standard errors.
 const TELLING: f64 = 2.0;
-/// The weight of the prior: as much as so many words.
-const PRIOR: f64 = 1000.0;
 
 /// The words of the reviews with one rating.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -40,9 +39,7 @@ pub struct WordShare {
 }
 
 /// Counts, for each rating, the reviews that hold a word (function words are left out), and scores
-/// words by the log-odds ratio with an informative Dirichlet prior of Monroe, Colaresi and
-/// Quinn (2008), "Fightin' words", DOI 10.1093/pan/mpn018: a rare word must be much more
-/// frequent here to stand out.
+/// words by how far they stand out.
 ///
 /// `texts` holds texts and the place of their rating in `values`. At most `most` words of
 /// each kind are given.
@@ -59,14 +56,11 @@ pub fn rating_words<T: AsRef<str> + Sync>(
     let of_rating = |at: usize| {
         let share = |(word, counts): &(String, Vec<u32>)| {
             let overall = f64::from(counts.iter().sum::<u32>());
-            let prior = PRIOR * overall / all;
-            let (here, there) = (f64::from(counts[at]) + prior, overall - f64::from(counts[at]) + prior);
-            let odds = |count: f64, total: f64| (count / (total + PRIOR - count)).ln();
-            let ratio = odds(here, totals[at]) - odds(there, all - totals[at]);
+            let here = f64::from(counts[at]);
             WordShare {
                 word: word.clone(),
                 reviews: counts[at],
-                score: ratio / (1.0 / here + 1.0 / there).sqrt(),
+                score: stands_out(here, overall, totals[at], all),
             }
         };
         let mut shares: Vec<WordShare> = words.iter().map(share).filter(|share| share.reviews > 0).collect();

@@ -1,10 +1,8 @@
 //! How strongly a term goes with the classes.
 
 use super::rules::Association;
+use crate::measure::telling::stands_out;
 use crate::resample::folds::Mix;
-
-/// Pseudo-counts of the prior, spread over the terms as they are spread over all reviews.
-const PRIOR: f64 = 500.0;
 
 /// The strength of a term that `counts` of the `mix` reviews of each class hold; `held` is the
 /// sum of such counts over all terms, by class. Not negative; 0 where nothing is known.
@@ -12,9 +10,7 @@ const PRIOR: f64 = 500.0;
 /// Chi-square: the sum over the cells (term or not x class) of (observed - expected)^2 /
 /// expected. Mutual information: the sum of p ln(p / (p_term p_class)) over the same cells, in
 /// nats. Log-odds: the largest absolute log-odds ratio of a class against the others, in
-/// standard errors, with an informative Dirichlet prior (Monroe, Colaresi and Quinn (2008),
-/// "Fightin' words", Political Analysis 16(4), DOI 10.1093/pan/mpn018); it counts reviews
-/// rather than words.
+/// standard errors, with an informative prior.
 pub(crate) fn association(kind: Association, counts: Mix, mix: Mix, held: Mix) -> f64 {
     match kind {
         Association::ChiSquare => {
@@ -49,12 +45,6 @@ fn over_cells(counts: Mix, mix: Mix, cell: impl Fn(f64, f64, f64) -> f64) -> f64
 
 /// The log-odds ratio of a term in a class against the other classes, in standard errors.
 pub(crate) fn log_odds(counts: Mix, held: Mix, class: usize) -> f64 {
-    let (here, all) = (counts[class] as f64, counts.iter().sum::<usize>() as f64);
-    let (held_here, held_all) = (held[class] as f64, held.iter().sum::<usize>() as f64);
-    let prior = PRIOR * all / held_all;
-    let (here, there) = (here + prior, all - here + prior);
-    let odds = |count: f64, total: f64| (count / (total + PRIOR - count)).ln();
-    let ratio = odds(here, held_here) - odds(there, held_all - held_here);
-    let score = ratio / (1.0 / here + 1.0 / there).sqrt();
-    if score.is_finite() { score } else { 0.0 }
+    let sum = |mix: Mix| mix.iter().sum::<usize>() as f64;
+    stands_out(counts[class] as f64, sum(counts), held[class] as f64, sum(held))
 }

@@ -84,7 +84,13 @@ impl Counted {
         };
         let included: Vec<Option<Vec<TokenId>>> = rules.include.iter().map(path).collect();
         let excluded: Vec<Option<Vec<TokenId>>> = rules.exclude.iter().map(path).collect();
-        let grams = Grams::count(corpus, rules, included.iter().flatten());
+        // An n-gram is counted where both its halves are: a named one needs all that it holds.
+        let named: Vec<&[TokenId]> = included
+            .iter()
+            .flatten()
+            .flat_map(|path| (0..path.len()).map(move |first| &path[first..]))
+            .collect();
+        let grams = Grams::count(corpus, rules, &named);
         let (vocabulary, numbers, alphabet) = grams.ordered(corpus);
         // By n-gram: its term, if its length is one of the rules.
         let terms: Vec<u32> = numbers
@@ -228,13 +234,9 @@ fn sum_up(pieces: &[Piece<'_>], part: usize, parts: usize) -> FxHashMap<u64, u32
 
 impl Grams {
     /// Counts. The n-grams `named`, and those that begin them, are kept below the floor too.
-    fn count<'n>(
-        corpus: &Corpus,
-        rules: &TermRules,
-        named: impl Iterator<Item = &'n Vec<TokenId>> + Clone,
-    ) -> Self {
+    fn count(corpus: &Corpus, rules: &TermRules, named: &[&[TokenId]]) -> Self {
         let floor = rules.at_least.max(1);
-        let list = singles(corpus, floor, &named.clone().map(|path| path[0]).collect());
+        let list = singles(corpus, floor, &named.iter().map(|path| path[0]).collect());
         let mut single_of = vec![NONE; corpus.words.len() * 2];
         for (place, gram) in list.iter().enumerate() {
             single_of[gram.token as usize] = place as u32;
@@ -242,7 +244,7 @@ impl Grams {
         let mut grams = Self { ends: vec![list.len()], list, singles: single_of, longer: Vec::new() };
         // The n-gram that each named path has reached so far.
         let mut reached: Vec<(&[TokenId], u32)> =
-            named.map(|path| (&path[1..], grams.singles[path[0] as usize])).collect();
+            named.iter().map(|path| (&path[1..], grams.singles[path[0] as usize])).collect();
         for length in 2..=rules.longest() {
             reached.retain(|(rest, gram)| !rest.is_empty() && *gram != NONE);
             let forced: FxHashSet<u64> = reached.iter().map(|(rest, gram)| key(*gram, rest[0])).collect();

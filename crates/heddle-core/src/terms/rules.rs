@@ -121,6 +121,11 @@ impl Default for TermRules {
 }
 
 impl TermRules {
+    /// The shortest n-gram of words that becomes a term.
+    pub(crate) fn shortest(&self) -> usize {
+        self.words.map_or(usize::MAX, |(shortest, _)| shortest)
+    }
+
     /// The longest n-gram of words that is counted.
     pub(crate) fn longest(&self) -> usize {
         self.words.map_or(1, |(_, longest)| longest)

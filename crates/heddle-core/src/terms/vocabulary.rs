@@ -283,7 +283,12 @@ impl RowMaker {
         let places = &mut self.places;
         let start = entries.len();
         // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
-        walk(paths, ids, rules.longest(), style, |term, _, _, part| {
+        // A list has no term of a length that the rules do not take; columns have every n-gram.
+        let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
+        walk(paths, ids, rules.longest(), style, |term, _, length, part| {
+            if length < shortest {
+                return;
+            }
             let place = &mut places[term as usize];
             if *place == 0 {
                 entries.push(Entry { column: term, value: part as f32 });

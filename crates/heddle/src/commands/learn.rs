@@ -1,13 +1,16 @@
 //! The steps that train, validate and run share.
 
+use std::collections::HashSet;
+
 use heddle_core::{
-    Corpus, Counted, Fit, Model, Passage, Sample, Study, Validated, Validation, cross_validate, fit,
+    Case, Corpus, Counted, Fit, Model, Passage, Sample, Study, Validated, Validation, cross_validate, fit,
 };
 use heddle_files::Input;
 
 use crate::desk::Desk;
 use crate::intake::Intake;
 use crate::labelling::Account;
+use crate::view::count;
 
 /// Reviews as terms, ready for any number of fits.
 pub struct Lesson {
@@ -35,6 +38,14 @@ impl Lesson {
         drop(table);
         let counted = Counted::new(&corpus, &study.terms);
         sign.finish_and_clear();
+        warn_of_names(&corpus, &counted, &study, desk);
+        let emptied = corpus.without_tokens();
+        if emptied > 0 {
+            desk.remark(&format!(
+                "note: cleaning leaves no token of {}: the base alone speaks of them",
+                count(emptied, "review")
+            ));
+        }
         Ok(Self { corpus, counted, sample, account, input, study, middle })
     }
 
@@ -75,4 +86,36 @@ impl Lesson {
             error => anyhow::Error::new(error),
         })
     }
+}
+
+/// Says which names of the lists no review holds.
+pub fn warn_of_names(corpus: &Corpus, counted: &Counted, study: &Study, desk: &Desk) {
+    const SHOWN: usize = 10;
+    let names = &counted.unknown_names;
+    if names.is_empty() {
+        return;
+    }
+    let shown: Vec<String> = names.iter().take(SHOWN).map(|name| format!("`{name}`")).collect();
+    let more = match names.len().saturating_sub(SHOWN) {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    let case = match other_case(corpus, counted, study) {
+        0 => String::new(),
+        other => format!("; {other} of them in other capital letters (text.case = \"keep\")"),
+    };
+    desk.remark(&format!(
+        "warning: no review holds {}{more}, which terms.include or terms.exclude name{case}",
+        shown.join(", ")
+    ));
+}
+
+/// Names of the lists that no review holds as they are written, but in other capital letters.
+pub fn other_case(corpus: &Corpus, counted: &Counted, study: &Study) -> usize {
+    if study.text.case == Case::Lower || counted.unknown_names.is_empty() {
+        return 0;
+    }
+    let lower: HashSet<String> = corpus.words.iter().map(str::to_lowercase).collect();
+    let there = |name: &&String| name.to_lowercase().split_whitespace().all(|word| lower.contains(word));
+    counted.unknown_names.iter().filter(there).count()
 }

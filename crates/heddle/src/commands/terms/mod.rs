@@ -6,13 +6,14 @@ mod page;
 mod picture;
 
 use heddle_core::{
-    Alike, Association, Band, Case, Choice, Corpus, Counted, Coverage, Fate, Look, Polarity, ReviewTerm,
-    Selection, Study, Telling, TermFacts, alike,
+    Alike, Association, Band, Choice, Corpus, Counted, Coverage, Fate, Look, Polarity, ReviewTerm, Selection,
+    Study, Telling, TermFacts, alike,
 };
 use heddle_files::{Column, RowWriter};
 use serde::Serialize;
 
 use crate::args::TermsArgs;
+use crate::commands::learn::{other_case, warn_of_names};
 use crate::desk::Desk;
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
@@ -123,7 +124,7 @@ pub fn run(args: &TermsArgs, desk: &Desk) -> anyhow::Result<usize> {
     if let Some(path) = &args.picture {
         picture::scene(&terms.bands, terms.reviews, study).write(path)?;
     }
-    terms.warn(desk);
+    warn_of_names(&corpus, &counted, study, desk);
     desk.answer("terms", &terms)?;
     Ok(terms.account.refused)
 }
@@ -167,16 +168,6 @@ fn terms(look: &Look<'_>, account: Account, study: &Study, args: &TermsArgs) -> 
         written: args.out.clone(),
         picture: args.picture.clone(),
     }
-}
-
-/// Names of the lists that no review holds as they are written, but in other capital letters.
-fn other_case(corpus: &Corpus, counted: &Counted, study: &Study) -> usize {
-    if study.text.case == Case::Lower || counted.unknown_names.is_empty() {
-        return 0;
-    }
-    let lower: std::collections::HashSet<String> = corpus.words.iter().map(str::to_lowercase).collect();
-    let there = |name: &&String| name.to_lowercase().split_whitespace().all(|word| lower.contains(word));
-    counted.unknown_names.iter().filter(there).count()
 }
 
 /// The review that was asked for, by its row in the file or its id.
@@ -226,7 +217,6 @@ fn write_terms(path: &str, look: &Look<'_>) -> anyhow::Result<()> {
     for term in 0..look.selection.fates.len() as u32 {
         let facts = look.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string());
-        let twice: Vec<&str> = facts.doubts.iter().map(|doubt| doubt.words()).collect();
         writer.row([
             facts.term.as_str(),
             &facts.words.to_string(),
@@ -237,31 +227,9 @@ fn write_terms(path: &str, look: &Look<'_>) -> anyhow::Result<()> {
             &facts.idf.to_string(),
             &facts.association.to_string(),
             page::fate_name(facts.fate),
-            &twice.join(", "),
+            &twice(&facts.doubts),
         ])?;
     }
     writer.finish()?;
     Ok(())
-}
-
-impl Terms {
-    /// Says what of the lists was not found.
-    fn warn(&self, desk: &Desk) {
-        if self.unknown_names.is_empty() {
-            return;
-        }
-        let shown: Vec<String> = self.unknown_names.iter().take(10).map(|name| format!("`{name}`")).collect();
-        let more = match self.unknown_names.len().saturating_sub(10) {
-            0 => String::new(),
-            more => format!(" and {more} more"),
-        };
-        let case = match self.other_case {
-            0 => String::new(),
-            other => format!("; {other} of them in other capital letters (text.case = \"keep\")"),
-        };
-        desk.remark(&format!(
-            "warning: no review holds {}{more}, which terms.include or terms.exclude name{case}",
-            shown.join(", ")
-        ));
-    }
 }
