@@ -103,15 +103,20 @@ impl Terms {
             ),
         );
         let coverage = &self.coverage;
-        line(
-            "tokens",
-            format!(
+        let tokens = match self.words_seen {
+            0 => format!(
+                "{}; terms are hashed: they share {} columns and have no names",
+                number(coverage.tokens),
+                number(self.counted)
+            ),
+            words => format!(
                 "{} of {} distinct words; {} of the tokens are no kept term by themselves",
                 number(coverage.tokens),
-                number(self.words_seen),
+                number(words),
                 percent(coverage.uncovered_tokens, coverage.tokens)
             ),
-        );
+        };
+        line("tokens", tokens);
         let dropped = self.fates.iter().filter(|(fate, _)| !fate.keeps());
         let reasons: Vec<String> =
             dropped.map(|(fate, terms)| format!("{} {}", number(*terms), fate_words(*fate))).collect();
