@@ -204,7 +204,7 @@ pub struct Looked {
     /// A review file to take rows from; "-" is standard input
     #[arg(value_name = "FILE")]
     pub file: Option<String>,
-    /// A text; may be repeated
+    /// A text; may be repeated. Where columns are kept apart it counts as the last of them
     #[arg(long, value_name = "TEXT", conflicts_with = "file")]
     pub text: Vec<String>,
     /// A row of the file by number, from 1; may be repeated [default: the first row]

@@ -198,6 +198,9 @@ impl Desk {
 /// Leaving a negator out turns "not good" into "good": it is done where it is asked for by
 /// name, and said.
 fn warn_of_negators(study: &Study) {
+    if study.text.stop_also.is_empty() {
+        return;
+    }
     let cleaner = study.cleaner();
     let named: Vec<&str> = study
         .text
