@@ -37,7 +37,9 @@ pub fn texts(looked: &Looked, study: &Study, all: impl FnOnce(&[Passage])) -> an
         }
         rows.push(row - 1);
     }
-    rows.extend(rows_of_ids(looked, &table, study)?);
+    for id in &looked.id {
+        rows.push(row_of_id(&table, id, study)?);
+    }
     let read = |row: usize| passage(columns.iter().map(|&column| table.cell(row, column)));
     if rows.is_empty() {
         rows.push(0);
@@ -50,17 +52,12 @@ pub fn texts(looked: &Looked, study: &Study, all: impl FnOnce(&[Passage])) -> an
     Ok(rows.into_iter().map(text).collect())
 }
 
-fn rows_of_ids(looked: &Looked, table: &Table, study: &Study) -> anyhow::Result<Vec<usize>> {
-    if looked.id.is_empty() {
-        return Ok(Vec::new());
-    }
+/// The row of the table whose id is this.
+pub fn row_of_id(table: &Table, id: &str, study: &Study) -> anyhow::Result<usize> {
     let Some(name) = &study.reviews.id else {
         bail!("--id needs the column of ids: set it, as in --set reviews.id=review_id");
     };
     let column = table.column(name)?;
-    let find = |id: &String| {
-        let found = (0..table.len()).find(|&row| table.cell(row, column) == id);
-        found.ok_or_else(|| anyhow::anyhow!("no row has `{id}` in column `{name}`"))
-    };
-    looked.id.iter().map(find).collect()
+    let found = (0..table.len()).find(|&row| table.cell(row, column) == id);
+    found.ok_or_else(|| anyhow::anyhow!("no row has `{id}` in column `{name}`"))
 }
