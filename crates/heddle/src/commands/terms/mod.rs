@@ -14,6 +14,7 @@ use serde::Serialize;
 
 use crate::args::TermsArgs;
 use crate::commands::learn::{other_case, warn_of_names};
+use crate::commands::looked::row_of_id;
 use crate::desk::Desk;
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
@@ -176,14 +177,7 @@ fn review_of(intake: &Intake, row: Option<usize>, id: Option<&str>, study: &Stud
         (Some(row), _) => row.checked_sub(1).filter(|row| *row < intake.table.len()).ok_or_else(|| {
             anyhow::anyhow!("there are rows 1 to {}, there is no row {row}", intake.table.len())
         })?,
-        (None, id) => {
-            let (Some(name), Some(id)) = (&study.reviews.id, id) else {
-                anyhow::bail!("--id needs the column of ids: set it, as in --set reviews.id=review_id");
-            };
-            let column = intake.table.column(name)?;
-            let found = (0..intake.table.len()).find(|&row| intake.table.cell(row, column) == id);
-            found.ok_or_else(|| anyhow::anyhow!("no row has `{id}` in column `{name}`"))?
-        }
+        (None, id) => row_of_id(&intake.table, id.unwrap_or_default(), study)?,
     };
     intake
         .rows
