@@ -248,9 +248,11 @@ impl Model {
         single.then(|| self.fields.cut(self.words.word(token >> 1)).1)
     }
 
-    /// A spelled word without the name of its column.
-    pub(crate) fn without_field<'a>(&'a self, word: &'a str) -> &'a str {
-        self.fields.cut(word.trim_start_matches('¬')).1
+    /// The words of a term, negated or not, without the names of columns; none where terms are
+    /// hashed.
+    pub(crate) fn plain_words(&self, term: u32) -> impl Iterator<Item = &str> {
+        let tokens = if self.is_hashed() { Vec::new() } else { self.vocabulary.tokens(term) };
+        tokens.into_iter().map(|token| self.fields.cut(self.words.word(token >> 1)).1)
     }
 
     /// The terms of one word that is not negated, with the word.
@@ -440,12 +442,6 @@ impl<'m> Reader<'m> {
             }
         });
         found
-    }
-
-    /// The values of the terms of the last review: the term, its term factor, and what the
-    /// row is scaled by.
-    pub fn values(&self) -> impl Iterator<Item = (u32, f32, f64)> {
-        self.row.iter().map(|entry| (entry.column, entry.value, self.scale))
     }
 
     /// The model that it reads with.

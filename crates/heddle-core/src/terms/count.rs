@@ -134,13 +134,9 @@ impl Counted {
         }
     }
 
-    /// The number of reviews among `rows` that hold each term.
-    pub fn document_counts(&self, rows: &[u32]) -> Vec<u32> {
-        let mut counts = vec![0u32; self.vocabulary.len()];
-        for &row in rows {
-            self.rows.row(row as usize).iter().for_each(|entry| counts[entry.column as usize] += 1);
-        }
-        counts
+    /// Whether a term has one of the lengths asked for. Columns of hashed terms hold no others.
+    pub(crate) fn takes(&self, term: u32) -> bool {
+        self.vocabulary.is_hashed() || self.rules.takes(self.vocabulary.words(term))
     }
 }
 

@@ -48,10 +48,9 @@ impl Doubt {
 
 /// What should make one look twice at a term of these words.
 fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: Mix, name: bool) -> Vec<Doubt> {
-    let mut all_function = true;
-    for word in words {
-        all_function &= is_function_word(word.trim_start_matches('¬'));
-    }
+    // Hashed terms have no words.
+    let mut words = words.peekable();
+    let all_function = words.peek().is_some() && words.all(is_function_word);
     let reviews: usize = counts.iter().sum();
     let one_class = reviews >= MANY && counts.iter().filter(|count| **count > 0).count() == 1;
     [
@@ -69,12 +68,7 @@ impl Model {
     /// What should make one look twice at a term.
     pub fn doubts(&self, term: u32) -> Vec<Doubt> {
         let [negative, positive] = self.term(term).counts.map(|count| count as usize);
-        if self.is_hashed() {
-            return doubts(["#"].into_iter(), [negative, positive, 0], false);
-        }
-        let spelled = self.spell(term);
-        let words = spelled.split(' ').map(|word| self.without_field(word));
-        doubts(words, [negative, positive, 0], self.term(term).name)
+        doubts(self.plain_words(term), [negative, positive, 0], self.term(term).name)
     }
 }
 
@@ -191,8 +185,7 @@ impl Look<'_> {
         let tokens = if hashed { Vec::new() } else { counted.vocabulary.tokens(term) };
         let name = tokens.iter().any(|token| corpus.is_name(*token >> 1));
         let words = tokens.iter().map(|token| corpus.fields.cut(corpus.words.word(*token >> 1)).1);
-        let doubts =
-            if hashed { doubts(["#"].into_iter(), counts, false) } else { doubts(words, counts, name) };
+        let doubts = doubts(words, counts, name);
         TermFacts {
             term: self.spell(term),
             words: counted.vocabulary.words(term),

@@ -7,48 +7,38 @@ use super::associate::association;
 use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::weigh::{class_ratio, ratio_totals};
+use crate::choice::choice;
 use crate::polarity::Polarity;
 use crate::resample::folds::Mix;
 
-/// What becomes of a counted term. The rules are asked in this order, and the first that
-/// speaks decides.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Fate {
-    /// Its length is none of `terms.words`: it only begins longer ones.
-    Prefix,
-    /// No training review holds it.
-    Absent,
-    /// `terms.exclude` names it.
-    Excluded,
-    /// `terms.include` names it: kept.
-    Included,
-    /// Fewer reviews than `terms.at_least` hold it.
-    Rare,
-    /// More reviews than `terms.at_most` hold it.
-    Frequent,
-    /// It is none of the `terms.limit` most frequent.
-    BeyondLimit,
-    /// It is none of the `terms.best` share by association.
-    Weak,
-    /// Nothing speaks against it.
-    Kept,
+choice! {
+    /// What becomes of a counted term. The rules are asked in this order, and the first that
+    /// speaks decides.
+    #[derive(PartialOrd, Ord, Serialize)]
+    #[serde(rename_all = "snake_case")]
+    Fate {
+        /// Its length is none of `terms.words`: it only begins longer ones.
+        Prefix = "prefix",
+        /// No training review holds it.
+        Absent = "absent",
+        /// `terms.exclude` names it.
+        Excluded = "excluded",
+        /// `terms.include` names it: kept.
+        Included = "included",
+        /// Fewer reviews than `terms.at_least` hold it.
+        Rare = "rare",
+        /// More reviews than `terms.at_most` hold it.
+        Frequent = "frequent",
+        /// It is none of the `terms.limit` most frequent.
+        BeyondLimit = "beyond_limit",
+        /// It is none of the `terms.best` share by association.
+        Weak = "weak",
+        /// Nothing speaks against it.
+        Kept = "kept",
+    }
 }
 
 impl Fate {
-    /// Every fate, in the order of the rules.
-    pub const ALL: [Self; 9] = [
-        Self::Prefix,
-        Self::Absent,
-        Self::Excluded,
-        Self::Included,
-        Self::Rare,
-        Self::Frequent,
-        Self::BeyondLimit,
-        Self::Weak,
-        Self::Kept,
-    ];
-
     /// Whether the term is used.
     pub fn keeps(self) -> bool {
         matches!(self, Self::Included | Self::Kept)
@@ -146,7 +136,7 @@ impl Selection {
         let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
         let named = !(counted.included.is_empty() && counted.excluded.is_empty());
         let alone = |term: u32| match self.document_count(term) {
-            _ if !rules.takes(counted.vocabulary.words(term)) => Fate::Prefix,
+            _ if !counted.takes(term) => Fate::Prefix,
             0 => Fate::Absent,
             _ if named && counted.excluded.contains(&term) => Fate::Excluded,
             _ if named && counted.included.contains(&term) => Fate::Included,

@@ -154,7 +154,7 @@ fn terms(look: &Look<'_>, account: Account, study: &Study, args: &TermsArgs) -> 
         words_seen: counted.words_seen,
         counted: counted.vocabulary.len(),
         kept: selection.len(),
-        fates: Fate::ALL.into_iter().map(fates).filter(|(_, terms)| *terms > 0).collect(),
+        fates: Fate::ALL.iter().copied().map(fates).filter(|(_, terms)| *terms > 0).collect(),
         coverage: look.coverage(),
         weighting: study.terms.weighting.to_string(),
         association: Association::name(study.terms.association),
@@ -220,7 +220,7 @@ fn write_terms(path: &str, look: &Look<'_>) -> anyhow::Result<()> {
             &neutral,
             &facts.idf.to_string(),
             &facts.association.to_string(),
-            page::fate_name(facts.fate),
+            facts.fate.name(),
             &twice(&facts.doubts),
         ])?;
     }

@@ -18,21 +18,6 @@ const SHOWN_DOUBTFUL: usize = 12;
 /// Terms of a review that are shown.
 const SHOWN_OF_REVIEW: usize = 40;
 
-/// What becomes of a term, as a word for files.
-pub fn fate_name(fate: Fate) -> &'static str {
-    match fate {
-        Fate::Prefix => "prefix",
-        Fate::Absent => "absent",
-        Fate::Excluded => "excluded",
-        Fate::Included => "included",
-        Fate::Rare => "rare",
-        Fate::Frequent => "frequent",
-        Fate::BeyondLimit => "beyond_limit",
-        Fate::Weak => "weak",
-        Fate::Kept => "kept",
-    }
-}
-
 /// What becomes of a term, in words.
 fn fate_words(fate: Fate) -> &'static str {
     match fate {
