@@ -1,10 +1,19 @@
 //! What a set of training rows teaches.
 
-use crate::learn::logistic::{Convergence, Logistic, Stopping};
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+use crate::learn::calibrate::{Calibration, isotonic, rows_of, scale};
+use crate::learn::decide::cuts;
+use crate::learn::inner::{Held, InnerFolds};
+use crate::learn::learner::{Calibrate, Convergence, Stopping, Strength};
 use crate::learn::objective::Problem;
 use crate::learn::strength::{self, Choice};
-use crate::resample::folds::Sample;
-use crate::study::{Strength, Study};
+use crate::measure::verdict::{Cuts, Verdict};
+use crate::polarity::{Classes, Polarity};
+use crate::resample::folds::{Mix, Sample};
+use crate::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::weigh::Weighted;
@@ -16,35 +25,35 @@ const ROUNDS: u32 = 1000;
 #[derive(Debug, Clone)]
 pub struct Fit {
     /// The terms that the training rows keep.
-    pub selection: Selection,
+    pub selection: Arc<Selection>,
     /// By term: its weight, in log-odds per unit of the term's value; 0 if it is left out.
     pub weights: Vec<f64>,
-    /// The log-odds of a review without known terms.
+    /// The score of a review without known terms.
     pub base: f64,
+    /// Half the width of the neutral zone; 0 where there are two classes.
+    pub half: f64,
     /// The training reviews of each class.
-    pub mix: [usize; 2],
-    /// lambda.
-    pub strength: f64,
+    pub mix: Mix,
+    /// lambda; missing for learners without a penalty.
+    pub strength: Option<f64>,
     /// How lambda was chosen, where it was.
     pub choice: Option<Choice>,
     /// How far the learner came.
     pub convergence: Convergence,
+    /// How scores become log-odds.
+    pub calibration: Calibration,
+    /// Where verdicts change.
+    pub cuts: Cuts,
 }
 
 /// Why nothing can be learnt from a set of rows.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum FitError {
     /// A class is missing.
     #[error("there are {} negative and {} positive reviews to learn from: both classes are needed", mix[0], mix[1])]
     OneClass {
         /// The rows of each class.
-        mix: [usize; 2],
-    },
-    /// There are neutral reviews.
-    #[error("{count} of the reviews are neutral, and a model tells negative from positive")]
-    Neutral {
-        /// How many.
-        count: usize,
+        mix: Mix,
     },
     /// No term reaches the floor and keeps below the ceiling.
     #[error(
@@ -56,54 +65,171 @@ pub enum FitError {
         /// Training reviews.
         reviews: usize,
     },
+    /// Weights grew beyond all numbers.
+    #[error(
+        "the weights grew beyond all numbers: raise model.strength, or choose terms.weighting with a normalisation, such as ltc"
+    )]
+    Overflow,
+    /// Scores cannot be brought to log-odds.
+    #[error(
+        "scores of held-out reviews do not rise with their labels, so nothing can be calibrated on them: there is nothing to learn here, or too few reviews; model.calibration=none takes scores as they are"
+    )]
+    Uncalibrated,
+    /// A wanted precision is out of reach.
+    #[error("no cut makes {:.1} % of those called negative right on held-out reviews, {:.1} % at most: lower decision.precision_negative", 100.0 * wanted, 100.0 * best)]
+    OutOfReach {
+        /// The wanted precision.
+        wanted: f64,
+        /// The best there is.
+        best: f64,
+    },
 }
 
 /// Learns from `rows` (ascending): selects terms, chooses the strength if the study leaves
-/// it open, and fits the weights. Nothing outside `rows` plays a role.
+/// it open, fits the weights, calibrates scores and sets the cuts of verdicts. Nothing outside
+/// `rows` plays a role.
 ///
 /// # Errors
-/// If a class is absent or no term is kept.
+/// If a class is absent, no term is kept, or the scores do not allow what the study asks for.
 pub fn fit(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> Result<Fit, FitError> {
-    let [negative, positive, neutral] = sample.mix(rows);
-    let mix = [negative, positive];
-    if neutral > 0 {
-        return Err(FitError::Neutral { count: neutral });
-    }
-    if mix.contains(&0) {
+    let fits = fit_path(counted, sample, rows, study, &[study.model.strength])?;
+    Ok(fits.into_iter().next().expect("a fit for the one strength"))
+}
+
+/// As [`fit`], once for each strength. Terms are selected once, and each strength starts from
+/// the weights of the one before: from strong to weak, a path costs little more than its last
+/// step. A fit on a path may differ from one alone by what `model.tolerance` leaves open.
+///
+/// # Errors
+/// As [`fit`].
+pub fn fit_path(
+    counted: &Counted,
+    sample: &Sample,
+    rows: &[u32],
+    study: &Study,
+    strengths: &[Strength],
+) -> Result<Vec<Fit>, FitError> {
+    let mix = sample.mix(rows);
+    if Polarity::POLES.iter().any(|class| mix[class.index()] == 0) {
         return Err(FitError::OneClass { mix });
     }
     let selection = Selection::new(counted, &sample.labels, rows);
     if selection.is_empty() {
         return Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() });
     }
-    let (balance, seed) = (&study.balance, study.validation.seed);
-    let choice = match study.model.strength {
-        Strength::Fixed(_) => None,
-        Strength::Auto => Some(strength::choose(counted, sample, rows, balance, study.model.tolerance, seed)),
-    };
-    let lambda = match (study.model.strength, &choice) {
-        (Strength::Fixed(lambda), _) => lambda,
-        (Strength::Auto, Some(choice)) => choice.strength,
-        (Strength::Auto, None) => unreachable!("an open strength was just chosen"),
-    };
-    let weighting = counted.rules.weighting;
-    let features =
-        Weighted::new(&counted.rows, selection.document_factors.clone(), weighting, selection.pivot);
+    let selection = Arc::new(selection);
+    let factors = selection.document_factors.clone();
+    let features = Weighted::new(&counted.rows, factors, counted.rules.weighting, selection.pivot);
     // Terms, counts and factors are those of all training rows; balancing changes only what
     // the learner makes of them.
-    let seen = balance.rows(sample, rows, seed);
-    let costs = balance.costs(mix);
-    let problem = Problem { features: &features, labels: &sample.labels, rows: &seen, costs };
-    let mut learner = Logistic::new(problem, seed);
-    let stopping = Stopping { tolerance: study.model.tolerance, rounds: ROUNDS };
-    let convergence = learner.solve(lambda, stopping);
-    let (weights, base) = (learner.weights(), learner.base() + balance.correction(mix));
-    Ok(Fit { selection, weights, base, mix, strength: lambda, choice, convergence })
+    let (balance, seed) = (&study.balance, study.validation.seed);
+    let (seen, costs) = (balance.rows(sample, rows, seed), balance.costs(mix));
+    let classes = Classes::of(mix);
+    let problem = Problem { features: &features, labels: &sample.labels, rows: &seen, costs, classes };
+    let learning = &study.model;
+    let open = learning.has_strength() && strengths.contains(&Strength::Auto);
+    let wanted = learning.calibrated().learns() || study.decision.learns();
+    let inner = (open || wanted).then(|| InnerFolds::new(counted, sample, rows, study));
+    let mut benches = inner.as_ref().map_or(Vec::new(), InnerFolds::benches);
+    let held_out = inner.as_ref().map_or(0, InnerFolds::rows);
+    let mut learner = learning.begin(problem, seed);
+    let stopping = Stopping { tolerance: learning.tolerance, rounds: ROUNDS };
+    let mut fits = Vec::with_capacity(strengths.len());
+    for strength in strengths {
+        let (strength, choice) = match strength {
+            _ if !learning.has_strength() => (None, None),
+            Strength::Fixed(lambda) => (Some(*lambda), None),
+            Strength::Auto => {
+                let choice = strength::choose(&mut benches, rows.len(), held_out, learning.tolerance);
+                (Some(choice.strength), Some(choice))
+            }
+        };
+        let lambda = strength.unwrap_or(1.0);
+        let held: Vec<Held> = match wanted {
+            true => benches.par_iter_mut().flat_map_iter(|bench| bench.held_out(lambda, stopping)).collect(),
+            false => Vec::new(),
+        };
+        let convergence = learner.solve(lambda, stopping);
+        let raw = Raw { weights: learner.weights(), bases: learner.bases() };
+        let Said { weights, base, half, calibration, cuts } = raw.settled(&held, mix, study)?;
+        let selection = Arc::clone(&selection);
+        fits.push(Fit {
+            selection,
+            weights,
+            base,
+            half,
+            mix,
+            strength,
+            choice,
+            convergence,
+            calibration,
+            cuts,
+        });
+    }
+    Ok(fits)
+}
+
+/// What a learner gives.
+struct Raw {
+    weights: Vec<f64>,
+    bases: [f64; 2],
+}
+
+/// What becomes of it.
+struct Said {
+    weights: Vec<f64>,
+    base: f64,
+    half: f64,
+    calibration: Calibration,
+    cuts: Cuts,
+}
+
+impl Raw {
+    /// Calibrates on held-out rows, corrects the bases for the class mix, and sets the cuts.
+    fn settled(self, held: &[Held], mix: Mix, study: &Study) -> Result<Said, FitError> {
+        let Self { mut weights, mut bases } = self;
+        if weights.iter().chain(&bases).any(|weight| !weight.is_finite()) {
+            return Err(FitError::Overflow);
+        }
+        let middle = |[low, high]: [f64; 2]| (low + high) / 2.0;
+        let mut held = rows_of(held);
+        let mut calibration = Calibration::None;
+        // Scores were learnt under the mix that balancing makes, and held-out rows are judged
+        // under it: the correction comes after the calibration.
+        let correction = study.balance.correction(mix);
+        match study.model.calibrated() {
+            Calibrate::Scale => {
+                let scale = scale(&held, Classes::of(mix)).ok_or(FitError::Uncalibrated)?;
+                // Straight: it goes into the weights, and log-odds stay a sum.
+                let centre = middle(bases);
+                weights.iter_mut().for_each(|weight| *weight *= scale.slope);
+                bases = scale.bases.map(|base| base + scale.slope * centre);
+                held.iter_mut().for_each(|row| row.0 = scale.slope * row.0 + middle(scale.bases));
+                calibration = Calibration::Scale { slope: scale.slope, reviews: held.len() };
+            }
+            Calibrate::Isotonic => {
+                if held.is_empty() {
+                    return Err(FitError::Uncalibrated);
+                }
+                let curve = isotonic(&held).moved(correction[0]);
+                calibration = Calibration::Isotonic { curve, reviews: held.len() };
+            }
+            Calibrate::Auto | Calibrate::None => {}
+        }
+        let bases = [0, 1].map(|border| bases[border] + correction[border]);
+        let (base, half) = (middle(bases), (bases[0] - bases[1]).max(0.0) / 2.0);
+        let log_odds = |score: f64| calibration.log_odds(score + middle(correction));
+        let judged: Vec<(f64, Polarity)> = held.iter().map(|row| (log_odds(row.0), row.1)).collect();
+        let wanted = study.decision.precision_negative.unwrap_or_default();
+        let cuts = cuts(&study.decision, half, &judged, study.balance.natural)
+            .map_err(|error| FitError::OutOfReach { wanted, best: error.best })?;
+        Ok(Said { weights, base, half, calibration, cuts })
+    }
 }
 
 impl Fit {
-    /// The log-odds of rows of the matrix, whether they taught or not.
-    pub fn log_odds(&self, counted: &Counted, rows: &[u32]) -> Vec<f64> {
+    /// The scores of rows of the matrix, whether they taught or not: base + weights x values.
+    pub fn scores(&self, counted: &Counted, rows: &[u32]) -> Vec<f64> {
         let weighting = counted.rules.weighting;
         let factors = &self.selection.document_factors;
         let one = |&row: &u32| {
@@ -114,5 +240,16 @@ impl Fit {
             self.base + dot * scale
         };
         rows.iter().map(one).collect()
+    }
+
+    /// The verdicts on rows of the matrix.
+    pub fn verdicts(&self, counted: &Counted, rows: &[u32]) -> Vec<Verdict> {
+        let say = |score: f64| self.calibration.verdict(score, self.half, &self.cuts);
+        self.scores(counted, rows).into_iter().map(say).collect()
+    }
+
+    /// The number of terms that pull at all.
+    pub fn pulling(&self) -> usize {
+        self.weights.iter().filter(|weight| **weight != 0.0).count()
     }
 }

@@ -22,10 +22,8 @@
 //!     heddle_core::Reading::Class(class) => class,
 //!     other => panic!("{cell}: {other:?}"),
 //! });
-//! let sample = Sample {
-//!     labels: labels.collect(),
-//!     groups: texts.iter().map(|text| text_key(text)).collect(),
-//! };
+//! let groups = texts.iter().map(|text| text_key(text));
+//! let sample = Sample::new(labels.collect(), groups.collect());
 //! let corpus = Corpus::read(&texts[..], &study);
 //! let counted = Counted::new(&corpus, &study.terms);
 //! let learnt = fit(&counted, &sample, &[0, 1, 2, 3], &study)?;
@@ -58,19 +56,26 @@ pub use choice::Choice;
 pub use dates::{DateForm, Dated, Day, read_date};
 pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain, explain_passage};
 pub use explain::plain::{PlainWords, plain_words};
-pub use fit::{Fit, FitError, fit};
-pub use learn::logistic::{Convergence, Logistic, Stop, Stopping};
+pub use fit::{Fit, FitError, fit, fit_path};
+pub use learn::calibrate::{Calibration, Curve};
+pub use learn::decide::Deciding;
+pub use learn::inner::INNER_FOLDS;
+pub use learn::learner::{
+    Calibrate, Convergence, Events, Hinge, Learner, Learning, Method, Penalty, Stop, Stopping, Strength,
+};
+pub use learn::loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
 pub use learn::objective::Problem;
-pub use learn::strength::{Choice as StrengthChoice, INNER_FOLDS, Trial};
+pub use learn::strength::{Choice as StrengthChoice, Trial};
 pub use matrix::{Entry, Rows};
 pub use measure::confusion::{ClassFigures, Confusion};
-pub use measure::figures::{Figures, baseline_log_odds};
+pub use measure::figures::{Figures, Unsure, baseline};
 pub use measure::interval::{CONFIDENCE, Figure, share};
-pub use measure::odds::{loss, probabilities, sigmoid};
+pub use measure::odds::{logit, loss, sigmoid};
 pub use measure::ranking::roc_area;
 pub use measure::restate::precision_at;
+pub use measure::verdict::{Cuts, Verdict, probabilities};
 pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
-pub use polarity::{Middle, Polarity, Reading, Rule, Values, shown_value};
+pub use polarity::{Classes, Middle, Polarity, Reading, Rule, Values, shown_value};
 pub use resample::balance::{Balance, Balancing, Speak, copies};
 pub use resample::draw::Draw;
 pub use resample::folds::{Mix, Sample, deal, folds};
@@ -80,7 +85,7 @@ pub use study::form::{DateOrder, Encoding, Form, Format, Header, Quotes};
 pub use study::key::{Key, Lines, Value};
 pub use study::keys::KEYS;
 pub use study::near::nearest;
-pub use study::{Columns, Fields, Learning, Strength, Study, Validating};
+pub use study::{Columns, Fields, Order, Study, Validating};
 pub use survey::column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
 pub use survey::languages::{LanguageShare, languages};
 pub use survey::oddities::{Looks, Oddity, Script, looks};
@@ -108,4 +113,5 @@ pub use text::recipe::{
 pub use text::scan::{EMOTICON, LINK, MAIL, NUMBER};
 pub use text::steps::{Change, Step};
 pub use text::{Break, Kind, Token, Tokens};
-pub use validate::cross::{Fold, HeldOut, ValidateError, Validation, cross_validate};
+pub use validate::cross::{Fold, HeldOut, Validation, cross_validate, cross_validate_path};
+pub use validate::divide::{Division, ValidateError, divisions};

@@ -4,12 +4,14 @@ use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::fit::Fit;
-use crate::learn::logistic::Convergence;
+use crate::learn::calibrate::Calibration;
+use crate::learn::learner::Convergence;
 use crate::learn::strength::Choice;
 use crate::matrix::Entry;
 use crate::measure::figures::Figures;
-use crate::measure::odds::probabilities;
-use crate::polarity::Polarity;
+use crate::measure::verdict::{Cuts, Verdict};
+use crate::polarity::{Classes, Polarity};
+use crate::resample::folds::Mix;
 use crate::study::Study;
 use crate::terms::corpus::{
     Corpus, FieldNames, SENTENCE_END, TokenId, UNKNOWN, hashed_place, is_unknown, token_id,
@@ -27,16 +29,22 @@ use crate::text::{Break, Kind, Token, Tokens};
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Card {
-    /// The training reviews of each class, in the order of [`Polarity::POLES`].
-    pub mix: [usize; 2],
+    /// The training reviews of each class, in the order of [`Polarity::index`].
+    pub mix: Mix,
     /// The kept terms.
     pub terms: usize,
-    /// lambda.
-    pub strength: f64,
+    /// Of these, the ones that pull at all: under a lasso few do.
+    pub pulling: usize,
+    /// lambda; missing for learners without a penalty.
+    pub strength: Option<f64>,
     /// How lambda was chosen; missing if the study fixed it.
     pub choice: Option<Choice>,
     /// How far the learner came.
     pub convergence: Convergence,
+    /// How scores become log-odds.
+    pub calibration: Calibration,
+    /// Where verdicts change.
+    pub cuts: Cuts,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
     /// Cross-validated figures on the training reviews; missing if the model was never
@@ -49,6 +57,8 @@ pub struct Card {
 pub struct Validated {
     /// The number of folds.
     pub folds: usize,
+    /// How often they were dealt anew.
+    pub rounds: usize,
     /// The figures of the model.
     pub figures: Figures,
     /// The figures of the majority baseline on the same reviews.
@@ -58,8 +68,8 @@ pub struct Validated {
 /// One term of a model.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Term {
-    /// The training reviews of each class that hold it, in the order of [`Polarity::POLES`].
-    pub counts: [u32; 2],
+    /// The training reviews of each class that hold it, in the order of [`Polarity::index`].
+    pub counts: [u32; 3],
     /// Its document factor.
     pub document_factor: f64,
     /// Its weight.
@@ -73,7 +83,7 @@ pub struct Term {
 impl Term {
     /// The training reviews that hold it.
     pub fn reviews(&self) -> u32 {
-        self.counts[0] + self.counts[1]
+        self.counts.iter().sum()
     }
 }
 
@@ -86,6 +96,7 @@ pub struct Model {
     terms: Vec<Term>,
     document_factors: Vec<f64>,
     base: f64,
+    half: f64,
     card: Card,
     cleaner: Cleaner,
     fields: FieldNames,
@@ -102,8 +113,10 @@ pub struct Parts {
     pub paths: Vec<(Option<u32>, TokenId)>,
     /// By term: what is known of it; document factors are computed anew.
     pub terms: Vec<Term>,
-    /// The log-odds of a review without known terms.
+    /// The score of a review without known terms.
     pub base: f64,
+    /// Half the width of the neutral zone.
+    pub half: f64,
     /// What else is known.
     pub card: Card,
 }
@@ -136,11 +149,22 @@ impl Model {
             strength: fit.strength,
             choice: fit.choice.clone(),
             convergence: fit.convergence,
+            pulling: fit.pulling(),
+            calibration: fit.calibration.clone(),
+            cuts: fit.cuts,
             pivot: fit.selection.pivot,
             validated,
         };
         let (words, paths) = paths(corpus, vocabulary, &used);
-        Self::from_parts(Parts { study: study.clone(), words, paths, terms, base: fit.base, card })
+        Self::from_parts(Parts {
+            study: study.clone(),
+            words,
+            paths,
+            terms,
+            base: fit.base,
+            half: fit.half,
+            card,
+        })
     }
 
     /// Puts a model together again.
@@ -148,11 +172,10 @@ impl Model {
     /// # Panics
     /// If a parent does not stand before its term, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let Parts { study, words, paths, mut terms, base, card } = parts;
-        let mix = |[negative, positive]: [usize; 2]| [negative, positive, 0];
-        let counts = |term: &Term| mix(term.counts.map(|count| count as usize));
+        let Parts { study, words, paths, mut terms, base, half, card } = parts;
+        let counts = |term: &Term| term.counts.map(|count| count as usize);
         let kept = terms.iter().filter(|term| term.kept);
-        let factors = DocumentFactors::new(&study.terms, mix(card.mix), kept.map(counts));
+        let factors = DocumentFactors::new(&study.terms, card.mix, kept.map(counts));
         for term in &mut terms {
             term.document_factor = if term.kept { factors.of(counts(term)) } else { 0.0 };
         }
@@ -169,6 +192,7 @@ impl Model {
             study,
             words,
             base,
+            half,
             card,
         }
     }
@@ -184,6 +208,7 @@ impl Model {
                 .collect(),
             terms: self.terms.clone(),
             base: self.base,
+            half: self.half,
             card: self.card.clone(),
         }
     }
@@ -198,9 +223,19 @@ impl Model {
         &self.card
     }
 
-    /// The log-odds of a review without known terms.
+    /// The classes that it tells apart.
+    pub fn classes(&self) -> Classes {
+        Classes::of(self.card.mix)
+    }
+
+    /// The score of a review without known terms.
     pub fn base(&self) -> f64 {
         self.base
+    }
+
+    /// What is said at a score.
+    pub fn verdict(&self, score: f64) -> Verdict {
+        self.card.calibration.verdict(score, self.half, &self.card.cuts)
     }
 
     /// The number of terms, those included that only begin longer ones.
@@ -276,10 +311,9 @@ impl Model {
 }
 
 fn term_of(corpus: &Corpus, counted: &Counted, fit: &Fit, term: u32) -> Term {
-    let [negative, positive, _] = fit.selection.counts(term);
     let name = |token: &TokenId| corpus.is_name(*token >> 1);
     Term {
-        counts: [negative as u32, positive as u32],
+        counts: fit.selection.counts(term).map(|count| count as u32),
         document_factor: fit.selection.document_factors[term as usize],
         weight: fit.weights[term as usize],
         kept: fit.selection.keeps(term),
@@ -312,8 +346,11 @@ fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[u32]) -> (Words, Vec<
 /// The score of one review.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Score {
-    /// The log-odds of positive, in nats.
-    pub log_odds: f64,
+    /// base + the contributions of the terms: the log-odds of positive, in nats, unless the model
+    /// reads them off an isotonic curve.
+    pub sum: f64,
+    /// What the model says for it.
+    pub verdict: Verdict,
     /// Words and other tokens of the review.
     pub tokens: usize,
     /// Of these, the words that the model has no term for.
@@ -323,14 +360,20 @@ pub struct Score {
 }
 
 impl Score {
-    /// The probability of a class. The two sum to 1.
+    /// The probability of a class. They sum to 1.
     pub fn probability(&self, class: Polarity) -> f64 {
-        probabilities(self.log_odds)[class.index()]
+        self.verdict.probability(class)
     }
 
-    /// The class that the score speaks for.
+    /// The class it is called.
     pub fn polarity(&self) -> Polarity {
-        Polarity::of_log_odds(self.log_odds)
+        self.verdict.called
+    }
+
+    /// Whether it is called at all: a review without known terms, or within the band of the
+    /// unsure, is not.
+    pub fn is_sure(&self) -> bool {
+        self.verdict.sure && self.terms > 0
     }
 }
 
@@ -366,8 +409,8 @@ impl<'m> Reader<'m> {
         row.retain(|entry| model.terms[entry.column as usize].kept);
         *scale = rules.weighting.row_factor(row, &model.document_factors, model.card.pivot);
         let dot: f64 = row.iter().map(|entry| model.pull(entry)).sum();
-        let (log_odds, terms, tokens) = (model.base + dot * *scale, row.len(), tokens.items().len());
-        Score { log_odds, tokens, unknown: self.unknown().count(), terms }
+        let (sum, terms, tokens) = (model.base + dot * *scale, row.len(), tokens.items().len());
+        Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
     }
 
     /// Reads tokens and their ids; those of letters stand by the place of their token's id.

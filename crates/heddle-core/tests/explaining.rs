@@ -24,14 +24,10 @@ fn a_model_scores_texts_as_the_fit_scores_rows() {
         let world = World::new(200, 22, study);
         let fitted = world.fit();
         let model = Model::new(&world.corpus, &world.counted, &fitted, &world.study, None);
-        let rows = fitted.log_odds(&world.counted, &world.rows());
+        let rows = fitted.scores(&world.counted, &world.rows());
         let mut reader = model.reader();
         for (text, row) in world.texts.iter().zip(rows) {
-            assert_eq!(
-                reader.score(text).log_odds.to_bits(),
-                row.to_bits(),
-                "{letters} {both} {words:?}: {text}"
-            );
+            assert_eq!(reader.score(text).sum.to_bits(), row.to_bits(), "{letters} {both} {words:?}: {text}");
         }
     }
 }
@@ -42,7 +38,7 @@ fn a_review_without_known_terms_scores_at_the_base_rate() {
     let mut reader = model.reader();
     for text in ["", "   ", "zyx qwv", "👍"] {
         let score = reader.score(text);
-        assert_eq!((score.log_odds, score.terms), (model.base(), 0), "{text:?}");
+        assert_eq!((score.sum, score.terms), (model.base(), 0), "{text:?}");
     }
     assert_eq!(reader.score("zyx qwv 7").unknown, 2);
 }
@@ -64,8 +60,8 @@ fn a_reader_keeps_nothing_from_the_review_before() {
     let model = model_under("ltc", true, (1, 3));
     let (texts, _) = reviews(30, 78);
     let mut reader = model.reader();
-    let first: Vec<f64> = texts.iter().map(|text| reader.score(text).log_odds).collect();
-    let again: Vec<f64> = texts.iter().rev().map(|text| reader.score(text).log_odds).collect();
+    let first: Vec<f64> = texts.iter().map(|text| reader.score(text).sum).collect();
+    let again: Vec<f64> = texts.iter().rev().map(|text| reader.score(text).sum).collect();
     assert!(first.iter().zip(again.iter().rev()).all(|(a, b)| a.to_bits() == b.to_bits()));
 }
 
@@ -136,7 +132,7 @@ fn a_very_long_review_is_explained() {
 fn check_sums(model: &Model, text: &str) {
     let (score, explanation) = explain(&mut model.reader(), text);
     let whole = explanation.log_odds;
-    assert_eq!(whole, score.log_odds);
+    assert_eq!(whole, score.sum);
     let sums = [
         explanation.terms.iter().map(|part| part.contribution).sum::<f64>(),
         explanation.tokens.iter().map(|part| part.contribution).sum(),

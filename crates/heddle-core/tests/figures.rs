@@ -1,14 +1,30 @@
 //! Figures: each against its definition, worked out the slow way.
 
 use heddle_core::{
-    Confusion, Draw, Figure, Figures, Polarity, baseline_log_odds, loss, precision_at, roc_area, share,
-    sigmoid,
+    Classes, Confusion, Draw, Figure, Figures, Polarity, Verdict, baseline, loss, precision_at, roc_area,
+    share, sigmoid,
 };
 
 use Polarity::{Negative, Positive};
 
 fn near(a: Option<f64>, b: f64) -> bool {
     a.is_some_and(|a| (a - b).abs() < 1e-9)
+}
+
+/// The counts of two classes, as a table.
+fn table(counts: [[usize; 2]; 2]) -> Confusion {
+    Confusion { classes: Polarity::POLES.to_vec(), counts: counts.map(Vec::from).to_vec() }
+}
+
+/// Verdicts of two classes, called by the sign.
+fn verdicts(log_odds: &[f64]) -> Vec<Verdict> {
+    let one = |&log_odds: &f64| Verdict {
+        log_odds,
+        half: 0.0,
+        called: Polarity::of_log_odds(log_odds),
+        sure: true,
+    };
+    log_odds.iter().map(one).collect()
 }
 
 /// Labels and scores of which about three quarters agree, with ties.
@@ -24,13 +40,11 @@ fn example(n: usize, seed: u64) -> (Vec<Polarity>, Vec<f64>) {
 
 #[test]
 fn the_counts_are_those_of_pairs() {
-    let confusion = Confusion::new([
-        (Negative, Negative),
-        (Negative, Positive),
-        (Positive, Positive),
-        (Positive, Positive),
-    ]);
-    assert_eq!(confusion.counts, [[1, 1], [0, 2]]);
+    let confusion = Confusion::new(
+        Classes::Two,
+        [(Negative, Negative), (Negative, Positive), (Positive, Positive), (Positive, Positive)],
+    );
+    assert_eq!(confusion.counts, [vec![1, 1], vec![0, 2]]);
     assert!(near(confusion.accuracy().value, 0.75));
     let negative = confusion.class(Negative);
     assert!(
@@ -50,23 +64,23 @@ fn the_counts_are_those_of_pairs() {
 
 #[test]
 fn matthews_is_the_correlation_of_the_two_columns() {
-    let confusion = Confusion { counts: [[30, 10], [5, 55]] };
+    let confusion = table([[30, 10], [5, 55]]);
     let (tn, fp, fn_, tp) = (30.0, 10.0, 5.0, 55.0);
     let by_definition = (tp * tn - fp * fn_) / f64::sqrt((tp + fp) * (tp + fn_) * (tn + fp) * (tn + fn_));
     assert!(near(confusion.matthews().value, by_definition));
-    let constant = Confusion { counts: [[0, 40], [0, 60]] };
+    let constant = table([[0, 40], [0, 60]]);
     assert_eq!(constant.matthews(), Figure::undefined(100));
 }
 
 #[test]
 fn what_is_not_defined_has_no_value() {
-    let all_positive = Confusion { counts: [[0, 4], [0, 6]] };
+    let all_positive = table([[0, 4], [0, 6]]);
     assert_eq!(all_positive.class(Negative).precision.value, None);
     assert_eq!(share(0, 0).value, None);
     assert_eq!(roc_area(&[Positive, Positive], &[0.1, 0.2]).value, None);
     let apart = roc_area(&[Negative, Negative, Positive, Positive], &[0.1, 0.2, 0.3, 0.4]);
     assert_eq!((apart.value, apart.low), (Some(1.0), None), "perfect order on four reviews proves nothing");
-    let perfect = Confusion { counts: [[4, 0], [0, 6]] }.matthews();
+    let perfect = table([[4, 0], [0, 6]]).matthews();
     assert_eq!((perfect.value, perfect.low), (Some(1.0), None));
 }
 
@@ -151,7 +165,7 @@ fn drawn(chances: [[f64; 2]; 2], n: usize, draw: &mut Draw) -> Confusion {
         }
         counts[cell.0][cell.1] += 1;
     }
-    Confusion { counts }
+    table(counts)
 }
 
 #[test]
@@ -172,7 +186,7 @@ fn intervals_hold_the_truth_as_often_as_they_promise() {
 #[test]
 fn log_loss_and_brier_score_are_their_definitions() {
     let (labels, log_odds) = example(200, 9);
-    let figures = Figures::new(&labels, &log_odds);
+    let figures = Figures::new(&labels, &verdicts(&log_odds));
     let probability = |at: usize| 1.0 / (1.0 + (-log_odds[at]).exp());
     let truth = |at: usize| if labels[at] == Positive { 1.0 } else { 0.0 };
     let n = labels.len() as f64;
@@ -188,7 +202,7 @@ fn log_loss_and_brier_score_are_their_definitions() {
 #[test]
 fn the_baseline_calls_the_larger_class_and_knows_the_mix() {
     let labels = [Negative, Positive, Positive, Positive];
-    let figures = Figures::new(&labels, &[baseline_log_odds([1, 3]); 4]);
+    let figures = Figures::new(&labels, &[baseline([1, 3, 0]); 4]);
     assert!(near(figures.accuracy.value, 0.75) && near(figures.balanced_accuracy.value, 0.5));
     assert!(near(figures.roc_area.value, 0.5) && near(figures.brier.value, 0.25 * 0.75));
     let entropy = -(0.25f64 * 0.25f64.ln() + 0.75 * 0.75f64.ln());
@@ -211,7 +225,7 @@ fn precision_at_another_mix_follows_from_the_recalls() {
     let more = [(Polarity::Positive, Polarity::Negative, 40), (Polarity::Positive, Polarity::Positive, 160)];
     let pairs =
         counts.iter().chain(&more).flat_map(|&(truth, called, n)| std::iter::repeat_n((truth, called), n));
-    let confusion = Confusion::new(pairs);
+    let confusion = Confusion::new(Classes::Two, pairs);
     let found = precision_at(&confusion, Polarity::Negative, 0.1);
     // Of 1,000 reviews with 100 negative: 90 found, and 0.2 x 900 = 180 false alarms.
     assert!((found.value.expect("defined") - 90.0 / 270.0).abs() < 1e-12);
@@ -222,5 +236,5 @@ fn precision_at_another_mix_follows_from_the_recalls() {
         "at its own mix nothing changes"
     );
     assert!(found.low < found.value && found.value < found.high);
-    assert_eq!(precision_at(&Confusion::default(), Polarity::Positive, 0.5).value, None);
+    assert_eq!(precision_at(&table([[0, 0], [0, 0]]), Polarity::Positive, 0.5).value, None);
 }

@@ -4,11 +4,18 @@ mod common;
 
 use common::{World, fixed};
 use heddle_core::{
-    Balance, FitError, Logistic, Polarity, Problem, Sample, Selection, Speak, Stop, Stopping, Strength,
+    Balance, Choice, Classes, Events, FitError, Hinge, Learner, Learning, LogLoss, Method, Penalty,
+    PlainHinge, Polarity, Problem, Sample, Selection, Speak, SquaredHinge, Stop, Stopping, Strength, Study,
     ValidateError, Weighted, cross_validate, fit, plain_words,
 };
 
 const EXACT: Stopping = Stopping { tolerance: 1e-12, rounds: 20_000 };
+const COSTS: [f64; 3] = [1.3, 0.8, 0.5];
+
+/// As near as the penalty allows: without a ridge the objective is flat along some ways.
+fn fine(share: f64) -> Stopping {
+    Stopping { tolerance: if share < 1.0 { 1e-11 } else { 1e-8 }, rounds: 100_000 }
+}
 
 /// A weighted matrix with its labels.
 fn features(world: &World) -> Weighted<'_> {
@@ -21,98 +28,191 @@ fn problem<'a>(
     world: &'a World,
     features: &'a Weighted<'a>,
     rows: &'a [u32],
-    costs: [f64; 2],
+    costs: [f64; 3],
 ) -> Problem<'a> {
-    Problem { features, labels: &world.sample.labels, rows, costs }
+    let classes = Classes::of(world.sample.mix(rows));
+    Problem { features, labels: &world.sample.labels, rows, costs, classes }
 }
 
-/// Gradient descent with halved steps: slow, and too simple to be wrong.
-fn slow_minimum(problem: &Problem<'_>, lambda: f64) -> (f64, Vec<f64>) {
+/// A small world in which every fifth review is neutral.
+fn three_classes(count: usize, seed: u64) -> World {
+    let (texts, mut labels) = common::reviews(count, seed);
+    labels.iter_mut().step_by(5).for_each(|label| *label = Polarity::Neutral);
+    World::of(texts, labels, fixed(0.01))
+}
+
+/// Every learner with an objective: its settings, the lasso's share, and its loss.
+fn learners() -> Vec<(Learning, f64)> {
+    let mut list = Vec::new();
+    for (learner, hinge) in
+        [(Method::Logistic, Hinge::Squared), (Method::Svm, Hinge::Squared), (Method::Svm, Hinge::Plain)]
+    {
+        for (penalty, share) in [(Penalty::Ridge, 0.0), (Penalty::Elastic, 0.3), (Penalty::Lasso, 1.0)] {
+            if hinge == Hinge::Squared || penalty == Penalty::Ridge {
+                list.push((
+                    Learning { learner, hinge, penalty, lasso_share: 0.3, ..Learning::default() },
+                    share,
+                ));
+            }
+        }
+    }
+    list
+}
+
+/// P and the gradient of its smooth part, by definition.
+fn primal(
+    problem: &Problem<'_>,
+    learning: &Learning,
+    at: &[f64],
+    lambda: f64,
+    share: f64,
+) -> (f64, Vec<f64>) {
     let columns = problem.features.rows.columns();
-    let mut at = vec![0.0; columns + 1];
-    let (mut value, mut gradient) = problem.primal(&at[..columns], at[columns], lambda);
+    let bases = [at[columns], at.get(columns + 1).copied().unwrap_or(0.0)];
+    let weights = &at[..columns];
+    match (learning.learner, learning.hinge) {
+        (Method::Svm, Hinge::Plain) => problem.primal(PlainHinge, weights, bases, lambda, share),
+        (Method::Svm, _) => problem.primal(SquaredHinge, weights, bases, lambda, share),
+        _ => problem.primal(LogLoss, weights, bases, lambda, share),
+    }
+}
+
+/// Proximal gradient descent with halved steps: slow, and too simple to be wrong.
+fn slow_minimum(problem: &Problem<'_>, learning: &Learning, lambda: f64, share: f64) -> (f64, Vec<f64>) {
+    let columns = problem.features.rows.columns();
+    let mut at = vec![0.0; columns + problem.classes.borders()];
+    let (mut value, mut gradient) = primal(problem, learning, &at, lambda, share);
     let mut step = 1.0;
     for _ in 0..60_000 {
-        let next: Vec<f64> = at.iter().zip(&gradient).map(|(w, g)| w - step * g).collect();
-        let (next_value, next_gradient) = problem.primal(&next[..columns], next[columns], lambda);
+        let shrunk = |(place, (w, g)): (usize, (&f64, &f64))| {
+            let moved = w - step * g;
+            let lasso = if place < columns { step * lambda * share } else { 0.0 };
+            moved.signum() * (moved.abs() - lasso).max(0.0)
+        };
+        let next: Vec<f64> = at.iter().zip(&gradient).enumerate().map(shrunk).collect();
+        let still = next.iter().zip(&at).all(|(a, b)| (a - b).abs() < 1e-13 * step);
+        let (next_value, next_gradient) = primal(problem, learning, &next, lambda, share);
         if next_value <= value {
             (at, value, gradient, step) = (next, next_value, next_gradient, step * 1.1);
         } else {
             step /= 2.0;
         }
-        if gradient.iter().all(|g| g.abs() < 1e-12) {
+        if still {
             break;
         }
     }
     (value, at)
 }
 
-#[test]
-fn the_gradient_is_that_of_finite_differences() {
-    let world = World::new(40, 3, fixed(0.01));
-    let (features, rows) = (features(&world), world.rows());
-    let problem = problem(&world, &features, &rows, [1.7, 0.6]);
-    let columns = features.rows.columns();
-    let mut draw = heddle_core::Draw::new(2);
-    let mut at: Vec<f64> = (0..=columns).map(|_| draw.unit() - 0.5).collect();
-    let (_, gradient) = problem.primal(&at[..columns], at[columns], 0.03);
-    for place in (0..=columns).step_by(7).chain([columns]) {
-        let here = at[place];
-        let mut value = |w: f64| {
-            at[place] = w;
-            problem.primal(&at[..columns], at[columns], 0.03).0
-        };
-        let difference = (value(here + 1e-5) - value(here - 1e-5)) / 2e-5;
-        at[place] = here;
-        assert!((difference - gradient[place]).abs() < 1e-8, "{place}: {difference} {}", gradient[place]);
-    }
+/// Weights and bases of a learner, as one list.
+fn learnt(learner: &dyn Learner, problem: &Problem<'_>) -> Vec<f64> {
+    let bases = learner.bases();
+    learner.weights().into_iter().chain(bases.into_iter().take(problem.classes.borders())).collect()
 }
 
 #[test]
-fn the_minimum_is_that_of_the_slow_solver() {
-    for (seed, lambda, costs) in [(1, 0.1, [1.0, 1.0]), (2, 0.01, [1.5, 0.7]), (3, 0.003, [0.2, 3.0])] {
-        let world = World::new(50, seed, fixed(lambda));
+fn the_gradient_is_that_of_finite_differences() {
+    for world in [World::new(40, 3, fixed(0.01)), three_classes(40, 3)] {
         let (features, rows) = (features(&world), world.rows());
-        let problem = problem(&world, &features, &rows, costs);
-        let mut learner = Logistic::new(problem, 7);
-        let end = learner.solve(lambda, EXACT);
-        let (slow_value, slow_weights) = slow_minimum(&problem, lambda);
-        assert!((end.objective - slow_value).abs() < 1e-9, "{} {slow_value}", end.objective);
-        let weights = learner.weights();
-        for (own, slow) in weights.iter().chain([&learner.base()]).zip(&slow_weights) {
-            assert!((own - slow).abs() < 1e-4, "{own} {slow}");
+        let problem = problem(&world, &features, &rows, COSTS);
+        for (learning, share) in
+            learners().into_iter().filter(|(learning, _)| learning.hinge == Hinge::Squared)
+        {
+            let places = features.rows.columns() + problem.classes.borders();
+            let mut draw = heddle_core::Draw::new(2);
+            let mut at: Vec<f64> = (0..places).map(|_| draw.unit() - 0.5).collect();
+            let lasso = |place: usize, at: &[f64]| {
+                if place < features.rows.columns() { 0.03 * share * at[place].signum() } else { 0.0 }
+            };
+            let (_, gradient) = primal(&problem, &learning, &at, 0.03, share);
+            for place in (0..places).step_by(7).chain([places - 1]) {
+                let here = at[place];
+                let mut value = |w: f64| {
+                    at[place] = w;
+                    primal(&problem, &learning, &at, 0.03, share).0
+                };
+                let difference = (value(here + 1e-5) - value(here - 1e-5)) / 2e-5;
+                at[place] = here;
+                let whole = gradient[place] + lasso(place, &at);
+                assert!((difference - whole).abs() < 1e-7, "{learning:?} {place}: {difference} {whole}");
+            }
         }
     }
 }
 
 #[test]
-fn the_gradient_vanishes_at_the_end_and_the_objective_is_what_it_says() {
-    let world = World::new(200, 4, fixed(1e-3));
-    let (features, rows) = (features(&world), world.rows());
-    let problem = problem(&world, &features, &rows, [1.3, 0.8]);
-    let mut learner = Logistic::new(problem, 7);
-    let end = learner.solve(1e-3, EXACT);
-    assert_eq!(end.stop, Stop::Converged);
-    let (value, gradient) = problem.primal(&learner.weights(), learner.base(), 1e-3);
-    assert!((value - end.objective).abs() < 1e-12);
-    assert!(
-        gradient.iter().all(|part| part.abs() < 1e-6),
-        "{:?}",
-        gradient.iter().fold(0.0f64, |a, b| a.max(b.abs()))
-    );
+fn every_minimum_is_that_of_the_slow_solver() {
+    for (seed, lambda) in [(1, 0.1), (2, 0.01), (3, 0.003)] {
+        for world in [World::new(50, seed, fixed(lambda)), three_classes(50, seed)] {
+            let (features, rows) = (features(&world), world.rows());
+            let problem = problem(&world, &features, &rows, COSTS);
+            // The plain hinge has corners, on which gradient descent stalls; its gap tells.
+            let smooth =
+                |learning: &Learning| (learning.learner, learning.hinge) != (Method::Svm, Hinge::Plain);
+            for (learning, share) in learners().into_iter().filter(|(learning, _)| smooth(learning)) {
+                let mut learner = learning.begin(problem, 7);
+                let end = learner.solve(lambda, fine(share));
+                let (slow_value, slow) = slow_minimum(&problem, &learning, lambda, share);
+                assert_eq!(end.stop, Stop::Converged, "{learning:?}");
+                // The slow solver may still be a little above.
+                let below = slow_value - end.objective;
+                assert!((-1e-8..1e-5).contains(&below), "{learning:?}: {} {slow_value}", end.objective);
+                // Two terms that always stand together may share a lasso's weight in any way.
+                let both = learnt(&*learner, &problem).into_iter().zip(slow);
+                for (own, slow) in both.filter(|_| share < 1.0) {
+                    assert!((own - slow).abs() < 2e-4, "{learning:?} {own} {slow}");
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn at_the_end_the_conditions_of_optimality_hold_and_the_objective_is_what_it_says() {
+    for world in [World::new(200, 4, fixed(1e-3)), three_classes(200, 4)] {
+        let (features, rows) = (features(&world), world.rows());
+        let problem = problem(&world, &features, &rows, COSTS);
+        for (learning, share) in learners() {
+            let lambda = 3e-3;
+            let mut learner = learning.begin(problem, 7);
+            let end = learner.solve(lambda, fine(share));
+            assert_eq!(end.stop, Stop::Converged, "{learning:?}");
+            let at = learnt(&*learner, &problem);
+            let (value, gradient) = primal(&problem, &learning, &at, lambda, share);
+            assert!((value - end.objective).abs() < 1e-8, "{learning:?} {value} {}", end.objective);
+            if learning.hinge == Hinge::Plain {
+                continue; // without a slope at its corners the gap alone tells
+            }
+            for (place, (weight, slope)) in at.iter().zip(&gradient).enumerate() {
+                let lasso = if place < features.rows.columns() { lambda * share } else { 0.0 };
+                let off = if *weight == 0.0 {
+                    (slope.abs() - lasso).max(0.0)
+                } else {
+                    (slope + lasso * weight.signum()).abs()
+                };
+                assert!(off < 1e-4, "{learning:?} {place}: {off} of {weight}");
+            }
+            let zeros = at.iter().filter(|weight| **weight == 0.0).count();
+            assert!(share < 1.0 || zeros * 3 > at.len(), "a lasso leaves many weights at 0: {zeros}");
+        }
+    }
 }
 
 #[test]
 fn the_gap_bounds_the_distance_from_the_minimum() {
-    let world = World::new(150, 5, fixed(1e-3));
+    let world = World::new(100, 5, fixed(1e-2));
     let (features, rows) = (features(&world), world.rows());
-    let problem = problem(&world, &features, &rows, [1.0; 2]);
-    let least = Logistic::new(problem, 7).solve(1e-3, EXACT).objective;
-    for tolerance in [0.3, 0.1, 1e-2, 1e-3, 1e-5] {
-        let end = Logistic::new(problem, 7).solve(1e-3, Stopping { tolerance, rounds: 1000 });
-        assert!(end.gap <= tolerance && end.gap > -1e-12);
-        let distance = (end.objective - least) / end.objective;
-        assert!((-1e-12..=end.gap + 1e-12).contains(&distance), "{tolerance}: {distance} {}", end.gap);
+    let problem = problem(&world, &features, &rows, [1.0; 3]);
+    for (learning, _) in learners() {
+        let exact = Stopping { tolerance: 1e-7, rounds: 100_000 };
+        let least = learning.begin(problem, 7).solve(1e-2, exact).objective;
+        for tolerance in [0.3, 0.1, 1e-2, 1e-3, 1e-5] {
+            let end = learning.begin(problem, 7).solve(1e-2, Stopping { tolerance, rounds: 10_000 });
+            let gap = end.gap.expect("learners with an objective have a gap");
+            assert!(gap <= tolerance && gap > -1e-12);
+            let distance = (end.objective - least) / end.objective;
+            assert!((-2e-7..=gap + 1e-9).contains(&distance), "{learning:?} {tolerance}: {distance} {gap}");
+        }
     }
 }
 
@@ -120,15 +220,18 @@ fn the_gap_bounds_the_distance_from_the_minimum() {
 fn a_path_ends_where_a_fresh_start_ends() {
     let world = World::new(120, 6, fixed(1e-3));
     let (features, rows) = (features(&world), world.rows());
-    let problem = problem(&world, &features, &rows, [1.0; 2]);
-    let mut path = Logistic::new(problem, 7);
-    for lambda in [1.0, 0.1, 0.01] {
-        path.solve(lambda, EXACT);
-    }
-    let mut fresh = Logistic::new(problem, 8);
-    fresh.solve(0.01, EXACT);
-    for (a, b) in path.weights().iter().zip(fresh.weights()) {
-        assert!((a - b).abs() < 1e-5, "{a} {b}");
+    let problem = problem(&world, &features, &rows, [1.0; 3]);
+    let same = |learning: &Learning| learning.hinge == Hinge::Squared && learning.penalty != Penalty::Lasso;
+    for (learning, _) in learners().into_iter().filter(|(learning, _)| same(learning)) {
+        let mut path = learning.begin(problem, 7);
+        for lambda in [1.0, 0.1, 0.01] {
+            path.solve(lambda, EXACT);
+        }
+        let mut fresh = learning.begin(problem, 8);
+        fresh.solve(0.01, EXACT);
+        for (a, b) in path.weights().iter().zip(fresh.weights()) {
+            assert!((a - b).abs() < 1e-4, "{learning:?} {a} {b}");
+        }
     }
 }
 
@@ -136,10 +239,79 @@ fn a_path_ends_where_a_fresh_start_ends() {
 fn too_few_rounds_are_told() {
     let world = World::new(150, 5, fixed(1e-7));
     let (features, rows) = (features(&world), world.rows());
-    let problem = problem(&world, &features, &rows, [1.0; 2]);
-    let end = Logistic::new(problem, 7).solve(1e-7, Stopping { tolerance: 1e-9, rounds: 2 });
+    let problem = problem(&world, &features, &rows, [1.0; 3]);
+    let learning = Learning::default();
+    let end = learning.begin(problem, 7).solve(1e-7, Stopping { tolerance: 1e-9, rounds: 2 });
     assert_eq!((end.stop, end.rounds), (Stop::Rounds, 2));
-    assert!(end.gap > 1e-9);
+    assert!(end.gap.is_some_and(|gap| gap > 1e-9));
+}
+
+/// Naive Bayes by counting, for two classes: ln of the ratio of shares, term by term.
+#[test]
+fn naive_bayes_is_what_counting_gives() {
+    let mut study = fixed(0.01);
+    study.terms.weighting = heddle_core::Weighting::parse("bnn").expect("letters");
+    let world = World::new(80, 3, study);
+    let (features, rows) = (features(&world), world.rows());
+    let problem = problem(&world, &features, &rows, [1.0; 3]);
+    let columns = features.rows.columns();
+    let (mut held, mut reviews) = (vec![[0.0f64; 2]; columns], [0.0f64; 2]);
+    for (row, label) in world.sample.labels.iter().enumerate() {
+        reviews[label.index()] += 1.0;
+        features.rows.row(row).iter().for_each(|e| held[e.column as usize][label.index()] += 1.0);
+    }
+    let totals = [0, 1].map(|class| held.iter().map(|counts| counts[class]).sum::<f64>());
+    let of = |events: Events| {
+        let learning = Learning { learner: Method::Bayes, events, smoothing: 0.5, ..Learning::default() };
+        let learner = learning.begin(problem, 7);
+        (learner.weights(), learner.bases()[0])
+    };
+    let prior = ((reviews[1] + 0.5) / (reviews[0] + 0.5)).ln();
+    let share =
+        |class: usize, column: usize| (held[column][class] + 0.5) / (totals[class] + 0.5 * columns as f64);
+    let (weights, base) = of(Events::Multinomial);
+    let (complement, _) = of(Events::Complement);
+    let lengths = [0, 1].map(|class| (0..columns).map(|column| share(class, column).ln().abs()).sum::<f64>());
+    let mean = (lengths[0] + lengths[1]) / 2.0;
+    assert!((base - prior).abs() < 1e-12);
+    for column in 0..columns {
+        let by_hand = (share(1, column) / share(0, column)).ln();
+        assert!((weights[column] - by_hand).abs() < 1e-12, "{column}: {} {by_hand}", weights[column]);
+        let scaled = [0, 1].map(|class| share(class, column).ln() * mean / lengths[class]);
+        assert!((complement[column] - (scaled[1] - scaled[0])).abs() < 1e-9);
+    }
+    // Presence: the log-odds of a row is the sum over all terms, there or not.
+    let (weights, base) = of(Events::Presence);
+    let p = |class: usize, column: usize| (held[column][class] + 0.5) / (reviews[class] + 1.0);
+    for row in 0..10 {
+        let there: Vec<usize> = features.rows.row(row).iter().map(|entry| entry.column as usize).collect();
+        let by_hand: f64 = prior
+            + (0..columns)
+                .map(|column| match there.contains(&column) {
+                    true => (p(1, column) / p(0, column)).ln(),
+                    false => ((1.0 - p(1, column)) / (1.0 - p(0, column))).ln(),
+                })
+                .sum::<f64>();
+        let own = base + there.iter().map(|&column| weights[column]).sum::<f64>();
+        assert!((own - by_hand).abs() < 1e-9, "{own} {by_hand}");
+    }
+}
+
+#[test]
+fn every_learner_beats_the_baseline_on_unseen_reviews_in_two_classes_and_in_three() {
+    for world in [World::new(500, 21, fixed(0.01)), three_classes(500, 21)] {
+        for learner in Method::ALL {
+            let mut study = Study::default();
+            study.model.learner = *learner;
+            study.validation.folds = 5;
+            let found = cross_validate(&world.counted, &world.sample, &study, || {}).expect("folds");
+            let (ours, base) = (&found.figures, &found.baseline);
+            assert!(ours.roc_area.low > Some(0.75), "{learner:?} {:?}", ours.roc_area);
+            assert!(ours.log_loss.high < base.log_loss.value, "{learner:?} {:?}", ours.log_loss);
+            let sums = found.held_out[0].iter().flatten().map(|held| held.verdict.probabilities());
+            assert!(sums.into_iter().all(|p| (p.iter().sum::<f64>() - 1.0).abs() < 1e-12));
+        }
+    }
 }
 
 #[test]
@@ -175,10 +347,10 @@ fn class_weights_do_what_repeating_the_rows_does() {
     study.terms.weighting = heddle_core::Weighting::parse("bnc").expect("letters");
     (study.balance.method, study.balance.probabilities) = (Balance::Weights, Speak::Balanced);
     let world = World::of(texts.clone(), labels.clone(), study.clone());
-    let weighted = world.fit().log_odds(&world.counted, &world.rows());
+    let weighted = world.fit().scores(&world.counted, &world.rows());
     study.balance.method = Balance::Up;
     let raised = World::of(texts.clone(), labels.clone(), study.clone());
-    let raised = raised.fit().log_odds(&raised.counted, &raised.rows());
+    let raised = raised.fit().scores(&raised.counted, &raised.rows());
     assert!(weighted.iter().zip(&raised).all(|(a, b)| (a - b).abs() < 1e-4), "up-sampling does the same");
     let alone = labels.len();
     for row in (0..alone).filter(|row| world.sample.labels[*row] == Polarity::Negative) {
@@ -187,7 +359,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
     }
     study.balance.method = Balance::None;
     let world = World::of(texts, labels, study);
-    let repeated = world.fit().log_odds(&world.counted, &world.rows());
+    let repeated = world.fit().scores(&world.counted, &world.rows());
     for (a, b) in weighted.iter().zip(&repeated[..alone]) {
         assert!((a - b).abs() < 1e-4, "{a} {b}");
     }
@@ -214,7 +386,7 @@ fn corrected_probabilities_speak_of_the_natural_mix() {
         let mut study = fixed(0.01);
         (study.balance.method, study.balance.probabilities) = (method, probabilities);
         let world = World::of(texts.clone(), labels.clone(), study);
-        let odds = world.fit().log_odds(&world.counted, &world.rows());
+        let odds = world.fit().scores(&world.counted, &world.rows());
         odds.iter().map(|odds| heddle_core::sigmoid(*odds)).sum::<f64>() / odds.len() as f64
     };
     for method in [Balance::Weights, Balance::Down, Balance::Up, Balance::None] {
@@ -225,12 +397,22 @@ fn corrected_probabilities_speak_of_the_natural_mix() {
 }
 
 #[test]
-fn neutral_reviews_are_not_learnt_from_in_silence() {
-    let (texts, mut labels) = common::reviews(60, 3);
-    labels[7] = Polarity::Neutral;
-    let world = World::of(texts, labels, fixed(0.01));
-    let error = fit(&world.counted, &world.sample, &world.rows(), &world.study).expect_err("three classes");
-    assert_eq!(error, FitError::Neutral { count: 1 });
+fn a_third_class_lies_between_the_two() {
+    let world = three_classes(300, 3);
+    let fitted = world.fit();
+    assert!(fitted.half > 0.0 && fitted.mix[Polarity::Neutral.index()] == 60);
+    // The mean probability of each class over the training reviews is about its share.
+    let verdicts = fitted.verdicts(&world.counted, &world.rows());
+    for class in Polarity::ALL {
+        let mean = verdicts.iter().map(|verdict| verdict.probability(class)).sum::<f64>() / 300.0;
+        let share = fitted.mix[class.index()] as f64 / 300.0;
+        assert!((mean - share).abs() < 0.04, "{class:?}: {mean} of {share}");
+    }
+    // The called class is the most probable one.
+    for verdict in &verdicts {
+        let best = Polarity::ALL.map(|class| verdict.probability(class)).into_iter().fold(0.0, f64::max);
+        assert!(verdict.probability(verdict.called) >= best - 1e-12, "{verdict:?}");
+    }
 }
 
 #[test]
@@ -256,7 +438,7 @@ fn an_open_strength_is_chosen_from_a_path() {
     let world = World::new(400, 7, study);
     let fitted = world.fit();
     let choice = fitted.choice.as_ref().expect("the strength was open");
-    assert_eq!(fitted.strength, choice.strength);
+    assert_eq!(fitted.strength, Some(choice.strength));
     let best = choice.trials.iter().min_by(|a, b| a.loss.total_cmp(&b.loss)).expect("there are trials");
     assert_eq!(best.behind, 0.0);
     let chosen = choice.trials.iter().find(|trial| trial.strength == choice.strength).expect("it was tried");
@@ -269,10 +451,10 @@ fn labels_without_meaning_get_a_strong_penalty() {
     let mut study = fixed(1.0);
     study.model.strength = Strength::Auto;
     let mut world = World::new(400, 7, study);
-    let meant = world.fit().strength;
+    let meant = world.fit().strength.expect("a penalty");
     let mut draw = heddle_core::Draw::new(5);
     world.sample.labels = (0..400).map(|_| Polarity::POLES[draw.below(2)]).collect();
-    let meaningless = world.fit().strength;
+    let meaningless = world.fit().strength.expect("a penalty");
     assert!(meaningless >= 10.0 * meant, "{meaningless} {meant}");
 }
 
@@ -285,7 +467,7 @@ fn one_class_alone_teaches_nothing() {
         .filter(|row| world.sample.labels[*row as usize] == Polarity::Positive)
         .collect();
     let error = fit(&world.counted, &world.sample, &positive, &world.study).expect_err("one class");
-    assert_eq!(error, FitError::OneClass { mix: [0, positive.len()] });
+    assert_eq!(error, FitError::OneClass { mix: [0, positive.len(), 0] });
 }
 
 #[test]
@@ -305,17 +487,18 @@ fn cross_validation_holds_each_row_out_and_forgets_it() {
     assert_eq!(found.folds.len(), 10);
     assert_eq!(found.figures.accuracy.n, 300);
     // Each prediction is that of a fit without the row's fold, whatever the row's own label is.
-    let fold = found.held_out[17].fold;
+    let held: Vec<_> = found.held_out[0].iter().map(|held| held.expect("every row is held out")).collect();
+    let fold = held[17].fold;
     let training: Vec<u32> =
-        world.rows().into_iter().filter(|row| found.held_out[*row as usize].fold != fold).collect();
+        world.rows().into_iter().filter(|row| held[*row as usize].fold != fold).collect();
     let mut flipped = world.sample.labels.clone();
-    for (row, held) in found.held_out.iter().enumerate().filter(|(_, held)| held.fold == fold) {
-        assert_eq!(held.fold, fold);
+    for row in (0..held.len()).filter(|row| held[*row].fold == fold) {
         flipped[row] = Polarity::POLES[1 - flipped[row].index()];
     }
-    let sample = Sample { labels: flipped, groups: world.sample.groups.clone() };
+    let sample = Sample::new(flipped, world.sample.groups.clone());
     let apart = fit(&world.counted, &sample, &training, &world.study).expect("two classes");
-    assert_eq!(apart.log_odds(&world.counted, &[17])[0].to_bits(), found.held_out[17].log_odds.to_bits());
+    let own = apart.verdicts(&world.counted, &[17])[0];
+    assert_eq!(own.log_odds.to_bits(), held[17].verdict.log_odds.to_bits());
 }
 
 #[test]
@@ -327,7 +510,11 @@ fn threads_do_not_change_a_bit_of_cross_validation() {
         pool.install(|| {
             let world = World::new(200, 10, study.clone());
             let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
-            found.held_out.iter().map(|held| held.log_odds.to_bits()).collect::<Vec<u64>>()
+            found.held_out[0]
+                .iter()
+                .flatten()
+                .map(|held| held.verdict.log_odds.to_bits())
+                .collect::<Vec<u64>>()
         })
     };
     assert_eq!(with(1), with(4));

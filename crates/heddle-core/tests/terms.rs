@@ -173,9 +173,9 @@ proptest! {
         let model = heddle_core::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
         let mut reader = model.reader();
         let held: Vec<u32> = world.rows().into_iter().filter(|row| !training.contains(row)).collect();
-        for (&row, log_odds) in held.iter().zip(together.log_odds(&world.counted, &held)) {
+        for (&row, log_odds) in held.iter().zip(together.scores(&world.counted, &held)) {
             let score = reader.score(&world.texts[row as usize]);
-            prop_assert_eq!(score.log_odds.to_bits(), log_odds.to_bits());
+            prop_assert_eq!(score.sum.to_bits(), log_odds.to_bits());
         }
     }
 }

@@ -26,8 +26,9 @@ pub struct Entry {
     pub changed: serde_json::Map<String, serde_json::Value>,
     /// The model, where one was tried or made.
     pub model: Option<String>,
-    /// Reviews of each class that the figures rest on, negative first.
-    pub mix: [usize; 2],
+    /// Reviews of each class that the figures rest on: negative, positive, and neutral where there
+    /// are any.
+    pub mix: Vec<usize>,
     /// The figures, by name.
     pub figures: BTreeMap<String, Figure>,
     /// How long it took, in seconds.

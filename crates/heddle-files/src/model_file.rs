@@ -1,25 +1,25 @@
 //! Model files.
 //!
-//! Format 2, all numbers little-endian; `docs/model-file.md` describes it for readers in
+//! Format 3, all numbers little-endian; `docs/model-file.md` describes it for readers in
 //! other languages.
 //!
 //! ```text
 //! 8 bytes   "HEDDLE\r\n"
-//! u32       format, 2
+//! u32       format, 3
 //! u64       length of the card
 //! card      JSON: program version, settings, rule, classes, counts, figures
-//! f64       base
+//! f64       base; f64 half the width of the neutral zone
 //! u32       number of words; u32 length of their text; u32 end of each; the text (UTF-8)
 //! u32       number of terms; then, each as one array over all terms:
 //!           u32 parent (or 2^32 - 1), u32 last token (2 x word + 1 if negated),
-//!           u32 negative reviews, u32 positive reviews,
+//!           u32 negative reviews, u32 positive reviews, u32 neutral reviews,
 //!           u8 flags (1 used, 2 a name), f64 weight
 //! u64       XXH3-64 of everything before it
 //! ```
 
 use std::fs;
 
-use heddle_core::{Card, Model, Parts, Polarity, Study, Term, Value, Words};
+use heddle_core::{Calibration, Card, Model, Parts, Study, Term, Value, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -27,7 +27,7 @@ use crate::error::FileError;
 use crate::place;
 
 const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
-const FORMAT: u32 = 2;
+const FORMAT: u32 = 3;
 const USED: u8 = 1;
 const NAME: u8 = 2;
 const NO_PARENT: u32 = u32::MAX;
@@ -50,7 +50,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
         heddle: env!("CARGO_PKG_VERSION").into(),
         settings: settings.into_iter().map(|(path, value)| (path, serde_json::json!(value))).collect(),
         rule: parts.study.polarity.to_string(),
-        classes: Polarity::POLES.map(|class| class.name().to_string()).to_vec(),
+        classes: model.classes().list().iter().map(|class| class.name().to_string()).collect(),
         card: parts.card,
     };
     let card = serde_json::to_vec(&card).expect("a card holds only strings, numbers and lists");
@@ -60,11 +60,12 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend((card.len() as u64).to_le_bytes());
     bytes.extend(card);
     bytes.extend(parts.base.to_le_bytes());
+    bytes.extend(parts.half.to_le_bytes());
     put_words(&parts.words, &mut bytes);
     bytes.extend((parts.paths.len() as u32).to_le_bytes());
     parts.paths.iter().for_each(|(parent, _)| bytes.extend(parent.unwrap_or(NO_PARENT).to_le_bytes()));
     parts.paths.iter().for_each(|(_, token)| bytes.extend(token.to_le_bytes()));
-    for class in [0, 1] {
+    for class in 0..3 {
         parts.terms.iter().for_each(|term| bytes.extend(term.counts[class].to_le_bytes()));
     }
     let flags = |term: &Term| u8::from(term.kept) * USED + u8::from(term.name) * NAME;
@@ -190,11 +191,11 @@ impl<'a> Source<'a> {
 
     /// The parts after the card; nothing is taken on trust.
     fn parts(&mut self, study: Study, card: Card) -> Option<Parts> {
-        let base = f64::from_le_bytes(self.array()?);
+        let (base, half) = (f64::from_le_bytes(self.array()?), f64::from_le_bytes(self.array()?));
         let words = self.words()?;
         let count = self.u32()? as usize;
         let (parents, tokens) = (self.u32s(count)?, self.u32s(count)?);
-        let (negative, positive) = (self.u32s(count)?, self.u32s(count)?);
+        let counts = [self.u32s(count)?, self.u32s(count)?, self.u32s(count)?];
         let flags = self.take(count)?;
         let weights = self.take(count.checked_mul(8)?)?;
         let hashed = study.terms.hashed;
@@ -203,14 +204,19 @@ impl<'a> Source<'a> {
                 if hashed > 0 { *token >> hashed == 0 } else { ((token >> 1) as usize) < words.len() };
             known && (*parent == NO_PARENT || hashed == 0 && (*parent as usize) < term)
         };
-        if !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
+        let curve = match &card.calibration {
+            Calibration::Isotonic { curve, .. } => curve.is_sound(),
+            Calibration::None | Calibration::Scale { .. } => true,
+        };
+        let numbers = base.is_finite() && half >= 0.0 && half.is_finite() && card.cuts.is_sound() && curve;
+        if !numbers || !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
             return None;
         }
         let parent = |parent: u32| Some(parent).filter(|parent| *parent != NO_PARENT);
         let weight = |eight: &[u8]| eight.try_into().map(f64::from_le_bytes).ok();
         let weights: Vec<f64> = weights.chunks_exact(8).map(weight).collect::<Option<_>>()?;
         let term = |at: usize| Term {
-            counts: [negative[at], positive[at]],
+            counts: [0, 1, 2].map(|class: usize| counts[class][at]),
             document_factor: 0.0,
             weight: weights[at],
             kept: flags[at] & USED != 0,
@@ -222,6 +228,7 @@ impl<'a> Source<'a> {
             paths: parents.into_iter().map(parent).zip(tokens).collect(),
             terms: (0..count).map(term).collect(),
             base,
+            half,
             card,
         })
     }

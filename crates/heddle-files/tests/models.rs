@@ -1,6 +1,8 @@
 //! Model files: whole, damaged, and from the future.
 
-use heddle_core::{Corpus, Counted, Model, Polarity, Sample, Strength, Study, fit, text_key};
+use heddle_core::{
+    Calibrate, Corpus, Counted, Method, Model, Polarity, Sample, Strength, Study, fit, text_key,
+};
 use heddle_files::{from_bytes, to_bytes};
 
 const TEXTS: [&str; 6] = [
@@ -19,12 +21,50 @@ fn model() -> Model {
     study.reviews.text = vec!["headline".into(), "text, \"raw\"".into()];
     let corpus = Corpus::read(&TEXTS[..], &study);
     let counted = Counted::new(&corpus, &study.terms);
-    let sample = Sample {
-        labels: vec![Positive, Negative, Negative, Positive, Negative, Positive],
-        groups: TEXTS.map(text_key).to_vec(),
-    };
+    let labels = vec![Positive, Negative, Negative, Positive, Negative, Positive];
+    let sample = Sample::new(labels, TEXTS.map(text_key).to_vec());
     let learnt = fit(&counted, &sample, &[0, 1, 2, 3, 4, 5], &study).expect("two classes");
     Model::new(&corpus, &counted, &learnt, &study, None)
+}
+
+/// A model of many reviews, with or without a third class.
+fn larger(study: &Study, classes: &[Polarity]) -> Model {
+    let texts: Vec<String> =
+        (0..120).map(|row| format!("{} {}", TEXTS[row % 6], TEXTS[row * 5 % 4])).collect();
+    let of = |row: usize| match row % 7 {
+        0 => classes[row % classes.len()], // some disagree
+        _ => {
+            if (row % 6).is_multiple_of(2) {
+                Polarity::Positive
+            } else {
+                Polarity::Negative
+            }
+        }
+    };
+    let sample = Sample::new((0..120).map(of).collect(), (0..120).collect());
+    let corpus = Corpus::read(&texts[..], study);
+    let counted = Counted::new(&corpus, &study.terms);
+    let rows: Vec<u32> = (0..120).collect();
+    let learnt = fit(&counted, &sample, &rows, study).expect("every class");
+    Model::new(&corpus, &counted, &learnt, study, None)
+}
+
+#[test]
+fn calibration_cuts_and_a_third_class_are_kept() {
+    let mut curved = Study::default();
+    (curved.model.calibration, curved.decision.unsure) = (Calibrate::Isotonic, Some(0.9));
+    let mut scaled = Study::default();
+    (scaled.model.learner, scaled.decision.recall_negative) = (Method::Svm, Some(0.8));
+    for (study, classes) in
+        [(&curved, &Polarity::POLES[..]), (&scaled, &Polarity::POLES), (&Study::default(), &Polarity::ALL)]
+    {
+        let model = larger(study, classes);
+        let again = from_bytes(&to_bytes(&model)).expect("a whole model");
+        assert_eq!(model.classes().list(), classes);
+        for text in TEXTS.iter().chain(&["", "not cold"]) {
+            assert_eq!(model.reader().score(text), again.reader().score(text), "{text}");
+        }
+    }
 }
 
 #[test]
@@ -36,7 +76,7 @@ fn a_model_read_back_scores_bit_for_bit_the_same() {
     assert_eq!((again.study(), again.card()), (model.study(), model.card()));
     for text in TEXTS.iter().chain(&["", "something else", "not cold"]) {
         let (own, read) = (model.reader().score(text), again.reader().score(text));
-        assert_eq!(own.log_odds.to_bits(), read.log_odds.to_bits(), "{text}");
+        assert_eq!(own.sum.to_bits(), read.sum.to_bits(), "{text}");
     }
     for term in 0..model.len() as u32 {
         assert_eq!((model.spell(term), model.term(term)), (again.spell(term), again.term(term)));
@@ -68,7 +108,7 @@ fn any_cut_is_noticed() {
 fn a_file_that_is_no_model_or_newer_is_told_apart() {
     assert!(from_bytes(b"review,stars\n").expect_err("no model").contains("no Heddle model"));
     let mut newer = to_bytes(&model());
-    for (format, way_out) in [(3, "newer Heddle"), (1, "train it again")] {
+    for (format, way_out) in [(4, "newer Heddle"), (2, "train it again")] {
         newer[8] = format;
         assert!(from_bytes(&newer).map(|_| ()).expect_err("another format").contains(way_out));
     }

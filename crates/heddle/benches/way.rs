@@ -12,7 +12,7 @@ use std::sync::LazyLock;
 use divan::Bencher;
 use divan::counter::BytesCount;
 use heddle_core::{
-    Corpus, Counted, Fingerprint, Form, Kin, Logistic, Model, Polarity, Problem, Reading, Sample, Selection,
+    Classes, Corpus, Counted, Fingerprint, Form, Kin, Model, Polarity, Problem, Reading, Sample, Selection,
     Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, text_key,
 };
 use heddle_files::{Input, Keep, Record, Table};
@@ -59,7 +59,7 @@ static DEMO: LazyLock<Demo> = LazyLock::new(|| {
         _ => None,
     };
     let (texts, labels): (Vec<String>, Vec<Polarity>) = (0..table.len()).filter_map(labelled).unzip();
-    let sample = Sample { labels, groups: texts.iter().map(|text| text_key(text)).collect() };
+    let sample = Sample::new(labels, texts.iter().map(|text| text_key(text)).collect());
     let corpus = Corpus::read(&texts[..], &study);
     let counted = Counted::new(&corpus, &study.terms);
     let bytes = texts.iter().map(String::len).sum();
@@ -194,9 +194,15 @@ fn train(bencher: Bencher) {
     let features =
         Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0);
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let problem =
-            Problem { features: &features, labels: &demo.sample.labels, rows: &rows, costs: [1.0; 2] };
-        let end = Logistic::new(problem, 7).solve(STRENGTH, Stopping { tolerance: 1e-3, rounds: 1000 });
+        let problem = Problem {
+            features: &features,
+            labels: &demo.sample.labels,
+            rows: &rows,
+            costs: [1.0; 3],
+            classes: Classes::Two,
+        };
+        let end =
+            demo.study.model.begin(problem, 7).solve(STRENGTH, Stopping { tolerance: 1e-3, rounds: 1000 });
         assert_eq!(end.stop, Stop::Converged);
     });
 }
@@ -229,11 +235,11 @@ fn score_one_thread(bencher: Bencher) {
     let fitted =
         fit(&demo.counted, &demo.sample, &demo.rows(), &demo.study).expect("the demo can be learnt from");
     let model = Model::new(&demo.corpus, &demo.counted, &fitted, &demo.study, None);
-    let expected = fitted.log_odds(&demo.counted, &demo.rows());
+    let expected = fitted.scores(&demo.counted, &demo.rows());
     let mut reader = model.reader();
     bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
         for (text, expected) in demo.texts.iter().zip(&expected) {
-            assert_eq!(reader.score(black_box(text)).log_odds, *expected);
+            assert_eq!(reader.score(black_box(text)).sum, *expected);
         }
     });
 }

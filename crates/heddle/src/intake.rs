@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use anyhow::bail;
-use heddle_core::{Fingerprint, Kin, Passage, Polarity, Sample, Study, Texts, value_key};
+use heddle_core::{Day, Fingerprint, Kin, Passage, Polarity, Sample, Study, Texts, read_date, value_key};
 use heddle_files::{About, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
@@ -73,7 +73,8 @@ impl Intake {
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
         needed.push(columns.rated());
-        needed.extend(columns.together.iter().chain(&columns.id).map(String::as_str));
+        let beside = columns.together.iter().chain(&columns.id).chain(&columns.beside);
+        needed.extend(beside.chain(&columns.date).map(String::as_str));
         needed.sort_unstable();
         needed.dedup();
         let keep = match kept {
@@ -117,11 +118,12 @@ impl Intake {
             Purpose::Look => (0..rows.len() as u64).collect(),
             _ => kin_of(&table, &rows, &text, &together, study.validation.alike),
         };
-        let sample = Sample { labels, groups };
+        let days = days_of(&table, &rows, study)?;
+        let sample = Sample { labels, groups, days };
         Ok(Self { table, rows, sample, middle, account, natural, input, text })
     }
 
-    /// Both classes must be there to learn anything, and no third.
+    /// Both poles must be there to learn anything.
     pub fn check_classes(&self) -> anyhow::Result<()> {
         check_classes(&self.account)
     }
@@ -153,24 +155,18 @@ impl Texts for Intake {
     }
 }
 
-/// Both poles must be there to learn anything, and no third class.
+/// Both poles must be there to learn anything.
 pub fn check_classes(account: &Account) -> anyhow::Result<()> {
     let Account { negative, positive, neutral, .. } = *account;
-    if neutral > 0 {
-        bail!(
-            "{} are neutral: a model tells negative from positive; leave them out with \
-             --set polarity.middle=drop --set polarity.neutral=\"\"",
-            count(neutral, "review")
-        );
-    }
     check_some(account)?;
     if negative > 0 && positive > 0 {
         return Ok(());
     }
+    let and_neutral = if neutral > 0 { " or neutral" } else { "" };
     let (there, missing) = if negative > 0 { ("negative", "positive") } else { ("positive", "negative") };
     bail!(
-        "all {} reviews are {there}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
-        negative + positive
+        "all {} reviews are {there}{and_neutral}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
+        account.labelled()
     );
 }
 
@@ -240,6 +236,14 @@ fn kin_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], ali
     }
     let Ok(groups) = kin.groups(alike);
     groups.keys
+}
+
+/// By review: its day, where there is one that can be read.
+fn days_of(table: &Table, rows: &[usize], study: &Study) -> anyhow::Result<Vec<Option<Day>>> {
+    let Some(name) = &study.reviews.date else { return Ok(Vec::new()) };
+    let column = table.column(name)?;
+    let day = |row: &usize| read_date(table.cell(*row, column), study.reviews.dates).map(|dated| dated.day);
+    Ok(rows.iter().map(day).collect())
 }
 
 /// The text of a row: its text columns, those that are blank left out.

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use heddle_core::{Figure, Figures, KEYS, Key, Study, Value};
+use heddle_core::{Figure, Figures, KEYS, Key, Mix, Study, Value};
 use heddle_files::{Entry, Input, digest_of, note};
 
 use crate::desk::Desk;
@@ -18,8 +18,8 @@ pub struct Noted<'a> {
     pub input: &'a Input,
     /// The model, where there is one.
     pub model: Option<&'a str>,
-    /// Reviews of each class, negative first.
-    pub mix: [usize; 2],
+    /// Reviews of each class, in the order of [`heddle_core::Polarity::index`].
+    pub mix: Mix,
     /// The figures.
     pub figures: &'a Figures,
 }
@@ -59,7 +59,7 @@ impl Desk {
             settings: fingerprint(&serde_json::to_vec(&settings)?),
             changed: changed.map(|key| (key.path.to_string(), value(key))).collect(),
             model: noted.model.map(digest_of).transpose()?,
-            mix: noted.mix,
+            mix: noted.mix.into_iter().take(heddle_core::Classes::of(noted.mix).list().len()).collect(),
             figures: by_name(noted.figures),
             seconds: self.seconds(),
         })

@@ -488,7 +488,7 @@ fn parts_that_would_be_empty_or_one_are_told() {
 }
 
 #[test]
-fn three_classes_are_labelled_and_not_learnt() {
+fn a_model_of_two_classes_is_not_tried_on_three() {
     let mut text = String::from("review,stars\n");
     (0..90).for_each(|row| text.push_str(&format!("a warm cabin {row},{}\n", 1 + row % 5)));
     let folder = Folder::new().file("r.csv", text);
@@ -497,8 +497,13 @@ fn three_classes_are_labelled_and_not_learnt() {
         .json(&[&["split", "r.csv", "--training", "t.csv", "--holdout", "h.csv"][..], &neutral].concat());
     assert_eq!(found["account"]["neutral"], 18);
     assert!(found["holdout"]["mix"]["neutral"].as_u64().is_some_and(|rows| rows > 0));
-    let told = folder.fails(&[&["train", "r.csv", "--out", "m.heddle"][..], &neutral].concat());
+    folder.done(&["train", "r.csv", "--out", "m.heddle"]);
+    let told = folder.fails(&[&["assess", "m.heddle", "r.csv"][..], &neutral].concat());
     holds(&told, &["18 reviews are neutral", "--set polarity.middle=drop"]);
+    let idle = folder.fails(
+        &[&["train", "r.csv", "--out", "n.heddle", "--set", "decision.unsure=90%"][..], &neutral].concat(),
+    );
+    holds(&idle, &["[decision]", "polarity.middle=drop"]);
 }
 
 #[test]

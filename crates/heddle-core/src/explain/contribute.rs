@@ -8,7 +8,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
-use crate::measure::odds::probabilities;
+use crate::measure::verdict::Verdict;
 use crate::model::{Reader, Score};
 use crate::polarity::Polarity;
 use crate::text::passage::Passage;
@@ -21,10 +21,12 @@ pub struct Explanation {
     pub base: f64,
     /// base + the sum of the contributions.
     pub log_odds: f64,
-    /// The class that the log-odds speak for.
+    /// What the model says for it.
+    pub verdict: Verdict,
+    /// The class it is called.
     pub polarity: Polarity,
-    /// The probability of each class, in the order of [`Polarity::POLES`].
-    pub probabilities: [f64; 2],
+    /// The probability of each class, in the order of every table.
+    pub probabilities: Vec<f64>,
     /// The terms, the strongest contribution first.
     pub terms: Vec<TermPart>,
     /// The tokens, in reading order.
@@ -91,6 +93,7 @@ pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
 /// Scores the text of a row and accounts for the score.
 pub fn explain_passage(reader: &mut Reader<'_>, passage: &Passage) -> (Score, Explanation) {
     let score = reader.score_passage(passage);
+    let classes = reader.model().classes();
     let text = passage.text();
     let places = places(reader);
     let terms = terms(reader, &places);
@@ -98,9 +101,10 @@ pub fn explain_passage(reader: &mut Reader<'_>, passage: &Passage) -> (Score, Ex
     let clauses = clauses(reader, text, &tokens);
     let explanation = Explanation {
         base: reader.model().base(),
-        log_odds: score.log_odds,
+        log_odds: score.sum,
+        verdict: score.verdict,
         polarity: score.polarity(),
-        probabilities: probabilities(score.log_odds),
+        probabilities: classes.list().iter().map(|class| score.probability(*class)).collect(),
         terms,
         tokens,
         clauses,

@@ -1,24 +1,32 @@
-//! What the learner minimises.
+//! What a learner minimises.
 //!
-//! For rows x with labels y = -1 or +1 and costs c, C their sum, the objective is
+//! Classes are ordered, from negative to positive, and a model places each review on one axis
+//! between them. Every border between two neighbouring classes asks one question of every
+//! review: does it lie above? So each row gives one *example* for each border, with label
+//! y = +1 (above) or -1; all borders share the weights w, and each has its own base b (Li and
+//! Lin (2007), "Ordinal regression by extended binary classification", NIPS 19,
+//! <https://proceedings.neurips.cc/paper/2006/hash/019f8b946a256d9357eadc5ace2c8678-Abstract.html>).
+//! With two classes there is one border, and nothing is left of this but the plain problem.
+//!
+//! For examples x with costs c, C their sum, and a loss l, the objective is
 //!
 //! ```text
-//! P(w, b) = 1/C sum c ln(1 + exp(-y (w.x + b))) + lambda/2 (|w|^2 + b^2)
+//! P(w, b) = 1/C sum c l(y (w.x + b)) + lambda (share |w|_1 + (1 - share)/2 |w|^2 + 1/2 |b|^2)
 //! ```
 //!
-//! the mean logistic loss plus a ridge penalty; the base b is the weight of a column that is
-//! 1 in every row, and is penalised like any other. The dual, over one a in (0, 1) per row,
-//! is
+//! the mean loss plus a penalty: ridge at share 0, lasso at share 1, elastic between. Each
+//! base is the weight of a column that is 1 in its examples, under a ridge. The dual, over one
+//! a per example, is for a ridge
 //!
 //! ```text
-//! D(a) = 1/C sum c H(a) - lambda/2 |w(a)|^2     w(a) = 1/(lambda C) sum c a y (x, 1)
+//! D(a) = 1/C sum c l~(a) - lambda/2 |w(a)|^2     w(a) = 1/(lambda C) sum c a y (x, 1)
 //! ```
 //!
-//! with H(a) = -a ln a - (1 - a) ln(1 - a). D never exceeds P, and the two meet at the
-//! optimum: their difference bounds the distance from it.
+//! with l~ the conjugate of the loss. D never exceeds P, and the two meet at the optimum:
+//! their difference bounds the distance from it.
 
-use crate::measure::odds::{loss, sigmoid};
-use crate::polarity::Polarity;
+use super::loss::Loss;
+use crate::polarity::{Classes, Polarity};
 use crate::terms::weigh::Weighted;
 
 /// A learning problem: the rows that teach, their labels, and what a mistake in each class
@@ -31,49 +39,79 @@ pub struct Problem<'a> {
     pub labels: &'a [Polarity],
     /// The rows that teach.
     pub rows: &'a [u32],
-    /// The cost of each class, in the order of [`Polarity::POLES`].
-    pub costs: [f64; 2],
+    /// The cost of each class, in the order of [`Polarity::index`].
+    pub costs: [f64; 3],
+    /// The classes, and so the borders.
+    pub classes: Classes,
+}
+
+/// A row at a border.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Example {
+    pub(crate) row: usize,
+    pub(crate) border: usize,
+    /// y.
+    pub(crate) sign: f64,
+    /// c.
+    pub(crate) cost: f64,
 }
 
 impl Problem<'_> {
-    /// The sign of the label of a row: y.
-    pub(crate) fn sign(&self, row: usize) -> f64 {
-        self.labels[row].sign()
+    /// The number of examples: one for each row and border.
+    pub(crate) fn examples(&self) -> usize {
+        self.rows.len() * self.classes.borders()
     }
 
-    /// The cost of a row: c.
-    pub(crate) fn cost(&self, row: usize) -> f64 {
-        self.costs[self.labels[row].index()]
+    /// An example; those of one row stand side by side.
+    pub(crate) fn example(&self, at: usize) -> Example {
+        let (at, border) = match self.classes {
+            Classes::Two => (at, 0),
+            Classes::Three => (at / 2, at % 2),
+        };
+        let row = self.rows[at] as usize;
+        let label = self.labels[row];
+        Example { row, border, sign: self.classes.side(border, label), cost: self.costs[label.index()] }
     }
 
-    /// The sum of the costs: C.
+    /// The sum of the costs of all examples: C.
     pub(crate) fn total_cost(&self) -> f64 {
-        self.rows.iter().map(|&row| self.cost(row as usize)).sum()
+        (0..self.examples()).map(|at| self.example(at).cost).sum()
     }
 
-    /// P(w, b) and its gradient (by weight, then by base), by the definition above.
+    /// P(w, b) and the gradient of its smooth part (by weight, then by base), by the definition
+    /// above: the lasso's part of the penalty is in the value and not in the gradient.
     ///
     /// # Panics
     /// If there is not one weight per column.
-    pub fn primal(&self, weights: &[f64], base: f64, lambda: f64) -> (f64, Vec<f64>) {
+    pub fn primal<L: Loss>(
+        &self,
+        loss: L,
+        weights: &[f64],
+        bases: [f64; 2],
+        lambda: f64,
+        share: f64,
+    ) -> (f64, Vec<f64>) {
         let columns = self.features.rows.columns();
         assert_eq!(weights.len(), columns, "{} weights for {columns} columns", weights.len());
+        let bases = &bases[..self.classes.borders()];
         let total = self.total_cost();
-        let mut value = lambda / 2.0 * (weights.iter().map(|w| w * w).sum::<f64>() + base * base);
-        let mut gradient: Vec<f64> = weights.iter().chain([&base]).map(|w| lambda * w).collect();
-        for row in self.rows.iter().map(|&row| row as usize) {
+        let ridge = lambda * (1.0 - share);
+        let squares: f64 = weights.iter().map(|w| w * w).sum();
+        let lasso: f64 = weights.iter().map(|w| w.abs()).sum();
+        let mut value = lambda * share * lasso
+            + ridge / 2.0 * squares
+            + lambda / 2.0 * bases.iter().map(|b| b * b).sum::<f64>();
+        let mut gradient: Vec<f64> =
+            weights.iter().map(|w| ridge * w).chain(bases.iter().map(|b| lambda * b)).collect();
+        for Example { row, border, sign, cost } in (0..self.examples()).map(|at| self.example(at)) {
             let entries = self.features.rows.row(row);
-            let factor = self.features.row_factors[row];
-            let x = |column: u32, value: f32| {
-                f64::from(value) * self.features.document_factors[column as usize] * factor
-            };
+            let x = |column: u32, value: f32| self.features.value(row, column, value);
             let dot: f64 = entries.iter().map(|e| weights[e.column as usize] * x(e.column, e.value)).sum();
-            let (sign, cost) = (self.sign(row), self.cost(row) / total);
-            let margin = sign * (dot + base);
-            value += cost * loss(margin);
-            let pull = -sign * cost * sigmoid(-margin);
+            let margin = sign * (dot + bases[border]);
+            value += cost / total * loss.value(margin);
+            let pull = -sign * cost / total * loss.pull(margin);
             entries.iter().for_each(|e| gradient[e.column as usize] += pull * x(e.column, e.value));
-            gradient[columns] += pull;
+            gradient[columns + border] += pull;
         }
         (value, gradient)
     }

@@ -2,18 +2,10 @@
 
 use rayon::prelude::*;
 
-use super::logistic::{Logistic, Stopping};
-use super::objective::Problem;
+use super::inner::Bench;
+use super::learner::Stopping;
 use crate::measure::interval::mean_and_error;
-use crate::measure::odds::loss;
-use crate::resample::balance::Balancing;
-use crate::resample::folds::{Sample, folds, without};
-use crate::terms::count::Counted;
-use crate::terms::select::Selection;
-use crate::terms::weigh::Weighted;
 
-/// The number of inner folds: an even number keeps two cores busy to the end.
-pub const INNER_FOLDS: usize = 4;
 /// Strengths are powers of the square root of ten: step k is 10^(-k/2).
 const STRONGEST_STEP: i32 = -2;
 const WEAKEST_STEP: i32 = 16;
@@ -29,7 +21,8 @@ const ROUNDS: u32 = 200;
 pub struct Trial {
     /// lambda.
     pub strength: f64,
-    /// Held-out log loss, in nats per review, rows counted by their costs.
+    /// Held-out loss of the learner per review, rows counted by their costs; for logistic
+    /// regression the log loss, in nats.
     pub loss: f64,
     /// Mean difference of loss to the best step, paired by review, and its standard error.
     pub behind: f64,
@@ -46,28 +39,7 @@ pub struct Choice {
     pub trials: Vec<Trial>,
 }
 
-/// A learner on one inner fold.
-struct Bench<'a> {
-    learner: Logistic<'a>,
-    held: &'a [u32],
-    sample: &'a Sample,
-    costs: [f64; 2],
-}
-
-impl Bench<'_> {
-    /// The cost-weighted loss of each held-out row.
-    fn held_out_losses(&mut self, lambda: f64, stopping: Stopping) -> Vec<f64> {
-        self.learner.approach(lambda, stopping);
-        let loss_of = |&row: &u32| {
-            let label = self.sample.labels[row as usize];
-            self.costs[label.index()] * loss(label.sign() * self.learner.log_odds(row as usize))
-        };
-        self.held.iter().map(loss_of).collect()
-    }
-}
-
-/// Searches the strength on inner folds of `rows`, each fold with its own vocabulary and
-/// document factors, and chooses the strongest whose held-out loss is within one standard
+/// Searches the strength on inner folds, and chooses the strongest whose held-out loss is within one standard
 /// error of the best, paired by review (the one-standard-error rule of Breiman et al.
 /// (1984), "Classification and regression trees", section 3.4.3, applied to paired
 /// differences).
@@ -75,45 +47,9 @@ impl Bench<'_> {
 /// The held-out loss falls and then rises along the path: the search goes from its first
 /// step to weaker ones until the loss rises, and to stronger ones if it rose at once. Each
 /// step starts from the weights of the one before.
-pub(crate) fn choose(
-    counted: &Counted,
-    sample: &Sample,
-    rows: &[u32],
-    balance: &Balancing,
-    tolerance: f64,
-    seed: u64,
-) -> Choice {
-    let parts = folds(sample, rows, INNER_FOLDS, seed ^ 0x5eed);
-    let training: Vec<Vec<u32>> = parts.iter().map(|held| without(rows, held)).collect();
-    let poles = |rows: &[u32]| {
-        let [negative, positive, _] = sample.mix(rows);
-        [negative, positive]
-    };
-    // Each inner fold balances its own training rows; held-out rows are judged under the mix
-    // that balancing makes.
-    let seen: Vec<Vec<u32>> = training.iter().map(|own| balance.rows(sample, own, seed)).collect();
-    let judged = balance.judged(poles(rows));
-    let weighted: Vec<Weighted> = training
-        .par_iter()
-        .map(|own| {
-            let selection = Selection::new(counted, &sample.labels, own);
-            let (factors, pivot) = (selection.document_factors, selection.pivot);
-            Weighted::new(&counted.rows, factors, counted.rules.weighting, pivot)
-        })
-        .collect();
-    let mut benches: Vec<Bench> = parts
-        .iter()
-        .zip(&seen)
-        .zip(&weighted)
-        .filter(|((held, seen), _)| !held.is_empty() && !seen.is_empty())
-        .map(|((held, seen), features)| {
-            let costs = balance.costs(poles(rows));
-            let problem = Problem { features, labels: &sample.labels, rows: seen, costs };
-            Bench { learner: Logistic::new(problem, seed), held, sample, costs: judged }
-        })
-        .collect();
-    let first = first_step(rows.len());
-    if benches.iter().map(|bench| bench.held.len()).sum::<usize>() < 2 {
+pub(crate) fn choose(benches: &mut [Bench<'_>], reviews: usize, held_out: usize, tolerance: f64) -> Choice {
+    let first = first_step(reviews);
+    if held_out < 2 {
         // Too few reviews, or all tied together: nothing can be held out.
         return Choice { strength: strength_of(first), trials: Vec::new() };
     }
@@ -121,7 +57,7 @@ pub(crate) fn choose(
     settle(&search(first, |step| {
         let strength = strength_of(step);
         let held: Vec<Vec<f64>> =
-            benches.par_iter_mut().map(|bench| bench.held_out_losses(strength, stopping)).collect();
+            benches.par_iter_mut().map(|bench| bench.losses(strength, stopping)).collect();
         Tried { strength, losses: held.concat() }
     }))
 }

@@ -3,13 +3,15 @@
 use serde::{Deserialize, Serialize};
 
 use super::interval::{Figure, f1, mean_of_shares, normal_quantile, share};
-use crate::polarity::Polarity;
+use crate::polarity::{Classes, Polarity};
 
 /// How many reviews of each class were called what.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Confusion {
-    /// `counts[true class][called class]`, in the order of [`Polarity::POLES`].
-    pub counts: [[usize; 2]; 2],
+    /// The classes, in the order of every table.
+    pub classes: Vec<Polarity>,
+    /// `counts[true class][called class]`, in the order of `classes`.
+    pub counts: Vec<Vec<usize>>,
 }
 
 /// Precision, recall and F1 of one class.
@@ -27,10 +29,17 @@ pub struct ClassFigures {
 
 impl Confusion {
     /// Counts pairs of true and called class.
-    pub fn new(pairs: impl IntoIterator<Item = (Polarity, Polarity)>) -> Self {
-        let mut counts = [[0; 2]; 2];
-        pairs.into_iter().for_each(|(truth, called)| counts[truth.index()][called.index()] += 1);
-        Self { counts }
+    ///
+    /// # Panics
+    /// If a pair has a class that `classes` does not have.
+    pub fn new(classes: Classes, pairs: impl IntoIterator<Item = (Polarity, Polarity)>) -> Self {
+        let list = classes.list();
+        let place = |class: Polarity| {
+            list.iter().position(|other| *other == class).expect("a class of these reviews")
+        };
+        let mut counts = vec![vec![0; list.len()]; list.len()];
+        pairs.into_iter().for_each(|(truth, called)| counts[place(truth)][place(called)] += 1);
+        Self { classes: list.to_vec(), counts }
     }
 
     /// The number of reviews.
@@ -38,53 +47,90 @@ impl Confusion {
         self.counts.iter().flatten().sum()
     }
 
+    /// The reviews of a class.
+    pub fn of(&self, class: Polarity) -> usize {
+        self.place(class).map_or(0, |at| self.counts[at].iter().sum())
+    }
+
+    /// The reviews of a class that were called another.
+    pub fn counted(&self, truth: Polarity, called: Polarity) -> usize {
+        let places = || Some((self.place(truth)?, self.place(called)?));
+        places().map_or(0, |(truth, called)| self.counts[truth][called])
+    }
+
+    fn place(&self, class: Polarity) -> Option<usize> {
+        self.classes.iter().position(|other| *other == class)
+    }
+
     /// The share of reviews called by their true class, with Wilson's interval.
     pub fn accuracy(&self) -> Figure {
-        share(self.counts[0][0] + self.counts[1][1], self.total())
+        share((0..self.counts.len()).map(|class| self.counts[class][class]).sum(), self.total())
     }
 
     /// The figures of one class.
     pub fn class(&self, class: Polarity) -> ClassFigures {
-        let (own, other) = (class.index(), 1 - class.index());
-        let (hit, missed, wrong) = (self.counts[own][own], self.counts[own][other], self.counts[other][own]);
+        let hit = self.counted(class, class);
+        let called: usize = self.classes.iter().map(|truth| self.counted(*truth, class)).sum();
+        let (missed, wrong) = (self.of(class) - hit, called - hit);
         ClassFigures {
             class,
-            precision: share(hit, hit + wrong),
-            recall: share(hit, hit + missed),
+            precision: share(hit, called),
+            recall: share(hit, self.of(class)),
             f1: f1(hit, wrong, missed),
         }
     }
 
-    /// The mean of the two recalls.
+    /// The mean of the recalls of the classes.
     pub fn balanced_accuracy(&self) -> Figure {
-        mean_of_shares(self.class(Polarity::Negative).recall, self.class(Polarity::Positive).recall)
+        let recalls: Vec<Figure> = self.classes.iter().map(|class| self.class(*class).recall).collect();
+        mean_of_shares(&recalls)
     }
 
     /// The correlation of true and called class: Matthews (1975), "Comparison of the
     /// predicted and observed secondary structure of T4 phage lysozyme", DOI
-    /// 10.1016/0005-2795(75)90109-9. Undefined if either is constant.
+    /// 10.1016/0005-2795(75)90109-9; for more classes Gorodkin (2004), DOI
+    /// 10.1016/j.compbiolchem.2004.09.006. Undefined if either is constant.
     ///
-    /// The interval is that of a Pearson correlation by its influence function, Devlin,
-    /// Gnanadesikan and Kettenring (1975), DOI 10.1093/biomet/62.3.531, on Fisher's scale.
+    /// The interval is that of the delta method on Fisher's scale: the variance of the counts as
+    /// a multinomial, carried through the slope of the figure by each count.
     pub fn matthews(&self) -> Figure {
         let n = self.total();
-        let cell = |truth: usize, called: usize| self.counts[truth][called] as f64 / n as f64;
-        let (truth, called) = (cell(1, 0) + cell(1, 1), cell(0, 1) + cell(1, 1));
-        let (truth_sd, called_sd) = ((truth * (1.0 - truth)).sqrt(), (called * (1.0 - called)).sqrt());
-        if n == 0 || truth_sd == 0.0 || called_sd == 0.0 {
+        let shares: Vec<f64> = self.counts.iter().flatten().map(|count| *count as f64 / n as f64).collect();
+        let r = correlation(&shares, self.classes.len());
+        if n == 0 || !r.is_finite() {
             return Figure::undefined(n);
         }
-        let r = ((cell(1, 1) - truth * called) / (truth_sd * called_sd)).clamp(-1.0, 1.0);
-        let influence = |t: usize, c: usize| {
-            let (x, y) = ((t as f64 - truth) / truth_sd, (c as f64 - called) / called_sd);
-            x * y - r / 2.0 * (x * x + y * y)
-        };
-        let variance: f64 =
-            [(0, 0), (0, 1), (1, 0), (1, 1)].iter().map(|&(t, c)| cell(t, c) * influence(t, c).powi(2)).sum();
-        if r.abs() == 1.0 {
-            return Figure::new(r, f64::NAN, f64::NAN, n); // no error was seen: its spread is unknown
+        if r.abs() >= 1.0 - 1e-12 {
+            return Figure::new(r.clamp(-1.0, 1.0), f64::NAN, f64::NAN, n); // no error was seen: its spread is unknown
         }
-        let half = normal_quantile() * (variance / n as f64).sqrt() / (1.0 - r * r);
+        let slope = |cell: usize| {
+            const STEP: f64 = 1e-6;
+            let at = |by: f64| {
+                let mut moved = shares.clone();
+                moved[cell] += by;
+                correlation(&moved, self.classes.len()).atanh()
+            };
+            (at(STEP) - at(-STEP)) / (2.0 * STEP)
+        };
+        let slopes: Vec<f64> = (0..shares.len()).map(slope).collect();
+        let mean: f64 = slopes.iter().zip(&shares).map(|(slope, share)| slope * share).sum();
+        let square: f64 = slopes.iter().zip(&shares).map(|(slope, share)| slope * slope * share).sum();
+        let half = normal_quantile() * ((square - mean * mean).max(0.0) / n as f64).sqrt();
         Figure::new(r, (r.atanh() - half).tanh(), (r.atanh() + half).tanh(), n)
     }
+}
+
+/// The correlation of true and called class, given the share of each cell of a square table.
+fn correlation(cells: &[f64], classes: usize) -> f64 {
+    let all: f64 = cells.iter().sum();
+    let row = |class: usize| cells[class * classes..(class + 1) * classes].iter().sum::<f64>() / all;
+    let column = |class: usize| (0..classes).map(|truth| cells[truth * classes + class]).sum::<f64>() / all;
+    let sum = |part: &dyn Fn(usize) -> f64| (0..classes).map(part).sum::<f64>();
+    let hits = sum(&|class| cells[class * classes + class] / all);
+    let both = sum(&|class| row(class) * column(class));
+    let (truths, calls) = (1.0 - sum(&|class| row(class).powi(2)), 1.0 - sum(&|class| column(class).powi(2)));
+    if truths <= 1e-15 || calls <= 1e-15 {
+        return f64::NAN; // one class only: no correlation
+    }
+    (hits - both) / (truths * calls).sqrt()
 }

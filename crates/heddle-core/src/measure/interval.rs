@@ -32,6 +32,17 @@ impl Figure {
         Self { value: finite(value), low: finite(low), high: finite(high), n }
     }
 
+    /// The mean of figures of the same reviews, end by end; undefined if one of them is.
+    pub(crate) fn mean(figures: impl Iterator<Item = Self>) -> Self {
+        let figures: Vec<Self> = figures.collect();
+        let of = |part: fn(&Self) -> Option<f64>| -> Option<f64> {
+            let parts: Option<Vec<f64>> = figures.iter().map(part).collect();
+            parts.map(|parts| parts.iter().sum::<f64>() / parts.len() as f64)
+        };
+        let n = figures.first().map_or(0, |figure| figure.n);
+        Self { value: of(|one| one.value), low: of(|one| one.low), high: of(|one| one.high), n }
+    }
+
     /// The same figure on another scale; `map` must rise.
     fn mapped(self, map: impl Fn(f64) -> f64) -> Self {
         Self { value: self.value.map(&map), low: self.low.map(&map), high: self.high.map(&map), n: self.n }
@@ -67,16 +78,20 @@ pub(crate) fn f1(tp: usize, fp: usize, fn_: usize) -> Figure {
     share(tp, tp + fp + fn_).mapped(|j| 2.0 * j / (1.0 + j))
 }
 
-/// The mean of two independent shares, with the interval of Zou and Donner (2008),
-/// "Construction of confidence limits about effect measures", DOI 10.1002/sim.3095.
-pub(crate) fn mean_of_shares(a: Figure, b: Figure) -> Figure {
-    let n = a.n + b.n;
-    let parts = |figure: Figure| Some((figure.value?, figure.low?, figure.high?));
-    let (Some(a), Some(b)) = (parts(a), parts(b)) else { return Figure::undefined(n) };
-    let value = (a.0 + b.0) / 2.0;
-    let below = (a.0 - a.1).hypot(b.0 - b.1) / 2.0;
-    let above = (a.2 - a.0).hypot(b.2 - b.0) / 2.0;
-    Figure::new(value, value - below, value + above, n)
+/// The mean of independent shares, with the interval of Zou and Donner (2008), "Construction of
+/// confidence limits about effect measures", DOI 10.1002/sim.3095.
+pub(crate) fn mean_of_shares(shares: &[Figure]) -> Figure {
+    let n = shares.iter().map(|figure| figure.n).sum();
+    let parts = |figure: &Figure| Some((figure.value?, figure.low?, figure.high?));
+    let Some(parts) = shares.iter().map(parts).collect::<Option<Vec<_>>>() else {
+        return Figure::undefined(n);
+    };
+    let count = parts.len() as f64;
+    let length = |part: fn(&(f64, f64, f64)) -> f64| {
+        parts.iter().map(part).map(|side| side * side).sum::<f64>().sqrt() / count
+    };
+    let value = parts.iter().map(|part| part.0).sum::<f64>() / count;
+    Figure::new(value, value - length(|part| part.0 - part.1), value + length(|part| part.2 - part.0), n)
 }
 
 /// A mean with its t interval.

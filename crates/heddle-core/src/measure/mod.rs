@@ -7,3 +7,4 @@ pub(crate) mod odds;
 pub(crate) mod ranking;
 pub(crate) mod restate;
 pub(crate) mod telling;
+pub(crate) mod verdict;

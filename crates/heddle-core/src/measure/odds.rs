@@ -10,13 +10,13 @@ pub fn sigmoid(x: f64) -> f64 {
     }
 }
 
-/// The probability of each class at these log-odds of positive, negative first.
-pub fn probabilities(log_odds: f64) -> [f64; 2] {
-    [sigmoid(-log_odds), sigmoid(log_odds)]
-}
-
 /// ln(1 + exp(-margin)), without overflow: the log loss, in nats, of a review whose
 /// log-odds for its true class are `margin`.
 pub fn loss(margin: f64) -> f64 {
     if margin > 0.0 { (-margin).exp().ln_1p() } else { margin.exp().ln_1p() - margin }
+}
+
+/// ln(p / (1 - p)): the log-odds of a probability.
+pub fn logit(p: f64) -> f64 {
+    (p / (1.0 - p)).ln()
 }

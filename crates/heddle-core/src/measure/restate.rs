@@ -15,13 +15,12 @@ use crate::polarity::Polarity;
 /// values with an emphasis to case-control studies", DOI 10.1002/sim.2677, on the scale of
 /// log-odds. Undefined where a recall is 0 or 1, or cannot be told.
 pub fn precision_at(confusion: &Confusion, class: Polarity, negative: f64) -> Figure {
-    let (own, other) = (class.index(), 1 - class.index());
+    let other = if class == Polarity::Negative { Polarity::Positive } else { Polarity::Negative };
     let share = if class == Polarity::Negative { negative } else { 1.0 - negative };
-    let counts = &confusion.counts;
-    let (n_own, n_other) = (counts[own][0] + counts[own][1], counts[other][0] + counts[other][1]);
+    let (n_own, n_other) = (confusion.of(class), confusion.of(other));
     let total = n_own + n_other;
-    let (recall, false_alarms) =
-        (counts[own][own] as f64 / n_own as f64, counts[other][own] as f64 / n_other as f64);
+    let recall = confusion.counted(class, class) as f64 / n_own as f64;
+    let false_alarms = confusion.counted(other, class) as f64 / n_other as f64;
     let odds = share / (1.0 - share) * recall / false_alarms;
     if !(odds > 0.0 && odds.is_finite()) {
         return Figure::undefined(total);

@@ -1,7 +1,7 @@
 //! Classes of unequal size, in training rows only.
 
 use super::draw::rank;
-use super::folds::Sample;
+use super::folds::{Mix, Sample};
 use crate::choice::choice;
 
 choice! {
@@ -86,20 +86,26 @@ impl Balancing {
         std::array::from_fn(|class| wanted[class] / mix[class].max(1) as f64 * scale)
     }
 
-    /// What is to be added to log-odds that were learnt under balancing, so that they speak
-    /// of the natural mix: the difference of the prior log-odds (King and Zeng (2001),
-    /// "Logistic regression in rare events data", DOI 10.1093/oxfordjournals.pan.a004868,
-    /// section 4.1). Zero where probabilities are to stay as they were learnt.
-    pub fn correction(&self, mix: [usize; 2]) -> f64 {
+    /// What is to be added to the base of each border between classes that were learnt under
+    /// balancing, so that log-odds speak of the natural mix: the difference of the prior
+    /// log-odds (King and Zeng (2001), "Logistic regression in rare events data", DOI
+    /// 10.1093/oxfordjournals.pan.a004868, section 4.1). Zero where probabilities are to stay as
+    /// they were learnt.
+    pub fn correction(&self, mix: Mix) -> [f64; 2] {
         if self.probabilities == Speak::Balanced {
-            return 0.0;
+            return [0.0; 2];
         }
         let wanted = self.wanted(mix);
-        let natural = match self.natural {
-            Some(negative) => ((1.0 - negative) / negative).ln(),
-            None => (mix[1] as f64 / mix[0] as f64).ln(),
-        };
-        natural - (wanted[1] / wanted[0]).ln()
+        let mut natural = mix.map(|count| count as f64);
+        if let Some(negative) = self.natural {
+            // The other classes keep their ratio.
+            let others = natural[1] + natural[2];
+            natural =
+                [negative, (1.0 - negative) * natural[1] / others, (1.0 - negative) * natural[2] / others];
+        }
+        let low = |[negative, positive, neutral]: [f64; 3]| ((positive + neutral) / negative).ln();
+        let high = |[negative, positive, neutral]: [f64; 3]| (positive / (negative + neutral)).ln();
+        [low(natural) - low(wanted), high(natural) - high(wanted)]
     }
 
     /// The rows that a learner sees, ascending; repeated rows stand side by side. Which rows

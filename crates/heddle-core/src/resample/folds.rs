@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::draw::rank;
+use crate::dates::Day;
 use crate::polarity::Polarity;
 
 /// Labelled rows as the resampling sees them.
@@ -12,12 +13,19 @@ pub struct Sample {
     pub labels: Vec<Polarity>,
     /// The group of each row, as [`Kin::groups`](super::kin::Kin::groups) gives it.
     pub groups: Vec<u64>,
+    /// The day of each row, where it is known; empty where no day plays a role.
+    pub days: Vec<Option<Day>>,
 }
 
 /// Rows of each class, in the order of [`Polarity::index`].
 pub type Mix = [usize; 3];
 
 impl Sample {
+    /// Rows without days.
+    pub fn new(labels: Vec<Polarity>, groups: Vec<u64>) -> Self {
+        Self { labels, groups, days: Vec::new() }
+    }
+
     /// The number of rows.
     pub fn len(&self) -> usize {
         self.labels.len()

@@ -178,6 +178,27 @@ impl Key {
         )
     }
 
+    /// A share below 1, or none.
+    pub(super) fn share_or_none(
+        path: &'static str,
+        about: &'static str,
+        place: fn(&mut Study) -> &mut Option<f64>,
+    ) -> Self {
+        Self::new(
+            path,
+            "\"none\" or a share below 100%, such as \"90%\"",
+            about,
+            move |study| (*place(&mut study.clone())).map_or(Value::Text("none".into()), percent),
+            move |study, value| {
+                *place(study) = match value {
+                    Value::Text(text) if text == "none" => None,
+                    other => Some(share(other).filter(|share| *share < 1.0)?),
+                };
+                Some(())
+            },
+        )
+    }
+
     pub(super) fn number(
         path: &'static str,
         expects: &'static str,

@@ -3,10 +3,11 @@
 
 use std::sync::LazyLock;
 
+use super::Study;
 use super::key::{Key, Value, percent, share, text, whole};
 use super::near::nearest;
 use super::text_keys::{negation_keys, term_keys, text_keys};
-use super::{Strength, Study};
+use crate::learn::learner::Strength;
 
 /// Every key, in the order of a study file.
 pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
@@ -20,6 +21,7 @@ pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
         balance_keys(),
         model_keys(),
         validation_keys(),
+        decision_keys(),
     ]
     .into_iter()
     .flatten()
@@ -65,6 +67,11 @@ fn review_keys() -> Vec<Key> {
             "the column of the date",
             |s| &s.reviews.date,
             |s, name| s.reviews.date = name,
+        ),
+        Key::names(
+            "reviews.beside",
+            "columns beside the text, for slices and a baseline without text",
+            |s| &mut s.reviews.beside,
         ),
         Key::choice("reviews.dates", "how 3/4/2025 is read", |s| &mut s.reviews.dates),
     ]
@@ -165,10 +172,45 @@ fn balance_keys() -> Vec<Key> {
 
 fn model_keys() -> Vec<Key> {
     vec![
+        Key::choice("model.learner", "how weights are learnt", |s| &mut s.model.learner),
+        Key::choice("model.penalty", "what keeps weights small", |s| &mut s.model.penalty),
+        Key::new(
+            "model.lasso_share",
+            "a share below 100%, such as \"50%\"",
+            "the lasso's part of an elastic penalty",
+            |study| percent(study.model.lasso_share),
+            |study, value| {
+                study.model.lasso_share = share(value).filter(|share| *share < 1.0)?;
+                Some(())
+            },
+        ),
+        Key::choice("model.hinge", "the loss of a support vector machine", |s| &mut s.model.hinge),
+        Key::choice("model.events", "what naive Bayes counts", |s| &mut s.model.events),
+        Key::number(
+            "model.smoothing",
+            "a number above 0",
+            "naive Bayes: added to every count",
+            |s| s.model.smoothing,
+            |s, number| {
+                s.model.smoothing = Some(number).filter(|number| *number > 0.0 && number.is_finite())?;
+                Some(())
+            },
+        ),
+        Key::number(
+            "model.passes",
+            "a whole number from 1",
+            "online: passes over the reviews",
+            |s| f64::from(s.model.passes),
+            |s, number| {
+                s.model.passes = whole(number, 1.0..=1e4)? as u32;
+                Some(())
+            },
+        ),
+        Key::choice("model.calibration", "how scores become log-odds", |s| &mut s.model.calibration),
         Key::new(
             "model.strength",
             "\"auto\" or a number above 0",
-            "lambda of mean loss + lambda x ridge penalty",
+            "lambda of mean loss + lambda x penalty",
             |study| match study.model.strength {
                 Strength::Auto => Value::Text("auto".into()),
                 Strength::Fixed(lambda) => Value::Number(lambda),
@@ -245,6 +287,17 @@ fn validation_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+        Key::choice("validation.order", "how folds are made", |s| &mut s.validation.order),
+        Key::number(
+            "validation.rounds",
+            "a whole number from 1",
+            "how often all folds are dealt anew",
+            |s| s.validation.rounds as f64,
+            |s, number| {
+                s.validation.rounds = whole(number, 1.0..=1e3)? as usize;
+                Some(())
+            },
+        ),
         Key::number(
             "validation.seed",
             "a whole number from 0",
@@ -254,6 +307,50 @@ fn validation_keys() -> Vec<Key> {
                 s.validation.seed = whole(number, 0.0..=9_007_199_254_740_992.0)? as u64;
                 Some(())
             },
+        ),
+    ]
+}
+
+fn decision_keys() -> Vec<Key> {
+    const COST: &str = "a number above 0";
+    fn cost(number: f64) -> Option<f64> {
+        Some(number).filter(|number| *number > 0.0 && number.is_finite())
+    }
+    vec![
+        Key::number(
+            "decision.cost_missed_negative",
+            COST,
+            "what it costs to call a negative review positive",
+            |s| s.decision.cost_missed_negative,
+            |s, number| {
+                s.decision.cost_missed_negative = cost(number)?;
+                Some(())
+            },
+        ),
+        Key::number(
+            "decision.cost_false_alarm",
+            COST,
+            "what it costs to call a positive review negative",
+            |s| s.decision.cost_false_alarm,
+            |s, number| {
+                s.decision.cost_false_alarm = cost(number)?;
+                Some(())
+            },
+        ),
+        Key::share_or_none(
+            "decision.recall_negative",
+            "the share of negative reviews that is to be found",
+            |s| &mut s.decision.recall_negative,
+        ),
+        Key::share_or_none(
+            "decision.precision_negative",
+            "the share of those called negative that is to be right",
+            |s| &mut s.decision.precision_negative,
+        ),
+        Key::share_or_none(
+            "decision.unsure",
+            "the share of each class that must not be called the other; what is too near is unsure",
+            |s| &mut s.decision.unsure,
         ),
     ]
 }

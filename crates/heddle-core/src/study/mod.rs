@@ -7,12 +7,14 @@ pub(crate) mod near;
 mod text_keys;
 
 use crate::choice::choice;
-use crate::polarity::Rule;
+use crate::learn::decide::Deciding;
+use crate::learn::learner::{Calibrate, Events, Learning, Method};
+use crate::polarity::{Classes, Rule};
 use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
-use crate::terms::rules::TermRules;
+use crate::terms::rules::{Emphasis, TermRules};
 use crate::text::cleaner::Cleaner;
-use crate::text::negate::Negation;
+use crate::text::negate::{Negation, Style};
 use crate::text::recipe::Recipe;
 use crate::text::{lexicon, replace};
 use form::{DateOrder, Form};
@@ -48,6 +50,9 @@ pub struct Columns {
     pub together: Vec<String>,
     /// The column of the date. Default: none.
     pub date: Option<String>,
+    /// Columns that stand beside the text: figures are told for each of their values, and a
+    /// baseline learns from them alone. The model never sees them. Default: none.
+    pub beside: Vec<String>,
     /// How dates such as 3/4/2025 are read. Default: day-first.
     pub dates: DateOrder,
     /// How the files are written. Default: told by looking.
@@ -72,33 +77,22 @@ impl Default for Columns {
             id: None,
             together: Vec::new(),
             date: None,
+            beside: Vec::new(),
             dates: DateOrder::default(),
             form: Form::default(),
         }
     }
 }
 
-/// The strength of the penalty: lambda of mean loss + lambda x penalty.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Strength {
-    /// Chosen by an inner cross-validation on the training rows.
-    Auto,
-    /// This lambda.
-    Fixed(f64),
-}
-
-/// The settings of the learner.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Learning {
-    /// The strength of the ridge penalty. Default: auto.
-    pub strength: Strength,
-    /// The relative duality gap at which the learner stops. Default: 0.001.
-    pub tolerance: f64,
-}
-
-impl Default for Learning {
-    fn default() -> Self {
-        Self { strength: Strength::Auto, tolerance: 1e-3 }
+choice! {
+    /// How folds are made.
+    #[derive(Default)]
+    Order {
+        /// At random, each with nearly the same class mix.
+        #[default]
+        Shuffled = "shuffled",
+        /// By date: every fold is held out against all that came before it.
+        Rolling = "rolling",
     }
 }
 
@@ -118,6 +112,10 @@ pub struct Validating {
     pub alike: f64,
     /// The number of folds. Default: 10.
     pub folds: usize,
+    /// How folds are made. Default: shuffled.
+    pub order: Order,
+    /// How often all folds are dealt anew. Default: 1.
+    pub rounds: usize,
     /// The seed of every draw. Default: 7.
     pub seed: u64,
 }
@@ -131,6 +129,8 @@ impl Default for Validating {
             sides: Sides::default(),
             alike: 0.8,
             folds: 10,
+            order: Order::default(),
+            rounds: 1,
             seed: 7,
         }
     }
@@ -155,6 +155,8 @@ pub struct Study {
     pub model: Learning,
     /// Splits and folds.
     pub validation: Validating,
+    /// From log-odds to verdicts.
+    pub decision: Deciding,
 }
 
 impl Study {
@@ -166,7 +168,43 @@ impl Study {
         self.polarity.check()?;
         replace::pairs(&self.text.replace)?;
         lexicon::check(&self.negation)?;
-        self.terms.check()
+        self.terms.check()?;
+        self.model.check()?;
+        self.check_bayes()?;
+        let classes = if self.polarity.has_neutral() { Classes::Three } else { Classes::Two };
+        if classes == Classes::Three && self.model.calibration == Calibrate::Isotonic {
+            return Err(
+                "model.calibration = \"isotonic\" is about two classes, and polarity.* makes a third: \
+                        set model.calibration=scale"
+                    .into(),
+            );
+        }
+        self.decision.check(classes)
+    }
+
+    /// Naive Bayes takes values for counts: it has its own wishes about them.
+    fn check_bayes(&self) -> Result<(), String> {
+        if self.model.learner != Method::Bayes {
+            return Ok(());
+        }
+        if self.model.events == Events::Presence && self.terms.weighting.to_string() != "bnn" {
+            return Err("model.events = \"presence\" asks only whether a term is there: \
+                        set terms.weighting=bnn"
+                .into());
+        }
+        if self.terms.emphasis != Emphasis::None {
+            return Err("terms.emphasis makes values below zero, which naive Bayes cannot count: \
+                        set terms.emphasis=none"
+                .into());
+        }
+        if self.negation.style == Style::Flip {
+            return Err(
+                "negation.style = \"flip\" makes values below zero, which naive Bayes cannot count: \
+                        set negation.style=mark"
+                    .into(),
+            );
+        }
+        Ok(())
     }
 
     /// The reading of raw text that the study asks for.

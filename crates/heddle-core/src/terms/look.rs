@@ -67,8 +67,8 @@ fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: Mix, name: bool) -> 
 impl Model {
     /// What should make one look twice at a term.
     pub fn doubts(&self, term: u32) -> Vec<Doubt> {
-        let [negative, positive] = self.term(term).counts.map(|count| count as usize);
-        doubts(self.plain_words(term), [negative, positive, 0], self.term(term).name)
+        let counts = self.term(term).counts.map(|count| count as usize);
+        doubts(self.plain_words(term), counts, self.term(term).name)
     }
 }
 

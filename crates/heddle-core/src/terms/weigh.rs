@@ -254,6 +254,11 @@ impl<'a> Weighted<'a> {
         Self { rows, document_factors, row_factors }
     }
 
+    /// The weighted value of an entry of a row.
+    pub fn value(&self, row: usize, column: u32, value: f32) -> f64 {
+        f64::from(value) * self.document_factors[column as usize] * self.row_factors[row]
+    }
+
     /// The squared length of a weighted row.
     pub fn square(&self, row: usize) -> f64 {
         self.row_factors[row].powi(2) * square_sum(self.rows.row(row), &self.document_factors)

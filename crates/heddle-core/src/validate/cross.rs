@@ -3,49 +3,61 @@
 use rayon::prelude::*;
 use serde::Serialize;
 
-use crate::fit::{FitError, fit};
-use crate::learn::logistic::Convergence;
+use super::divide::{Division, ValidateError, divisions};
+use crate::fit::{Fit, fit_path};
+use crate::learn::learner::Convergence;
+use crate::learn::learner::Strength;
 use crate::measure::confusion::Confusion;
-use crate::measure::figures::{Figures, baseline_log_odds};
+use crate::measure::figures::{Figures, baseline};
 use crate::measure::interval::Figure;
 use crate::measure::ranking::roc_area;
+use crate::measure::verdict::Verdict;
 use crate::model::Validated;
-use crate::polarity::Polarity;
-use crate::resample::folds::{Sample, folds, without};
+use crate::polarity::{Classes, Polarity};
+use crate::resample::folds::{Mix, Sample};
 use crate::study::Study;
 use crate::terms::count::Counted;
 
 /// What cross-validation found.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Validation {
-    /// The figures over all out-of-fold predictions.
+    /// The figures over all out-of-fold predictions of a round; of several rounds, their means.
     pub figures: Figures,
     /// The majority baseline, learnt on the same training parts, on the same reviews.
     pub baseline: Figures,
-    /// One entry per fold.
+    /// The figures of each round.
+    pub rounds: Vec<Figures>,
+    /// One entry per fold, round by round.
     pub folds: Vec<Fold>,
-    /// By row: what the model of the fold that held it out said.
+    /// What the model of the fold said that held the row out: by round, then by row. Rolling
+    /// folds never hold out the first rows.
     #[serde(skip)]
-    pub held_out: Vec<HeldOut>,
+    pub held_out: Vec<Vec<Option<HeldOut>>>,
 }
 
 /// One fold.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Fold {
-    /// Training reviews of each class.
-    pub training: [usize; 2],
+    /// The round, from 0.
+    pub round: usize,
+    /// Training reviews of each class, in the order of [`Polarity::index`].
+    pub training: Mix,
     /// Held-out reviews of each class.
-    pub held_out: [usize; 2],
+    pub held_out: Mix,
     /// Terms that the training part keeps.
     pub terms: usize,
-    /// The strength it was trained with.
-    pub strength: f64,
+    /// Of these, the ones that pull at all.
+    pub pulling: usize,
+    /// The strength it was trained with; missing for learners without a penalty.
+    pub strength: Option<f64>,
     /// How far the learner came.
     pub convergence: Convergence,
     /// Accuracy on the held-out reviews.
     pub accuracy: Figure,
     /// ROC area on the held-out reviews.
     pub roc_area: Figure,
+    /// Accuracy on the fold's own training reviews: for information, never a ground to choose by.
+    pub training_accuracy: Figure,
 }
 
 /// An out-of-fold prediction.
@@ -53,35 +65,12 @@ pub struct Fold {
 pub struct HeldOut {
     /// The fold that held the row out, from 0.
     pub fold: usize,
-    /// The log-odds of positive.
-    pub log_odds: f64,
-}
-
-/// Why cross-validation is not possible.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum ValidateError {
-    /// A class has fewer groups of reviews than there are folds.
-    #[error("{count} {} reviews that may be parted cannot fill {folds} folds", class.name())]
-    TooFew {
-        /// The class.
-        class: Polarity,
-        /// Groups of reviews of that class.
-        count: usize,
-        /// Folds asked for.
-        folds: usize,
-    },
-    /// A fold cannot be trained.
-    #[error("fold {fold}: {error}")]
-    Fit {
-        /// The fold, from 1.
-        fold: usize,
-        /// Why.
-        error: FitError,
-    },
+    /// What its model said.
+    pub verdict: Verdict,
 }
 
 /// Holds each fold out in turn and refits everything on the others: vocabulary, document
-/// counts, weights of terms, class weights, strength of the penalty, model.
+/// counts, weights of terms, class weights, strength of the penalty, model, calibration, cuts.
 ///
 /// The text is not read again: a fold's counts are those of its training rows in the one
 /// matrix of all. `done` is called once for each finished fold, from any thread.
@@ -94,78 +83,129 @@ pub fn cross_validate(
     study: &Study,
     done: impl Fn() + Sync,
 ) -> Result<Validation, ValidateError> {
-    let rows: Vec<u32> = (0..sample.len() as u32).collect();
-    let count = study.validation.folds;
-    check_sizes(sample, count)?;
-    let parts = folds(sample, &rows, count, study.validation.seed);
-    let outcomes: Vec<(Fold, Vec<f64>)> = parts
-        .par_iter()
-        .enumerate()
-        .map(|(at, held)| {
-            let outcome = hold_out(counted, sample, study, &without(&rows, held), held);
-            done();
-            outcome.map_err(|error| ValidateError::Fit { fold: at + 1, error })
-        })
-        .collect::<Result<_, _>>()?;
-    let mut held_out = vec![HeldOut { fold: 0, log_odds: 0.0 }; sample.len()];
-    for (at, (held, (_, log_odds))) in parts.iter().zip(&outcomes).enumerate() {
-        for (&row, &log_odds) in held.iter().zip(log_odds) {
-            held_out[row as usize] = HeldOut { fold: at, log_odds };
-        }
-    }
-    let log_odds: Vec<f64> = held_out.iter().map(|held| held.log_odds).collect();
-    let folds: Vec<Fold> = outcomes.into_iter().map(|(fold, _)| fold).collect();
-    // One baseline for all: were it each fold's own, its small differences between folds
-    // would order the reviews, and a constant would get a ROC area other than 1/2.
-    let mean = folds.iter().map(|fold| baseline_log_odds(fold.training)).sum::<f64>() / folds.len() as f64;
-    Ok(Validation {
-        figures: Figures::new(&sample.labels, &log_odds),
-        baseline: Figures::new(&sample.labels, &vec![mean; sample.len()]),
-        folds,
-        held_out,
-    })
+    let strengths = [study.model.strength];
+    let mut found = cross_validate_path(counted, sample, study, &strengths, done)?;
+    Ok(found.pop().expect("a validation for the one strength"))
 }
 
-/// Learns from `training` alone and predicts `held`: the fold and its log-odds.
-fn hold_out(
+/// As [`cross_validate`], once for each strength, best from strong to weak: folds, terms and
+/// matrices are shared, and each strength starts from the weights of the one before.
+///
+/// # Errors
+/// As [`cross_validate`].
+pub fn cross_validate_path(
     counted: &Counted,
     sample: &Sample,
     study: &Study,
-    training: &[u32],
-    held: &[u32],
-) -> Result<(Fold, Vec<f64>), FitError> {
-    let fitted = fit(counted, sample, training, study)?;
-    let log_odds = fitted.log_odds(counted, held);
-    let labels: Vec<Polarity> = held.iter().map(|&row| sample.labels[row as usize]).collect();
-    let calls = log_odds.iter().map(|odds| Polarity::of_log_odds(*odds));
-    let fold = Fold {
-        training: fitted.mix,
-        held_out: [0, 1].map(|class| sample.mix(held)[class]),
-        terms: fitted.selection.len(),
-        strength: fitted.strength,
-        convergence: fitted.convergence,
-        accuracy: Confusion::new(labels.iter().copied().zip(calls)).accuracy(),
-        roc_area: roc_area(&labels, &log_odds),
-    };
-    Ok((fold, log_odds))
+    strengths: &[Strength],
+    done: impl Fn() + Sync,
+) -> Result<Vec<Validation>, ValidateError> {
+    let rows: Vec<u32> = (0..sample.len() as u32).collect();
+    let parts = divisions(sample, &rows, &study.validation)?;
+    let paths = hold_out_all(counted, sample, study, &parts, strengths, done)?;
+    Ok(paths.into_iter().map(|outcomes| Validation::of(sample, &parts, outcomes)).collect())
 }
 
-fn check_sizes(sample: &Sample, folds: usize) -> Result<(), ValidateError> {
-    for class in Polarity::POLES {
-        let own = sample.labels.iter().zip(&sample.groups).filter(|(label, _)| **label == class);
-        let mut groups: Vec<u64> = own.map(|(_, group)| *group).collect();
-        groups.sort_unstable();
-        groups.dedup();
-        if groups.len() < folds {
-            return Err(ValidateError::TooFew { class, count: groups.len(), folds });
+/// What a division gave: the fold, and the verdicts on its held-out rows.
+pub(crate) type Outcome = (Fold, Vec<Verdict>);
+
+/// Learns from the training rows of each division alone and judges the others: by strength, then
+/// by division.
+pub(crate) fn hold_out_all(
+    counted: &Counted,
+    sample: &Sample,
+    study: &Study,
+    parts: &[Division],
+    strengths: &[Strength],
+    done: impl Fn() + Sync,
+) -> Result<Vec<Vec<Outcome>>, ValidateError> {
+    let of_division = |division: &Division| {
+        let fits = fit_path(counted, sample, &division.training, study, strengths)
+            .map_err(|error| ValidateError::Fit { fold: division.fold + 1, error })?;
+        let outcomes = fits.iter().map(|fitted| outcome(counted, sample, division, fitted)).collect();
+        done();
+        Ok(outcomes)
+    };
+    let by_division: Vec<Vec<Outcome>> = parts.par_iter().map(of_division).collect::<Result<_, _>>()?;
+    let mut by_strength: Vec<Vec<Outcome>> = strengths.iter().map(|_| Vec::new()).collect();
+    for outcomes in by_division {
+        for (own, outcome) in by_strength.iter_mut().zip(outcomes) {
+            own.push(outcome);
         }
     }
-    Ok(())
+    Ok(by_strength)
+}
+
+fn outcome(counted: &Counted, sample: &Sample, division: &Division, fitted: &Fit) -> Outcome {
+    let verdicts = fitted.verdicts(counted, &division.held);
+    let classes = Classes::of(
+        [0, 1, 2].map(|class| sample.mix(&division.training)[class] + sample.mix(&division.held)[class]),
+    );
+    let labels =
+        |rows: &[u32]| -> Vec<Polarity> { rows.iter().map(|&row| sample.labels[row as usize]).collect() };
+    let accuracy = |rows: &[u32], verdicts: &[Verdict]| {
+        let called = verdicts.iter().map(|verdict| verdict.called);
+        Confusion::new(classes, labels(rows).into_iter().zip(called)).accuracy()
+    };
+    let log_odds: Vec<f64> = verdicts.iter().map(|verdict| verdict.log_odds).collect();
+    let fold = Fold {
+        round: division.round,
+        training: fitted.mix,
+        held_out: sample.mix(&division.held),
+        terms: fitted.selection.len(),
+        pulling: fitted.pulling(),
+        strength: fitted.strength,
+        convergence: fitted.convergence,
+        accuracy: accuracy(&division.held, &verdicts),
+        roc_area: roc_area(&labels(&division.held), &log_odds),
+        training_accuracy: accuracy(&division.training, &fitted.verdicts(counted, &division.training)),
+    };
+    (fold, verdicts)
 }
 
 impl Validation {
+    /// Puts the outcomes of all divisions together.
+    pub(crate) fn of(sample: &Sample, parts: &[Division], outcomes: Vec<Outcome>) -> Self {
+        let rounds = parts.iter().map(|division| division.round + 1).max().unwrap_or(0);
+        let mut held_out = vec![vec![None; sample.len()]; rounds];
+        for (division, (_, verdicts)) in parts.iter().zip(&outcomes) {
+            for (&row, &verdict) in division.held.iter().zip(verdicts) {
+                held_out[division.round][row as usize] = Some(HeldOut { fold: division.fold, verdict });
+            }
+        }
+        let folds: Vec<Fold> = outcomes.into_iter().map(|(fold, _)| fold).collect();
+        let of_round = |held: &Vec<Option<HeldOut>>| {
+            let (labels, verdicts) = judged(sample, held);
+            Figures::new(&labels, &verdicts)
+        };
+        let rounds: Vec<Figures> = held_out.iter().map(of_round).collect();
+        // One baseline for all folds: were it each fold's own, its small differences between
+        // folds would order the reviews, and a constant would get a ROC area other than 1/2.
+        let mut mix = Mix::default();
+        folds.iter().for_each(|fold| (0..3).for_each(|class| mix[class] += fold.training[class]));
+        let (labels, _) = judged(sample, &held_out[0]);
+        Self {
+            figures: Figures::mean(&rounds),
+            baseline: Figures::new(&labels, &vec![baseline(mix); labels.len()]),
+            rounds,
+            folds,
+            held_out,
+        }
+    }
+
     /// What a model card keeps of it.
     pub fn summary(&self) -> Validated {
-        Validated { folds: self.folds.len(), figures: self.figures.clone(), baseline: self.baseline.clone() }
+        Validated {
+            folds: self.folds.len() / self.rounds.len(),
+            rounds: self.rounds.len(),
+            figures: self.figures.clone(),
+            baseline: self.baseline.clone(),
+        }
     }
+}
+
+/// The labels and verdicts of the rows that were held out.
+pub(crate) fn judged(sample: &Sample, held: &[Option<HeldOut>]) -> (Vec<Polarity>, Vec<Verdict>) {
+    let both = sample.labels.iter().zip(held);
+    both.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip()
 }

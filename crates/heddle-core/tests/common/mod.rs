@@ -48,7 +48,7 @@ impl World {
         let groups = texts.iter().map(|text| text_key(text)).collect();
         let corpus = Corpus::read(&texts[..], &study);
         let counted = Counted::new(&corpus, &study.terms);
-        Self { texts, sample: Sample { labels, groups }, study, corpus, counted }
+        Self { texts, sample: Sample::new(labels, groups), study, corpus, counted }
     }
 
     pub fn rows(&self) -> Vec<u32> {

@@ -1,11 +1,13 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::{Choice, Figure, Figures, Model, Polarity, baseline_log_odds, probabilities};
+use heddle_core::{Choice, Classes, Figure, Figures, Model, Polarity, Verdict, baseline};
 use heddle_files::{About, Column, Holds, Opening, RowWriter, digest_of};
 use serde::Serialize;
 
 use crate::args::AssessArgs;
-use crate::commands::opened::{open, score_all, warn_unvalidated, with_ours};
+use crate::commands::opened::{
+    open, probability_cells, probability_columns, score_all, warn_unvalidated, with_ours,
+};
 use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
@@ -54,8 +56,8 @@ pub struct Mistake {
 pub fn run(args: &AssessArgs, desk: &Desk) -> anyhow::Result<usize> {
     let (model, desk) = open(&args.model, desk)?;
     let intake = Intake::read(&args.files, &desk, Kept::if_written(&args.out), Purpose::Try)?;
-    warn_unvalidated(&model, &desk);
     let assessed = assess(&args.model, &model, &intake, &desk, args.out.as_deref())?;
+    warn_unvalidated(&model, &desk);
     desk.answer("assess", &assessed)?;
     Ok(assessed.account.refused)
 }
@@ -85,28 +87,34 @@ pub fn assess(
     if intake.rows.is_empty() {
         anyhow::bail!("there is no labelled review to assess the model on");
     }
-    if intake.account.neutral > 0 {
-        intake.check_classes()?;
+    if intake.account.neutral > 0 && model.classes() == Classes::Two {
+        anyhow::bail!(
+            "{} are neutral, and the model tells negative from positive alone: leave them out with \
+             --set polarity.middle=drop --set polarity.neutral=\"\", or train with them",
+            count(intake.account.neutral, "review")
+        );
     }
     let opened = open_holdouts(path, intake)?;
     let reviews: Vec<_> = (0..intake.rows.len()).map(|at| intake.review(at)).collect();
     let scores = score_all(model, &reviews);
     let labels = &intake.sample.labels;
-    let log_odds: Vec<f64> = scores.iter().map(|score| score.log_odds).collect();
+    let verdicts: Vec<Verdict> = scores.iter().map(|score| score.verdict).collect();
     let mut wrong: Vec<usize> = (0..labels.len()).filter(|&at| scores[at].polarity() != labels[at]).collect();
-    wrong.sort_by(|&a, &b| log_odds[b].abs().total_cmp(&log_odds[a].abs()));
+    // The least likely first: what is most surely called against its label.
+    let likely = |at: usize| scores[at].probability(labels[at]);
+    wrong.sort_by(|&a, &b| likely(a).total_cmp(&likely(b)));
     let mistake = |at: usize| Mistake {
         line: intake.table.place(intake.rows[at]).1,
         truth: labels[at],
-        log_odds: log_odds[at],
+        log_odds: verdicts[at].log_odds,
         text: reviews[at].text().into(),
     };
     if let Some(path) = out {
-        write_scored(path, intake, &log_odds)?;
+        write_scored(path, model, intake, &verdicts)?;
     }
-    let figures = Figures::new(labels, &log_odds);
+    let figures = Figures::new(labels, &verdicts);
     let (folder, input) = (folder_of(path), &intake.input);
-    let mix = [intake.account.negative, intake.account.positive];
+    let mix = intake.account.counts();
     desk.note(Noted { command: "assess", folder, input, model: Some(path), mix, figures: &figures });
     let study = desk.study();
     let natural = study.balance.natural.or(intake.natural);
@@ -119,24 +127,23 @@ pub fn assess(
         restated: natural.map(|natural| Restated::new(&figures, natural)),
         opened,
         figures,
-        baseline: Figures::new(labels, &vec![baseline_log_odds(model.card().mix); labels.len()]),
+        baseline: Figures::new(labels, &vec![baseline(model.card().mix); labels.len()]),
         validated: model.card().validated.clone(),
         mistakes: wrong.into_iter().take(MISTAKES).map(mistake).collect(),
         unknown_only: scores.iter().filter(|score| score.terms == 0).count(),
     })
 }
 
-fn write_scored(path: &str, intake: &Intake, log_odds: &[f64]) -> anyhow::Result<()> {
-    let table = &intake.table;
-    let numbers = ["log_odds", "p_negative", "p_positive"].map(Column::number);
-    let [log_odds_column, p_negative, p_positive] = numbers;
-    let ours = [Column::text("truth"), log_odds_column, p_negative, p_positive];
+fn write_scored(path: &str, model: &Model, intake: &Intake, verdicts: &[Verdict]) -> anyhow::Result<()> {
+    let (table, classes) = (&intake.table, model.classes());
+    let ours =
+        [Column::text("truth"), Column::number("log_odds")].into_iter().chain(probability_columns(classes));
     let mut writer = RowWriter::create(path, &with_ours(table.columns(), ours))?;
     for (at, &row) in intake.rows.iter().enumerate() {
-        let odds = log_odds[at];
-        let p = probabilities(odds).map(|p| p.to_string());
+        let cells = probability_cells(&verdicts[at], classes);
         let truth = intake.sample.labels[at].name();
-        writer.row(table.row(row).chain([truth, &odds.to_string(), &p[0], &p[1]]))?;
+        let odds = verdicts[at].log_odds.to_string();
+        writer.row(table.row(row).chain([truth, &odds]).chain(cells.iter().map(String::as_str)))?;
     }
     writer.finish()?;
     Ok(())

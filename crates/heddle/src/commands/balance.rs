@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use anyhow::bail;
-use heddle_core::{Balance, Balancing, Choice, Mix, Polarity, Study, copies, probabilities, text_key};
+use heddle_core::{Balance, Balancing, Choice, Mix, Polarity, Study, copies, text_key};
 use heddle_files::{About, Holds, Input, Manner, Record, RowWriter};
 use serde::Serialize;
 
@@ -100,12 +100,11 @@ fn method_of(method: Balance, mix: &Mix, study: &Study) -> Method {
         _ => wanted[class.index()] as usize,
     };
     let costs = balancing.costs(*mix);
-    let poles = [mix[0], mix[1]];
     Method {
         method: method.name(),
         rows: study.polarity.classes().map(|class| (class.name(), seen(class))).collect(),
         costs: study.polarity.classes().map(|class| (class.name(), costs[class.index()])).collect(),
-        correction: (mix[2] == 0).then(|| Balancing { natural: None, ..balancing }.correction(poles)),
+        correction: (mix[2] == 0).then(|| Balancing { natural: None, ..balancing }.correction(*mix)[0]),
     }
 }
 
@@ -181,7 +180,7 @@ impl Answer for Balanced {
              too; rows that are held out keep their mix.",
         );
         if let Some((method, correction)) = self.correction() {
-            let share = |log_odds: f64| format!("{:.1} %", 100.0 * probabilities(log_odds)[1]);
+            let share = |log_odds: f64| format!("{:.1} %", 100.0 * heddle_core::sigmoid(log_odds));
             page.heading("What it does to probabilities");
             page.note(&format!(
                 "Learnt as balanced by `{}`, probabilities would speak of that mix: a review at 50.0 % positive there \

@@ -3,7 +3,8 @@
 use std::collections::HashSet;
 
 use heddle_core::{
-    Case, Corpus, Counted, Fit, Model, Passage, Sample, Study, Validated, Validation, cross_validate, fit,
+    Case, Corpus, Counted, Fit, Mix, Model, Passage, Sample, Study, Validated, Validation, cross_validate,
+    fit,
 };
 use heddle_files::Input;
 
@@ -68,14 +69,15 @@ impl Lesson {
         &self.middle
     }
 
-    /// Labelled reviews, negative first.
-    pub fn mix(&self) -> [usize; 2] {
-        [self.account.negative, self.account.positive]
+    /// Labelled reviews of each class, in the order of [`heddle_core::Polarity::index`].
+    pub fn mix(&self) -> Mix {
+        self.account.counts()
     }
 
     /// Cross-validates, showing progress.
     pub fn validate(&self, desk: &Desk) -> anyhow::Result<Validation> {
-        let bar = desk.progress("folds", self.study.validation.folds);
+        let validating = &self.study.validation;
+        let bar = desk.progress("folds", validating.folds * validating.rounds);
         bar.tick();
         let validation = cross_validate(&self.counted, &self.sample, &self.study, || bar.inc(1));
         bar.finish_and_clear();

@@ -1,6 +1,6 @@
 //! A model in use.
 
-use heddle_core::{Model, Passage, Score};
+use heddle_core::{Classes, Model, Passage, Score, Verdict};
 use heddle_files::{Column, read_model};
 use rayon::prelude::*;
 
@@ -25,9 +25,19 @@ pub fn score_all(model: &Model, texts: &[Passage]) -> Vec<Score> {
     texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score_passage(text)).collect()
 }
 
+/// A column for the probability of each class.
+pub fn probability_columns(classes: Classes) -> impl Iterator<Item = Column> {
+    classes.list().iter().map(|class| Column::number(format!("p_{}", class.name())))
+}
+
+/// The probability of each class.
+pub fn probability_cells(verdict: &Verdict, classes: Classes) -> Vec<String> {
+    classes.list().iter().map(|class| verdict.probability(*class).to_string()).collect()
+}
+
 /// The columns of a file and ours behind them. A name that is taken gets "_heddle" behind
 /// it until it is free: no column is lost, and the file can be read again.
-pub fn with_ours<const N: usize>(columns: &[Column], ours: [Column; N]) -> Vec<Column> {
+pub fn with_ours(columns: &[Column], ours: impl IntoIterator<Item = Column>) -> Vec<Column> {
     let mut all = columns.to_vec();
     for mut column in ours {
         while all.iter().any(|other| other.name == column.name) {

@@ -88,7 +88,7 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
         mix: lesson.mix(),
         figures: &validation.figures,
     });
-    write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation.held_out)?;
+    write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation)?;
     let fit = lesson.fit(desk)?;
     let path = inside("model.heddle");
     write_model(&path, &lesson.model(&fit, Some(validation.summary())))?;

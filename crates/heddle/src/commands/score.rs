@@ -1,12 +1,14 @@
 //! New reviews, scored row by row.
 
 use anyhow::bail;
-use heddle_core::{Polarity, Score};
+use heddle_core::{Classes, Polarity, Score};
 use heddle_files::{Column, Record, Reviews, RowWriter};
 use serde::Serialize;
 
 use crate::args::ScoreArgs;
-use crate::commands::opened::{open, score_all, warn_unvalidated, with_ours};
+use crate::commands::opened::{
+    open, probability_cells, probability_columns, score_all, warn_unvalidated, with_ours,
+};
 use crate::desk::{Answer, Desk};
 use crate::labelling::{passage, text_columns};
 use crate::refusals::Refusals;
@@ -26,8 +28,13 @@ struct Scored {
     scored: usize,
     refused: usize,
     negative: usize,
+    /// Where the model has such a class.
+    neutral: usize,
     positive: usize,
+    /// Reviews that are not called: those without a known term, and those within the band of the
+    /// unsure.
     unsure: usize,
+    no_known_term: usize,
     /// Reviews of which at least half of the words are unknown to the model.
     mostly_unknown: usize,
     written: Option<String>,
@@ -44,12 +51,11 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
     let mut reviews = Reviews::open(&args.file, &desk.study().reviews.form)?;
     let columns = text_columns(reviews.file(), reviews.columns(), desk.study())?;
     warn_unvalidated(&model, &desk);
-    let ours = [
-        Column::text("polarity"),
-        Column::number("p_negative"),
-        Column::number("p_positive"),
-        Column::text("verdict"),
-    ];
+    let classes = model.classes();
+    let ours = [Column::text("polarity")]
+        .into_iter()
+        .chain(probability_columns(classes))
+        .chain([Column::text("verdict")]);
     let header = with_ours(reviews.columns(), ours);
     let mut writer = match &args.out {
         Some(path) => RowWriter::create(path, &header)?,
@@ -66,7 +72,7 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         let texts: Vec<_> = batch.iter().map(|row| passage(columns.iter().map(|&at| &row[at]))).collect();
         for ((row, text), score) in batch.iter().zip(&texts).zip(score_all(&model, &texts)) {
             scored.add(&score, text.text());
-            writer.row(row.iter().chain(added(&score).iter().map(String::as_str)))?;
+            writer.row(row.iter().chain(added(&score, classes).iter().map(String::as_str)))?;
         }
     }
     sign.finish_and_clear();
@@ -93,28 +99,28 @@ fn read_batch(reviews: &mut Reviews, refusals: &mut Refusals<'_>) -> anyhow::Res
     Ok(batch)
 }
 
-fn added(score: &Score) -> [String; 4] {
-    [
-        score.polarity().name().into(),
-        score.probability(Polarity::Negative).to_string(),
-        score.probability(Polarity::Positive).to_string(),
-        verdict(score).into(),
-    ]
+fn added(score: &Score, classes: Classes) -> Vec<String> {
+    let mut cells = vec![score.polarity().name().to_string()];
+    cells.extend(probability_cells(&score.verdict, classes));
+    cells.push(verdict(score).into());
+    cells
 }
 
-/// The class, or "unsure" where the model knows nothing of the review.
+/// The class, or "unsure" where the model knows nothing of the review or may not call it.
 fn verdict(score: &Score) -> &'static str {
-    if score.terms == 0 { "unsure" } else { score.polarity().name() }
+    if score.is_sure() { score.polarity().name() } else { "unsure" }
 }
 
 impl Scored {
     fn add(&mut self, score: &Score, text: &str) {
         self.scored += 1;
-        match (score.terms, score.polarity()) {
-            (0, _) => self.unsure += 1,
-            (_, Polarity::Negative) => self.negative += 1,
-            (_, Polarity::Positive | Polarity::Neutral) => self.positive += 1,
+        match score.polarity() {
+            _ if !score.is_sure() => self.unsure += 1,
+            Polarity::Negative => self.negative += 1,
+            Polarity::Neutral => self.neutral += 1,
+            Polarity::Positive => self.positive += 1,
         }
+        self.no_known_term += usize::from(score.terms == 0);
         let words = text.split_whitespace().count();
         self.mostly_unknown +=
             usize::from(words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64);
@@ -122,11 +128,13 @@ impl Scored {
 
     fn summary(&self) -> String {
         format!(
-            "{} scored: {} negative, {} positive, {} unsure (no known term); {} refused; {} with mostly unknown words",
+            "{} scored: {} negative, {}{} positive, {} unsure ({} without known term); {} refused; {} with mostly unknown words",
             count(self.scored, "review"),
             number(self.negative),
+            if self.neutral > 0 { format!("{} neutral, ", number(self.neutral)) } else { String::new() },
             number(self.positive),
             number(self.unsure),
+            number(self.no_known_term),
             number(self.refused),
             number(self.mostly_unknown)
         )
@@ -146,10 +154,14 @@ impl Answer for Scored {
         let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, self.scored)]);
         row(class(Polarity::Negative), self.negative);
         row(class(Polarity::Positive), self.positive);
-        row("? unsure: no known term".into(), self.unsure);
+        if self.neutral > 0 {
+            row(class(Polarity::Neutral), self.neutral);
+        }
+        row("? unsure".into(), self.unsure);
         table.put(page);
         page.note(&format!(
-            "{} of mostly unknown words: the model judges well only what resembles its training reviews. {} refused.",
+            "{} of the unsure without any known term; {} of mostly unknown words: the model judges well only what resembles its training reviews. {} refused.",
+            number(self.no_known_term),
             count(self.mostly_unknown, "review"),
             count(self.refused, "row")
         ));

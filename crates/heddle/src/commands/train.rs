@@ -1,8 +1,8 @@
 //! Learning a model.
 
 use heddle_core::{
-    Balance, Card, Choice, Convergence, Fit, INNER_FOLDS, Model, Passage, PlainWords, Polarity, Speak, Stop,
-    Study, Value, plain_words,
+    Balance, Calibration, Card, Choice, Classes, Convergence, Events, Fit, INNER_FOLDS, Learning, Method,
+    Model, Passage, PlainWords, Polarity, Speak, Stop, Study, Value, plain_words,
 };
 use heddle_files::write_model;
 use serde::Serialize;
@@ -15,7 +15,7 @@ use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
 use crate::noted::{Noted, folder_of};
-use crate::view::figures::{plain_with_interval, share_with_interval};
+use crate::view::figures::{plain_with_interval, share_with_interval, verdicts};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, percent, signed};
 
@@ -30,6 +30,9 @@ pub struct Trained {
     pub words: Value,
     pub at_least: u32,
     pub weighting: String,
+    /// How weights were learnt, in words.
+    pub learner: String,
+    pub penalty: &'static str,
     /// What was done about classes of unequal size.
     pub balance: &'static str,
     /// The class mix that probabilities speak of.
@@ -104,6 +107,8 @@ pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize
         words: setting(study, "terms.words"),
         at_least: study.terms.at_least,
         weighting: study.terms.weighting.to_string(),
+        learner: learner_words(&study.model),
+        penalty: study.model.penalty.name(),
         balance: study.balance.method.name(),
         probabilities: study.balance.probabilities.name(),
         base: fit.base,
@@ -115,6 +120,17 @@ pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize
     }
 }
 
+/// How weights are learnt, in words.
+pub fn learner_words(learning: &Learning) -> String {
+    match (learning.learner, learning.events) {
+        (Method::Logistic, _) => "logistic regression".into(),
+        (Method::Svm, _) => format!("support vector machine ({} hinge)", learning.hinge.name()),
+        (Method::Bayes, Events::Presence) => "naive Bayes on the presence of terms".into(),
+        (Method::Bayes, events) => format!("{} naive Bayes", events.name()),
+        (Method::Online, _) => "online logistic regression".into(),
+    }
+}
+
 /// A setting as a study writes it.
 fn setting(study: &Study, path: &str) -> Value {
     Study::key(path).map_or(Value::Flag(false), |key| key.get(study))
@@ -122,13 +138,10 @@ fn setting(study: &Study, path: &str) -> Value {
 
 impl Answer for Trained {
     fn show(&self, page: &mut Page) {
-        let [negative, positive] = self.card.mix;
-        page.heading(&format!(
-            "Learnt from {}: {} negative, {} positive",
-            count(negative + positive, "review"),
-            number(negative),
-            number(positive),
-        ));
+        let mix = self.card.mix;
+        let of = |class: &Polarity| format!("{} {}", number(mix[class.index()]), class.name());
+        let classes: Vec<String> = Classes::of(mix).list().iter().map(of).collect();
+        page.heading(&format!("Learnt from {}: {}", count(mix.iter().sum(), "review"), classes.join(", ")));
         self.show_steps(page);
         page.heading("What pulls hardest");
         self.show_strongest(page);
@@ -183,10 +196,16 @@ impl Trained {
         let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
         line("rows", self.rows());
         line("terms", self.terms());
-        line("strength", self.strength());
+        if let Some(strength) = self.card.strength {
+            line("strength", self.strength(strength));
+        }
         line("learner", self.learner());
+        if let Some(calibration) = self.calibration() {
+            line("calibrated", calibration);
+        }
         line("classes", self.classes());
         line("base", format!("{}, the log-odds of a review without known terms", signed(self.base)));
+        line("verdicts", verdicts(&self.card.cuts));
         line("validated", self.validated());
         if let Some(aside) = &self.middle {
             line("middle", aside.words());
@@ -201,8 +220,8 @@ impl Trained {
 
     /// What was done about the class mix, and what probabilities speak of.
     fn classes(&self) -> String {
-        let [negative, positive] = self.card.mix;
-        let share = percent(negative, negative + positive);
+        let mix = self.card.mix;
+        let share = percent(mix[Polarity::Negative.index()], mix.iter().sum());
         let done = match self.balance {
             name if name == Balance::None.name() => return format!("as they come: {share} are negative"),
             name if name == Balance::Weights.name() => "balanced by weights",
@@ -228,22 +247,50 @@ impl Trained {
         format!("{terms} of {lengths}, each in {floor} or more, weighted {}", self.weighting)
     }
 
-    fn strength(&self) -> String {
+    fn strength(&self, strength: f64) -> String {
         let chosen = match &self.card.choice {
             Some(choice) => format!("chosen from {} by {INNER_FOLDS} inner folds", choice.trials.len()),
             None => "as set".into(),
         };
-        format!("lambda {:.1e} of the ridge penalty, {chosen}", self.card.strength)
+        let zero = match self.card.terms - self.card.pulling {
+            0 => String::new(),
+            zero => format!("; {} have weight 0", count(zero, "term")),
+        };
+        format!("lambda {strength:.1e} of the {} penalty, {chosen}{zero}", self.penalty)
     }
 
     fn learner(&self) -> String {
         let Convergence { stop, rounds, gap, .. } = self.card.convergence;
         let stopped = match stop {
-            Stop::Converged => "converged",
-            Stop::Rounds => "NOT converged: raise model.tolerance or model.strength;",
+            Stop::Converged => format!("converged in {}", count(rounds as usize, "round")),
+            Stop::Rounds => format!(
+                "NOT converged in {}: raise model.tolerance or model.strength",
+                count(rounds as usize, "round")
+            ),
+            Stop::Done => {
+                format!("{} over the reviews", count(rounds as usize, "pass").replace("passs", "passes"))
+            }
         };
-        let above = 100.0 * gap.max(0.0);
-        format!("logistic regression, {stopped} in {rounds} rounds, at most {above:.3} % above the optimum")
+        let above = gap.map_or(String::new(), |gap| {
+            format!(", at most {:.3} % above the optimum", 100.0 * gap.max(0.0))
+        });
+        format!("{}, {stopped}{above}", self.learner)
+    }
+
+    /// How scores became log-odds, where they were not so from the start.
+    fn calibration(&self) -> Option<String> {
+        let held = |reviews: usize| format!("learnt on {} held out by inner folds", count(reviews, "review"));
+        match &self.card.calibration {
+            Calibration::None => None,
+            Calibration::Scale { slope, reviews } => {
+                Some(format!("scores times {slope:.3}, {}; weights hold it already", held(*reviews)))
+            }
+            Calibration::Isotonic { curve, reviews } => Some(format!(
+                "probabilities read off a rising curve of {}, {}",
+                count(curve.scores.len(), "point"),
+                held(*reviews)
+            )),
+        }
     }
 
     fn validated(&self) -> String {

@@ -1,11 +1,12 @@
 //! How good a model would be on reviews it has not seen.
 
-use heddle_core::{Choice, Fold, HeldOut, Polarity, Sample, Study, Validation, probabilities};
+use heddle_core::{Choice, Classes, Fold, HeldOut, Sample, Study, Validation};
 use heddle_files::{CellKind, Column, RowWriter};
 use serde::Serialize;
 
 use crate::args::ValidateArgs;
 use crate::commands::learn::Lesson;
+use crate::commands::opened::{probability_cells, probability_columns};
 use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
@@ -38,7 +39,7 @@ pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
     let lesson = Lesson::new(intake, desk)?;
     let validation = lesson.validate(desk)?;
     if let Some(path) = &args.out {
-        write_held_out(path, &names, &lesson.sample, &validation.held_out)?;
+        write_held_out(path, &names, &lesson.sample, &validation)?;
     }
     desk.note(Noted {
         command: "validate",
@@ -92,31 +93,24 @@ pub fn write_held_out(
     path: &str,
     names: &RowNames,
     sample: &Sample,
-    held_out: &[HeldOut],
+    validation: &Validation,
 ) -> anyhow::Result<()> {
     let whole = |name: &str| Column { name: name.into(), kind: CellKind::Whole };
-    let header = [
-        Column::text(names.column.as_str()),
-        Column::text("truth"),
-        whole("fold"),
-        Column::number("log_odds"),
-        Column::number("p_negative"),
-        Column::number("p_positive"),
-        Column::text("polarity"),
-    ];
-    let mut writer = RowWriter::create(path, &header)?;
-    for (at, held) in held_out.iter().enumerate() {
-        let called = Polarity::of_log_odds(held.log_odds);
-        let [negative, positive] = probabilities(held.log_odds);
-        writer.row([
-            names.names[at].as_str(),
-            sample.labels[at].name(),
-            &(held.fold + 1).to_string(),
-            &held.log_odds.to_string(),
-            &negative.to_string(),
-            &positive.to_string(),
-            called.name(),
-        ])?;
+    let classes = Classes::of(sample.mix(&(0..sample.len() as u32).collect::<Vec<_>>()));
+    let header = [Column::text(names.column.as_str()), Column::text("truth"), whole("round"), whole("fold")];
+    let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes));
+    let columns: Vec<Column> = header.into_iter().chain(odds).chain([Column::text("polarity")]).collect();
+    let mut writer = RowWriter::create(path, &columns)?;
+    for (round, held_out) in validation.held_out.iter().enumerate() {
+        for (at, HeldOut { fold, verdict }) in
+            held_out.iter().enumerate().filter_map(|(at, held)| Some((at, (*held)?)))
+        {
+            let numbers = [(round + 1).to_string(), (fold + 1).to_string(), verdict.log_odds.to_string()];
+            let probabilities = probability_cells(&verdict, classes);
+            let first = [names.names[at].as_str(), sample.labels[at].name()];
+            let cells = numbers.iter().chain(&probabilities).map(String::as_str);
+            writer.row(first.into_iter().chain(cells).chain([verdict.called.name()]))?;
+        }
     }
     writer.finish()?;
     Ok(())
@@ -165,7 +159,7 @@ fn show_folds(page: &mut Page, folds: &[Fold]) {
             number(fold.training.iter().sum()),
             number(fold.held_out.iter().sum()),
             number(fold.terms),
-            format!("{:.1e}", fold.strength),
+            fold.strength.map_or("–".into(), |strength| format!("{strength:.1e}")),
             share(&fold.accuracy),
             plain(&fold.roc_area),
         ]);

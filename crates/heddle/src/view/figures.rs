@@ -1,6 +1,8 @@
 //! Figures with their doubt, and the baseline beside them.
 
-use heddle_core::{Balance, Choice, Figure, Figures, Polarity, Speak, precision_at};
+use heddle_core::{
+    Balance, Choice, Confusion, Cuts, Figure, Figures, Polarity, Speak, precision_at, sigmoid,
+};
 
 use super::table::{Side, Table};
 use super::{Page, class, number};
@@ -118,13 +120,35 @@ impl Restated {
 /// Puts the table of true against called classes on a page.
 pub fn confusion(page: &mut Page, figures: &Figures) {
     page.heading("Reviews by true and called class");
-    let mut table =
-        Table::new(&[("", Side::Left), ("called negative", Side::Right), ("called positive", Side::Right)]);
-    for truth in Polarity::POLES {
-        let counts = figures.confusion.counts[truth.index()];
-        table.row([format!("truly {}", class(truth)), number(counts[0]), number(counts[1])]);
+    let Confusion { classes, counts } = &figures.confusion;
+    let called: Vec<String> = classes.iter().map(|class| format!("called {}", class.name())).collect();
+    let header = [("", Side::Left)].into_iter().chain(called.iter().map(|name| (name.as_str(), Side::Right)));
+    let mut table = Table::new(&header.collect::<Vec<_>>());
+    for (truth, counts) in classes.iter().zip(counts) {
+        let cells = counts.iter().map(|count| number(*count));
+        table.row([format!("truly {}", class(*truth))].into_iter().chain(cells));
     }
     table.put(page);
+}
+
+/// Where verdicts change, in words: bands of the probability of positive, from 0 to 1.
+pub fn verdicts(cuts: &Cuts) -> String {
+    let at = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
+    let Cuts { negative, positive, unsure } = *cuts;
+    if negative < positive {
+        return format!(
+            "negative below log-odds {negative:.2}, neutral up to {positive:.2}, positive from there on"
+        );
+    }
+    match unsure {
+        None if negative == 0.0 => "the more probable class".into(),
+        None => format!("positive from a probability of {} on, negative below", at(positive)),
+        Some([low, high]) => format!(
+            "negative below a probability of positive of {}, unsure up to {}, positive from there on",
+            at(low),
+            at(high)
+        ),
+    }
 }
 
 /// A share as "91.2 %", or "–" where it is undefined.

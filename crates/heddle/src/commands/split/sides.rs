@@ -75,7 +75,7 @@ impl Chosen {
                 drawn(groups.iter().map(own).collect())
             }
             (By::Random, Sides::Exact) => {
-                let sample = Sample { labels: draft.labels.clone(), groups: groups.to_vec() };
+                let sample = Sample::new(draft.labels.clone(), groups.to_vec());
                 let rows: Vec<u32> = (0..sample.len() as u32).collect();
                 let held: Vec<usize> = (0..3).filter(|&at| shares[at] > 0.0).collect();
                 let dealt = deal(

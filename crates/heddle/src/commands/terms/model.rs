@@ -1,6 +1,6 @@
 //! The terms of a model.
 
-use heddle_core::{Doubt, Model, Polarity};
+use heddle_core::{Doubt, Mix, Model, Polarity};
 use heddle_files::{Column, RowWriter};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -20,8 +20,8 @@ const DOUBTED: usize = 100;
 #[derive(Serialize)]
 struct ModelTerms {
     model: String,
-    /// Training reviews of each class, negative first.
-    mix: [usize; 2],
+    /// Training reviews of each class: negative, positive, neutral.
+    mix: Mix,
     kept: usize,
     strongest: Vec<Strongest>,
     doubtful: Vec<Weighed>,
@@ -44,8 +44,8 @@ pub struct Weighed {
     pub term: String,
     pub weight: f64,
     pub reviews: u32,
-    /// The training reviews of each class that hold it, negative first.
-    pub counts: [u32; 2],
+    /// The training reviews of each class that hold it: negative, positive, neutral.
+    pub counts: [u32; 3],
     pub doubts: Vec<Doubt>,
 }
 
@@ -172,12 +172,11 @@ fn write_terms(path: &str, model: &Model) -> anyhow::Result<()> {
 
 impl Answer for ModelTerms {
     fn show(&self, page: &mut Page) {
-        let [negative, positive] = self.mix;
         page.heading(&format!(
             "{}: {} learnt from {}",
             self.model,
             count(self.kept, "term"),
-            count(negative + positive, "review")
+            count(self.mix.iter().sum(), "review")
         ));
         if let Some(known) = &self.coverage {
             page.note(&format!(

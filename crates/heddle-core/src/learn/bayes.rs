@@ -1,0 +1,159 @@
+//! Naive Bayes: weights by a formula, without a search.
+//!
+//! Multinomial and presence as in McCallum and Nigam (1998), "A comparison of event models for
+//! naive Bayes text classification", AAAI workshop on learning for text categorization;
+//! complement and values that are no whole counts as in Rennie, Shih, Teevan and Karger (2003),
+//! "Tackling the poor assumptions of naive Bayes text classifiers", ICML,
+//! <https://aaai.org/papers/icml03-081/>.
+//!
+//! Terms are taken for independent, so that scores are larger than the evidence: they are
+//! calibrated before they count as log-odds. Cost: one pass over the training rows.
+
+use super::learner::{Convergence, Events, Learner, Stop, Stopping};
+use super::objective::Problem;
+use crate::measure::odds::loss;
+
+/// The learner; all is known once it is made.
+#[derive(Debug, Clone)]
+pub struct Bayes<'a> {
+    problem: Problem<'a>,
+    weights: Vec<f64>,
+    bases: [f64; 2],
+}
+
+/// What one side of the borders adds up to.
+#[derive(Debug, Clone)]
+struct Sums {
+    /// By column: the values of the examples, times their costs.
+    columns: Vec<f64>,
+    /// Over all columns.
+    all: f64,
+    /// The costs of the examples.
+    examples: f64,
+}
+
+impl<'a> Bayes<'a> {
+    /// Learns; `smoothing` is added to the count of every term on each side, so that a term
+    /// that one side never uses has a weight too.
+    ///
+    /// # Panics
+    /// If there are no training rows, or `smoothing` is not above 0.
+    pub fn new(problem: Problem<'a>, events: Events, smoothing: f64) -> Self {
+        assert!(!problem.rows.is_empty(), "no rows to learn from");
+        assert!(smoothing > 0.0, "smoothing must be above 0, got {smoothing}");
+        let features = problem.features;
+        let columns = features.rows.columns();
+        let new = || Sums { columns: vec![0.0; columns], all: 0.0, examples: 0.0 };
+        let mut sides = [new(), new()];
+        let mut by_border = [[0.0; 2]; 2];
+        // Columns in the order in which the rows first use them: sums over columns must not
+        // depend on their numbering, which other rows may change.
+        let (mut order, mut seen) = (Vec::new(), vec![false; columns]);
+        for example in (0..problem.examples()).map(|at| problem.example(at)) {
+            let side = usize::from(example.sign > 0.0);
+            by_border[example.border][side] += example.cost;
+            let sums = &mut sides[side];
+            sums.examples += example.cost;
+            for entry in features.rows.row(example.row) {
+                let column = entry.column as usize;
+                let value = match events {
+                    _ if features.document_factors[column] == 0.0 => continue,
+                    Events::Presence => 1.0,
+                    _ => features.value(example.row, entry.column, entry.value),
+                };
+                sums.columns[column] += example.cost * value;
+                sums.all += example.cost * value;
+                if !std::mem::replace(&mut seen[column], true) {
+                    order.push(column);
+                }
+            }
+        }
+        let kept = features.document_factors.iter().filter(|factor| **factor != 0.0).count();
+        let (mut weights, shift) = match events {
+            Events::Presence => presence(&sides, smoothing, &order, kept),
+            Events::Multinomial => (multinomial(&sides, smoothing, kept), 0.0),
+            Events::Complement => (complement(&sides, smoothing, &order, kept), 0.0),
+        };
+        for (weight, factor) in weights.iter_mut().zip(&features.document_factors) {
+            if *factor == 0.0 {
+                *weight = 0.0;
+            }
+        }
+        let bases = by_border.map(|[below, above]| ((above + smoothing) / (below + smoothing)).ln() + shift);
+        Self { problem, weights, bases }
+    }
+}
+
+/// ln of a term's share of all values on a side; `value` is the term's own.
+fn log_share(sums: &Sums, value: f64, smoothing: f64, kept: usize) -> f64 {
+    ((value + smoothing) / (sums.all + smoothing * kept as f64)).ln()
+}
+
+fn multinomial(sides: &[Sums; 2], smoothing: f64, kept: usize) -> Vec<f64> {
+    let log =
+        |side: usize, column: usize| log_share(&sides[side], sides[side].columns[column], smoothing, kept);
+    (0..sides[0].columns.len()).map(|column| log(1, column) - log(0, column)).collect()
+}
+
+/// A side is judged by how badly the other side's terms explain the review, and both sides'
+/// weights are brought to one length, so that a side with longer reviews or more dependent
+/// terms does not shout the other down (section 3 of Rennie and others).
+fn complement(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -> Vec<f64> {
+    let log = |side: usize, value: f64| log_share(&sides[side], value, smoothing, kept);
+    let length = |side: usize| {
+        let used: f64 = order.iter().map(|&column| log(side, sides[side].columns[column]).abs()).sum();
+        used + (kept - order.len()) as f64 * log(side, 0.0).abs()
+    };
+    let lengths = [0, 1].map(length);
+    let mean = (lengths[0] + lengths[1]) / 2.0;
+    let part = |side: usize, column: usize| log(side, sides[side].columns[column]) / lengths[side] * mean;
+    (0..sides[0].columns.len()).map(|column| part(1, column) - part(0, column)).collect()
+}
+
+/// The difference of the log-odds that a review of each side holds a term; the base takes what
+/// all terms say by being absent.
+fn presence(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -> (Vec<f64>, f64) {
+    let absent =
+        |held: f64, sums: &Sums| (sums.examples - held + smoothing) / (sums.examples + 2.0 * smoothing);
+    let weight = |column: usize| {
+        let odds = |sums: &Sums| {
+            let absent = absent(sums.columns[column], sums);
+            ((1.0 - absent) / absent).ln()
+        };
+        odds(&sides[1]) - odds(&sides[0])
+    };
+    let says = |held: [f64; 2]| (absent(held[1], &sides[1]) / absent(held[0], &sides[0])).ln();
+    let used: f64 = order.iter().map(|&column| says([0, 1].map(|side| sides[side].columns[column]))).sum();
+    let unused = (kept - order.len()) as f64 * says([0.0; 2]);
+    ((0..sides[0].columns.len()).map(weight).collect(), used + unused)
+}
+
+impl Learner for Bayes<'_> {
+    fn solve(&mut self, _: f64, _: Stopping) -> Convergence {
+        let mut sum = 0.0;
+        for example in (0..self.problem.examples()).map(|at| self.problem.example(at)) {
+            sum += example.cost * loss(example.sign * (self.dot(example.row) + self.bases[example.border]));
+        }
+        Convergence { stop: Stop::Done, rounds: 1, objective: sum / self.problem.total_cost(), gap: None }
+    }
+
+    fn approach(&mut self, _: f64, _: Stopping) {}
+
+    fn loss(&self, margin: f64) -> f64 {
+        loss(margin)
+    }
+
+    fn dot(&self, row: usize) -> f64 {
+        let features = self.problem.features;
+        let entries = features.rows.row(row).iter();
+        entries.map(|e| features.value(row, e.column, e.value) * self.weights[e.column as usize]).sum()
+    }
+
+    fn bases(&self) -> [f64; 2] {
+        self.problem.classes.spread(self.bases)
+    }
+
+    fn weights(&self) -> Vec<f64> {
+        self.weights.clone()
+    }
+}

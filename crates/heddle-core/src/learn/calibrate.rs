@@ -1,0 +1,251 @@
+//! From scores to log-odds that may be believed, learnt on rows that were held out.
+
+use serde::{Deserialize, Serialize};
+
+use super::inner::Held;
+use super::learner::Calibrate;
+use crate::measure::odds::{logit, sigmoid};
+use crate::measure::verdict::{Cuts, Verdict};
+use crate::polarity::{Classes, Polarity};
+
+/// What was done to scores before they count as log-odds.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case", tag = "method")]
+pub enum Calibration {
+    /// Nothing.
+    None,
+    /// Weights and bases were multiplied and shifted: they hold it already.
+    Scale {
+        /// By what scores were multiplied.
+        slope: f64,
+        /// Held-out rows that it was learnt from.
+        reviews: usize,
+    },
+    /// A rising curve; probabilities are read off it.
+    Isotonic {
+        /// The curve.
+        curve: Curve,
+        /// Held-out rows that it was learnt from.
+        reviews: usize,
+    },
+}
+
+/// A rising curve from scores to probabilities of positive: straight between its points, level
+/// beyond them.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Curve {
+    /// Scores, rising.
+    pub scores: Vec<f64>,
+    /// Probabilities above 0 and below 1, rising.
+    pub probabilities: Vec<f64>,
+}
+
+impl Curve {
+    /// The log-odds of the probability at a score.
+    pub fn log_odds(&self, score: f64) -> f64 {
+        let Self { scores, probabilities } = self;
+        let next = scores.partition_point(|&other| other <= score);
+        let p = match (next.checked_sub(1), scores.get(next)) {
+            (None, _) => probabilities[0],
+            (Some(last), None) => probabilities[last],
+            (Some(before), Some(after)) => {
+                let along = (score - scores[before]) / (after - scores[before]);
+                probabilities[before] + along * (probabilities[next] - probabilities[before])
+            }
+        };
+        logit(p)
+    }
+
+    /// The same curve where scores, and the log-odds they stand for, are all moved by as much.
+    pub(crate) fn moved(mut self, by: f64) -> Self {
+        self.scores.iter_mut().for_each(|score| *score += by);
+        self.probabilities.iter_mut().for_each(|p| *p = sigmoid(logit(*p) + by));
+        self
+    }
+
+    /// Whether it can be used: equally many points, all finite, in order.
+    pub fn is_sound(&self) -> bool {
+        let Self { scores, probabilities } = self;
+        !scores.is_empty()
+            && scores.len() == probabilities.len()
+            && scores.iter().all(|score| score.is_finite())
+            && scores.is_sorted_by(|a, b| a < b)
+            && probabilities.is_sorted()
+            && probabilities.iter().all(|p| *p > 0.0 && *p < 1.0)
+    }
+}
+
+/// What brings scores to log-odds: score x slope + base, one base for each border.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Scale {
+    pub(crate) slope: f64,
+    pub(crate) bases: [f64; 2],
+}
+
+/// Fits the curve of a sigmoid to scores: Platt (2000), "Probabilistic outputs for support vector
+/// machines", in Advances in large margin classifiers, with the targets of his section 2.2 that
+/// keep probabilities off 0 and 1, and the safe Newton steps of Lin, Lin and Weng (2007), Machine
+/// Learning 68, DOI 10.1007/s10994-007-5018-6. `rows` are (centre score, label, cost); with
+/// three classes one slope serves both borders.
+///
+/// Nothing where scores do not rise with the labels: then there is nothing to believe.
+pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<Scale> {
+    let borders = classes.borders();
+    let mut counts = [[0.0f64; 2]; 2];
+    for (border, count) in counts.iter_mut().enumerate().take(borders) {
+        for (_, label, cost) in rows {
+            count[usize::from(classes.side(border, *label) > 0.0)] += cost;
+        }
+    }
+    if counts.iter().take(borders).flatten().any(|count| *count == 0.0) {
+        return None;
+    }
+    let target = |border: usize, label: Polarity| {
+        let [below, above] = counts[border];
+        if classes.side(border, label) > 0.0 { (above + 1.0) / (above + 2.0) } else { 1.0 / (below + 2.0) }
+    };
+    // The scores are brought to a spread of 1 first: Newton steps then have one size.
+    let spread = (rows.iter().map(|(score, ..)| score * score).sum::<f64>() / rows.len() as f64).sqrt();
+    if !(spread > 0.0 && spread.is_finite()) {
+        return None;
+    }
+    let value = |at: [f64; 3]| -> f64 {
+        let one = |&(score, label, cost): &(f64, Polarity, f64)| {
+            let at_border = |border: usize| {
+                let (t, z) = (target(border, label), at[0] * score / spread + at[1 + border]);
+                // -t ln p - (1 - t) ln(1 - p), stable on both sides
+                crate::measure::odds::loss(z) + (1.0 - t) * z
+            };
+            cost * (0..borders).map(at_border).sum::<f64>()
+        };
+        rows.iter().map(one).sum()
+    };
+    let mut at = [1.0, 0.0, 0.0];
+    let mut here = value(at);
+    for _ in 0..200 {
+        let (mut gradient, mut curve) = ([0.0; 3], [[0.0; 3]; 3]);
+        for &(score, label, cost) in rows {
+            for border in 0..borders {
+                let x = score / spread;
+                let p = sigmoid(at[0] * x + at[1 + border]);
+                let (pull, bend) = (cost * (p - target(border, label)), cost * p * (1.0 - p));
+                gradient[0] += pull * x;
+                gradient[1 + border] += pull;
+                curve[0][0] += bend * x * x;
+                curve[0][1 + border] += bend * x;
+                curve[1 + border][1 + border] += bend;
+            }
+        }
+        let Some(step) = newton(gradient, curve, borders) else { break };
+        let mut size = 1.0;
+        let next = loop {
+            let next = [0, 1, 2].map(|place| at[place] - size * step[place]);
+            let there = value(next);
+            if there <= here {
+                break Some((next, there));
+            }
+            size /= 2.0;
+            if size < 1e-10 {
+                break None;
+            }
+        };
+        let Some((next, there)) = next else { break };
+        let fell = here - there;
+        (at, here) = (next, there);
+        if fell <= 1e-13 * here.abs() {
+            break;
+        }
+    }
+    let bases = classes.spread([at[1], at[2]]);
+    (at[0] > 0.0).then_some(Scale { slope: at[0] / spread, bases })
+}
+
+/// Solves the arrow-shaped system of a slope and one or two bases.
+fn newton(gradient: [f64; 3], curve: [[f64; 3]; 3], borders: usize) -> Option<[f64; 3]> {
+    const SMALL: f64 = 1e-10;
+    let (mut corner, mut right) = (curve[0][0] + SMALL, gradient[0]);
+    for border in 1..=borders {
+        let diagonal = curve[border][border] + SMALL;
+        corner -= curve[0][border] * curve[0][border] / diagonal;
+        right -= curve[0][border] * gradient[border] / diagonal;
+    }
+    let slope = right / corner.max(SMALL);
+    let mut step = [slope, 0.0, 0.0];
+    for border in 1..=borders {
+        step[border] = (gradient[border] - curve[0][border] * slope) / (curve[border][border] + SMALL);
+    }
+    step.iter().all(|part| part.is_finite()).then_some(step)
+}
+
+/// Isotonic regression: the rising curve nearest to the labels. Ayer, Brunk, Ewing, Reid and
+/// Silverman (1955), DOI 10.1214/aoms/1177728423 (pooling of neighbours that fall); for scores
+/// Zadrozny and Elkan (2002), DOI 10.1145/775047.775151. Departures: half a review of each
+/// class stands at both ends, so that no probability is 0 or 1; and the curve runs straight
+/// between the means of its steps, so that scores keep their order.
+pub(crate) fn isotonic(rows: &[(f64, Polarity, f64)]) -> Curve {
+    struct Block {
+        scores: f64,
+        positive: f64,
+        cost: f64,
+        own: f64,
+    }
+    let mut sorted: Vec<&(f64, Polarity, f64)> = rows.iter().collect();
+    sorted.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+    let end = || Block { scores: 0.0, positive: 0.5, cost: 1.0, own: 0.0 };
+    let one = |row: &&(f64, Polarity, f64)| Block {
+        scores: row.0 * row.2,
+        positive: if row.1 == Polarity::Positive { row.2 } else { 0.0 },
+        cost: row.2,
+        own: row.2,
+    };
+    let mut blocks: Vec<Block> = Vec::new();
+    for block in [end()].into_iter().chain(sorted.iter().map(one)).chain([end()]) {
+        blocks.push(block);
+        while let [.., before, after] = &blocks[..] {
+            let equal =
+                before.own > 0.0 && after.own > 0.0 && before.scores / before.own >= after.scores / after.own;
+            if before.positive / before.cost < after.positive / after.cost && !equal {
+                break;
+            }
+            let Block { scores, positive, cost, own } = blocks.pop().expect("two blocks were just seen");
+            let last = blocks.last_mut().expect("two blocks were just seen");
+            last.scores += scores;
+            last.positive += positive;
+            last.cost += cost;
+            last.own += own;
+        }
+    }
+    let mut curve = Curve { scores: Vec::new(), probabilities: Vec::new() };
+    for block in blocks.iter().filter(|block| block.own > 0.0) {
+        curve.scores.push(block.scores / block.own);
+        curve.probabilities.push(block.positive / block.cost);
+    }
+    curve
+}
+
+/// The rows as calibration sees them.
+pub(crate) fn rows_of(held: &[Held]) -> Vec<(f64, Polarity, f64)> {
+    held.iter().map(|held| (held.centre(), held.label, held.cost)).collect()
+}
+
+impl Calibrate {
+    /// Whether held-out rows are needed.
+    pub(crate) fn learns(self) -> bool {
+        matches!(self, Self::Scale | Self::Isotonic)
+    }
+}
+
+impl Calibration {
+    /// The log-odds at a score.
+    pub(crate) fn log_odds(&self, score: f64) -> f64 {
+        match self {
+            Self::Isotonic { curve, .. } => curve.log_odds(score),
+            Self::None | Self::Scale { .. } => score,
+        }
+    }
+
+    /// What is said at a score.
+    pub(crate) fn verdict(&self, score: f64, half: f64, cuts: &Cuts) -> Verdict {
+        cuts.verdict(self.log_odds(score), half)
+    }
+}

@@ -1,0 +1,153 @@
+//! From log-odds to verdicts: cuts by what mistakes cost, or by what rows that were held out
+//! show.
+
+use crate::measure::verdict::Cuts;
+use crate::polarity::{Classes, Polarity};
+
+/// How verdicts are reached.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Deciding {
+    /// What it costs to call a negative review positive. Default: 1.
+    pub cost_missed_negative: f64,
+    /// What it costs to call a positive review negative. Default: 1.
+    pub cost_false_alarm: f64,
+    /// The share of negative reviews that is to be called so. Default: none.
+    pub recall_negative: Option<f64>,
+    /// The share of those called negative that is to be so. Default: none.
+    pub precision_negative: Option<f64>,
+    /// The share of each class that must not be called the other. Default: none.
+    pub unsure: Option<f64>,
+}
+
+impl Default for Deciding {
+    fn default() -> Self {
+        Self {
+            cost_missed_negative: 1.0,
+            cost_false_alarm: 1.0,
+            recall_negative: None,
+            precision_negative: None,
+            unsure: None,
+        }
+    }
+}
+
+impl Deciding {
+    /// Whether held-out rows are needed.
+    pub(crate) fn learns(&self) -> bool {
+        self.recall_negative.is_some() || self.precision_negative.is_some() || self.unsure.is_some()
+    }
+
+    /// Whether the settings make sense together.
+    pub(crate) fn check(&self, classes: Classes) -> Result<(), String> {
+        let costs = self.cost_missed_negative != 1.0 || self.cost_false_alarm != 1.0;
+        let asked = [
+            (costs, "costs of mistakes"),
+            (self.recall_negative.is_some(), "decision.recall_negative"),
+            (self.precision_negative.is_some(), "decision.precision_negative"),
+        ];
+        let asked: Vec<&str> = asked.iter().filter(|(asked, _)| *asked).map(|(_, name)| *name).collect();
+        if let [one, other, ..] = asked[..] {
+            return Err(format!("{one} and {other} both set where negative ends: keep one of them"));
+        }
+        if classes == Classes::Three && *self != Self::default() {
+            return Err("the settings of [decision] are about two classes, and polarity.* makes a third: \
+                        leave them out, or set polarity.middle=drop"
+                .into());
+        }
+        Ok(())
+    }
+}
+
+/// A precision that no cut reaches.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct OutOfReach {
+    pub(crate) best: f64,
+}
+
+/// The cuts for log-odds with this half width, given those of held-out rows.
+///
+/// `natural` is the share of negative reviews that a precision speaks of, where it is not that
+/// of the held-out rows.
+pub(crate) fn cuts(
+    deciding: &Deciding,
+    half: f64,
+    held: &[(f64, Polarity)],
+    natural: Option<f64>,
+) -> Result<Cuts, OutOfReach> {
+    if half > 0.0 {
+        return Ok(Cuts::most_probable(half));
+    }
+    let of = |class: Polarity| sorted(held.iter().filter(|row| row.1 == class).map(|row| row.0));
+    let (negative, positive) = (of(Polarity::Negative), of(Polarity::Positive));
+    let mut cut = match (deciding.recall_negative, deciding.precision_negative) {
+        (Some(wanted), _) => just_above(upper_quantile(&negative, wanted)),
+        (_, Some(wanted)) => {
+            let odds = natural
+                .map_or(1.0, |share| share / (1.0 - share) * positive.len() as f64 / negative.len() as f64);
+            precise(&negative, &positive, wanted, odds)?
+        }
+        // A review is called negative where that costs less to expect: Elkan (2001), "The
+        // foundations of cost-sensitive learning", IJCAI.
+        _ => (deciding.cost_missed_negative / deciding.cost_false_alarm).ln(),
+    };
+    let mut unsure = None;
+    if let Some(kept) = deciding.unsure {
+        // All but a share of the negative reviews lie below `high`, all but a share of the
+        // positive ones above `low`.
+        let (low, high) = (lower_quantile(&positive, kept), just_above(upper_quantile(&negative, kept)));
+        if low < high {
+            unsure = Some([low, high]);
+        } else {
+            // Any cut between the two keeps the promise.
+            cut = cut.clamp(high, low);
+        }
+    }
+    Ok(Cuts { negative: cut, positive: cut, unsure })
+}
+
+/// The least of the values such that at least a share `kept` of further ones is expected not to
+/// exceed it: the ceil((n + 1) kept)-th, which holds for whatever distribution where rows may
+/// be exchanged. Vovk, Gammerman and Shafer (2005), "Algorithmic learning in a random world",
+/// DOI 10.1007/b106715; by class as in their section 4.5, and with inner folds in place of one
+/// calibration part as in Vovk (2015), "Cross-conformal predictors", DOI
+/// 10.1007/s10472-013-9368-4, for which the promise holds but for little.
+fn upper_quantile(sorted: &[f64], kept: f64) -> f64 {
+    let at = ((sorted.len() + 1) as f64 * kept - 1e-9).ceil() as usize;
+    sorted.get(at.max(1) - 1).copied().unwrap_or(f64::MAX)
+}
+
+fn lower_quantile(sorted: &[f64], kept: f64) -> f64 {
+    let at = ((sorted.len() + 1) as f64 * kept - 1e-9).ceil() as usize;
+    sorted.len().checked_sub(at.max(1)).map_or(f64::MIN, |at| sorted[at])
+}
+
+/// A review exactly at the value is still below the cut.
+fn just_above(value: f64) -> f64 {
+    value.next_up().min(f64::MAX)
+}
+
+/// The highest cut below which the share of negative reviews is the wanted one; a negative review
+/// counts `odds` times a positive one.
+fn precise(negative: &[f64], positive: &[f64], wanted: f64, odds: f64) -> Result<f64, OutOfReach> {
+    /// With fewer called reviews a share says next to nothing.
+    const FEWEST: usize = 20;
+    let (mut best, mut found) = (0.0f64, None);
+    for (at, value) in negative.iter().enumerate() {
+        let below = positive.partition_point(|other| other <= value);
+        let hits = odds * (at + 1) as f64;
+        let share = hits / (hits + below as f64);
+        if at + 1 + below >= FEWEST.min(negative.len()) {
+            best = best.max(share);
+            if share >= wanted {
+                found = Some(just_above(*value));
+            }
+        }
+    }
+    found.ok_or(OutOfReach { best })
+}
+
+fn sorted(values: impl Iterator<Item = f64>) -> Vec<f64> {
+    let mut values: Vec<f64> = values.collect();
+    values.sort_unstable_by(f64::total_cmp);
+    values
+}
