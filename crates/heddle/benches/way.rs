@@ -219,6 +219,20 @@ fn train_and_choose_the_strength(bencher: Bencher) {
     });
 }
 
+/// Twenty strengths in even ratios, each from the weights of the one before, as `tune` does.
+#[divan::bench]
+fn strength_path_of_twenty(bencher: Bencher) {
+    let demo = &*DEMO;
+    let rows = demo.rows();
+    let of_step = |step: i32| heddle_core::Strength::Fixed(1e-2 * 10f64.powf(-f64::from(step) / 5.0));
+    let strengths: Vec<heddle_core::Strength> = (0..20).map(of_step).collect();
+    bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
+        let fits = heddle_core::fit_path(&demo.counted, &demo.sample, &rows, &demo.study, &strengths)
+            .expect("the demo can be learnt from");
+        assert!(fits.iter().all(|fit| fit.convergence.stop == Stop::Converged));
+    });
+}
+
 #[divan::bench]
 fn ten_folds(bencher: Bencher) {
     let demo = &*DEMO;

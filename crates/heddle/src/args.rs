@@ -67,6 +67,10 @@ pub enum Command {
     Train(TrainArgs),
     /// Tell how good a model would be on reviews it has not seen
     Validate(ValidateArgs),
+    /// Try many settings on the same folds and rank them
+    Tune(TuneArgs),
+    /// Hold settings, studies or models against each other, on the same reviews
+    Compare(CompareArgs),
     /// Try a model on a holdout, beside its cross-validated figures
     Assess(AssessArgs),
     /// Give new reviews a class and probabilities, row by row
@@ -281,7 +285,7 @@ pub struct TrainArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json"
+    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --growth --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --set reviews.date=posted --set 'reviews.beside=[\"channel\"]'"
 )]
 pub struct ValidateArgs {
     #[command(flatten)]
@@ -289,6 +293,77 @@ pub struct ValidateArgs {
     /// Write each row with its out-of-fold probabilities and its fold
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
+    /// Learn from an eighth, a quarter and a half of the reviews too: what would more bring?
+    #[arg(long)]
+    pub growth: bool,
+    /// Draw curves, reliability and baselines; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+/// What is varied.
+#[derive(Debug, Args)]
+pub struct Varied {
+    /// Values to try for one setting, as in terms.words=1-1,1-2,1-3, or a range in even ratios, as
+    /// in model.strength=1e-6..1e-2/9; may be repeated, and every combination is tried
+    #[arg(long, value_name = "SECTION.KEY=VALUES")]
+    pub vary: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle tune training.csv --vary model.strength=1e-6..1e-2/20\n  heddle tune training.csv --vary terms.words=1-1,1-2,1-3 --vary negation.scope=off,clause --picture tune.png\n  heddle tune training.csv --vary model.learner=logistic,svm,naive-bayes --vary terms.at_least=1,2,5 --draws 6 --nested"
+)]
+pub struct TuneArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub varied: Varied,
+    /// Draw this many of the combinations at random; ranges without a number of steps are drawn
+    /// from anywhere between their ends
+    #[arg(long, value_name = "N")]
+    pub draws: Option<usize>,
+    /// Begin with few training reviews and go on with the better third, three times as many
+    /// reviews each time
+    #[arg(long)]
+    pub halving: bool,
+    /// Tell also what choosing is worth: choose anew inside each fold (as long again as folds)
+    #[arg(long)]
+    pub nested: bool,
+    /// What to rank by: log_loss, accuracy, balanced_accuracy or roc_area
+    #[arg(long, value_name = "FIGURE", default_value = "log_loss")]
+    pub by: String,
+    /// Where each run is noted as soon as it is done; runs that stand there already are not
+    /// repeated
+    #[arg(long, value_name = "FILE", default_value = "tune.jsonl")]
+    pub out: String,
+    /// Show this many
+    #[arg(long, value_name = "N", default_value_t = 20)]
+    pub top: usize,
+    /// Draw the runs in order; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle compare training.csv --vary text.punctuation=keep,drop\n  heddle compare training.csv --with other.toml\n  heddle compare holdout.csv --with old.heddle --with new.heddle --changed changed.csv"
+)]
+pub struct CompareArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub varied: Varied,
+    /// A study to hold against the one in force, or a model to hold against the first model; may
+    /// be repeated
+    #[arg(long, value_name = "FILE", conflicts_with = "vary")]
+    pub with: Vec<String>,
+    /// Show this many reviews that changed sides
+    #[arg(long, value_name = "N", default_value_t = 5)]
+    pub top: usize,
+    /// Write all reviews that changed sides; the ending names the format
+    #[arg(long, value_name = "FILE")]
+    pub changed: Option<String>,
 }
 
 #[derive(Debug, Args)]

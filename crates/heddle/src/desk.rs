@@ -94,6 +94,16 @@ impl Desk {
         }
     }
 
+    /// The settings in force with others over them.
+    ///
+    /// # Errors
+    /// An unknown key, an impossible value, or settings that make no sense together.
+    pub fn varied(&self, assignments: &[String]) -> anyhow::Result<Study> {
+        let mut loaded = self.loaded.clone();
+        loaded.set(assignments)?;
+        Ok(loaded.study)
+    }
+
     /// This desk with the study of the demo; overrides stay in force.
     pub fn with_study(&self, path: &str) -> anyhow::Result<Self> {
         let mut loaded = LoadedStudy::of(Study::default());

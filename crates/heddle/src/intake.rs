@@ -143,6 +143,35 @@ impl Intake {
     }
 }
 
+/// The reviews as a study reads them that may name other text columns.
+pub struct ReadAs<'a> {
+    intake: &'a Intake,
+    text: Vec<usize>,
+}
+
+impl<'a> ReadAs<'a> {
+    /// Finds the columns.
+    ///
+    /// # Errors
+    /// If one is not there.
+    pub fn new(intake: &'a Intake, study: &Study) -> anyhow::Result<Self> {
+        let text = study.reviews.text.iter().map(|name| intake.table.column(name));
+        Ok(Self { intake, text: text.collect::<Result<_, _>>()? })
+    }
+}
+
+impl Texts for ReadAs<'_> {
+    fn count(&self) -> usize {
+        self.intake.rows.len()
+    }
+
+    fn put(&self, row: usize, passage: &mut Passage) {
+        for (field, &column) in self.text.iter().enumerate() {
+            passage.push(field, self.intake.table.cell(self.intake.rows[row], column));
+        }
+    }
+}
+
 impl Texts for Intake {
     fn count(&self) -> usize {
         self.rows.len()

@@ -46,6 +46,8 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
         Command::Terms(args) => commands::terms::run(args, &desk),
         Command::Train(args) => commands::train::run(args, &desk),
         Command::Validate(args) => commands::validate::run(args, &desk),
+        Command::Tune(args) => commands::tune::run(args, &desk),
+        Command::Compare(args) => commands::compare::run(args, &desk),
         Command::Assess(args) => commands::assess::run(args, &desk),
         Command::Score(args) => commands::score::run(args, &desk),
         Command::Explain(args) => commands::explain::run(args, &desk),

@@ -3,45 +3,8 @@
 use serde::Serialize;
 
 use crate::model::Model;
+use crate::text::plain::plain_sign;
 
-/// Words that speak for satisfaction in reviews of nearly anything.
-const GOOD: [&str; 16] = [
-    "clean",
-    "comfortable",
-    "delicious",
-    "excellent",
-    "fantastic",
-    "friendly",
-    "good",
-    "great",
-    "happy",
-    "helpful",
-    "kind",
-    "lovely",
-    "perfect",
-    "pleasant",
-    "superb",
-    "wonderful",
-];
-/// Words that speak for displeasure.
-const BAD: [&str; 16] = [
-    "awful",
-    "bad",
-    "broken",
-    "dirty",
-    "disappointed",
-    "disappointing",
-    "disgusting",
-    "dreadful",
-    "filthy",
-    "horrible",
-    "poor",
-    "rude",
-    "terrible",
-    "unpleasant",
-    "useless",
-    "worst",
-];
 /// A word in fewer reviews says too little.
 const FEWEST: u32 = 3;
 /// With fewer known words nothing is said.
@@ -69,11 +32,7 @@ impl PlainWords {
 pub fn plain_words(model: &Model) -> PlainWords {
     let mut found = PlainWords { known: 0, against: Vec::new() };
     for (term, word) in model.single_words() {
-        let expected = match word.to_lowercase() {
-            word if GOOD.contains(&word.as_str()) => 1.0,
-            word if BAD.contains(&word.as_str()) => -1.0,
-            _ => continue,
-        };
+        let Some(expected) = plain_sign(&word.to_lowercase()) else { continue };
         let term = model.term(term);
         if term.kept && term.reviews() >= FEWEST && term.weight != 0.0 {
             found.known += 1;

@@ -69,7 +69,9 @@ choice! {
     /// How scores become log-odds that may be believed.
     #[derive(Default)]
     Calibrate {
-        /// Scale for all learners but logistic regression, whose scores are log-odds already.
+        /// Scale; but nothing for logistic regression of a set strength, whose scores are log-odds
+        /// already. Where the strength is open, it is chosen with care against noise, which leaves
+        /// log-odds too timid, and the inner folds are there to mend it.
         #[default]
         Auto = "auto",
         /// Scores are taken for log-odds as they are.
@@ -149,10 +151,10 @@ impl Learning {
 
     /// The calibration in force: what `auto` stands for.
     pub fn calibrated(&self) -> Calibrate {
-        match (self.calibration, self.learner) {
-            (Calibrate::Auto, Method::Logistic) => Calibrate::None,
-            (Calibrate::Auto, _) => Calibrate::Scale,
-            (other, _) => other,
+        match (self.calibration, self.learner, self.strength) {
+            (Calibrate::Auto, Method::Logistic, Strength::Fixed(_)) => Calibrate::None,
+            (Calibrate::Auto, ..) => Calibrate::Scale,
+            (other, ..) => other,
         }
     }
 

@@ -79,7 +79,8 @@ impl Loss for LogLoss {
             }
             let newton = t - value / (1.0 + q * a * (1.0 - a));
             let next = if newton > low && newton < high { newton } else { low + (high - low) / 2.0 };
-            if (next - t).abs() <= 1e-10 * t.abs().max(1.0) {
+            // Newton steps square the error: after one so small, nothing is left of it.
+            if (next - t).abs() <= 1e-6 * t.abs().max(1.0) {
                 return sigmoid(-next);
             }
             t = next;

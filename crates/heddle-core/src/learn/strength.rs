@@ -10,7 +10,7 @@ use crate::measure::interval::mean_and_error;
 const STRONGEST_STEP: i32 = -2;
 const WEAKEST_STEP: i32 = 16;
 /// The search begins where the penalty weighs like the loss of this many reviews.
-const BEGINS_AT: f64 = 25.0;
+pub(crate) const BEGINS_AT: f64 = 25.0;
 /// The gap that a round's own sums must show, about three times the exact one: enough to
 /// rank strengths; the final fit has a tolerance of its own.
 const TOLERANCE: f64 = 3e-2;
@@ -18,7 +18,7 @@ const ROUNDS: u32 = 200;
 
 /// One step of the path.
 #[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
-pub struct Trial {
+pub struct Tried {
     /// lambda.
     pub strength: f64,
     /// Held-out loss of the learner per review, rows counted by their costs; for logistic
@@ -36,7 +36,7 @@ pub struct Choice {
     /// The chosen lambda.
     pub strength: f64,
     /// Every step tried, from strong to weak.
-    pub trials: Vec<Trial>,
+    pub trials: Vec<Tried>,
 }
 
 /// Searches the strength on inner folds, and chooses the strongest whose held-out loss is within one standard
@@ -58,18 +58,20 @@ pub(crate) fn choose(benches: &mut [Bench<'_>], reviews: usize, held_out: usize,
         let strength = strength_of(step);
         let held: Vec<Vec<f64>> =
             benches.par_iter_mut().map(|bench| bench.losses(strength, stopping)).collect();
-        Tried { strength, losses: held.concat() }
+        Step { strength, losses: held.concat() }
     }))
 }
 
 /// Tries the first step and weaker ones until the loss rises; if it rose at once, stronger
 /// ones until it rises again. Gives the path from strong to weak.
-fn search(first: i32, mut try_step: impl FnMut(i32) -> Tried) -> Vec<Tried> {
+fn search(first: i32, mut try_step: impl FnMut(i32) -> Step) -> Vec<Step> {
     let mut path = vec![try_step(first)];
-    let mut follow = |path: &mut Vec<Tried>, steps: &mut dyn Iterator<Item = i32>| {
+    // Where a lasso leaves no weight at all, weaker steps change nothing at first: only a loss
+    // that rises ends the way.
+    let mut follow = |path: &mut Vec<Step>, steps: &mut dyn Iterator<Item = i32>| {
         for step in steps {
             path.push(try_step(step));
-            if path[path.len() - 1].total() >= path[path.len() - 2].total() {
+            if path[path.len() - 1].total() > path[path.len() - 2].total() {
                 break;
             }
         }
@@ -95,26 +97,26 @@ fn first_step(reviews: usize) -> i32 {
 }
 
 /// A step that was tried: the cost-weighted loss of each held-out row.
-struct Tried {
+struct Step {
     strength: f64,
     losses: Vec<f64>,
 }
 
-impl Tried {
+impl Step {
     fn total(&self) -> f64 {
         self.losses.iter().sum()
     }
 }
 
 /// Chooses from a path that runs from strong to weak.
-fn settle(path: &[Tried]) -> Choice {
+fn settle(path: &[Step]) -> Choice {
     let best = (0..path.len()).min_by(|a, b| path[*a].total().total_cmp(&path[*b].total())).unwrap_or(0);
-    let trials: Vec<Trial> = path
+    let trials: Vec<Tried> = path
         .iter()
         .map(|tried| {
             let pairs = tried.losses.iter().zip(&path[best].losses);
             let (behind, error) = mean_and_error(&pairs.map(|(a, b)| a - b).collect::<Vec<f64>>());
-            Trial { strength: tried.strength, loss: mean_and_error(&tried.losses).0, behind, error }
+            Tried { strength: tried.strength, loss: mean_and_error(&tried.losses).0, behind, error }
         })
         .collect();
     let chosen = trials.iter().find(|trial| trial.behind <= trial.error).unwrap_or(&trials[best]);

@@ -57,10 +57,15 @@ pub(crate) fn normal_quantile() -> f64 {
 /// A share with the interval of Wilson (1927), "Probable inference, the law of succession,
 /// and statistical inference", DOI 10.1080/01621459.1927.10502953.
 pub fn share(hits: usize, n: usize) -> Figure {
+    share_at(hits, n, CONFIDENCE)
+}
+
+/// As [`share`], at another confidence.
+pub(crate) fn share_at(hits: usize, n: usize, confidence: f64) -> Figure {
     if n == 0 {
         return Figure::undefined(0);
     }
-    let (count, z) = (n as f64, normal_quantile());
+    let (count, z) = (n as f64, Normal::standard().inverse_cdf(0.5 + confidence / 2.0));
     let p = hits as f64 / count;
     let spread = z * (p * (1.0 - p) / count + z * z / (4.0 * count * count)).sqrt();
     let (middle, scale) = (p + z * z / (2.0 * count), 1.0 + z * z / count);
@@ -101,9 +106,13 @@ pub(crate) fn mean(values: &[f64]) -> Figure {
         return Figure::undefined(0);
     }
     let (mean, error) = mean_and_error(values);
-    let quantile = StudentsT::new(0.0, 1.0, (n.max(2) - 1) as f64)
-        .map_or(f64::NAN, |t| t.inverse_cdf(0.5 + CONFIDENCE / 2.0));
+    let quantile = t_quantile((n.max(2) - 1) as f64);
     Figure::new(mean, mean - quantile * error, mean + quantile * error, n)
+}
+
+/// The two-sided quantile of Student's t at [`CONFIDENCE`].
+pub(crate) fn t_quantile(freedom: f64) -> f64 {
+    StudentsT::new(0.0, 1.0, freedom).map_or(f64::NAN, |t| t.inverse_cdf(0.5 + CONFIDENCE / 2.0))
 }
 
 /// The mean and its standard error; NaN where undefined.

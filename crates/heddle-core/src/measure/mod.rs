@@ -1,6 +1,7 @@
 //! What a figure means, and how sure it is.
 
 pub(crate) mod confusion;
+pub(crate) mod curves;
 pub(crate) mod figures;
 pub(crate) mod interval;
 pub(crate) mod odds;

@@ -30,7 +30,8 @@ pub fn languages<T: AsRef<str> + Sync>(texts: &[T]) -> Vec<LanguageShare> {
         .collect()
 }
 
-fn language(text: &str) -> Option<&'static str> {
+/// The language of a text, in English, if it can be told.
+pub fn language(text: &str) -> Option<&'static str> {
     /// More is not needed to tell.
     const ENOUGH: usize = 600;
     let end = (0..=ENOUGH.min(text.len())).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0);

@@ -249,6 +249,12 @@ impl Corpus {
         (0..self.len()).filter(|&row| self.review(row).is_empty()).count()
     }
 
+    /// The same reviews with no token negated.
+    pub(crate) fn without_marks(&self) -> Self {
+        let plainly = |&id: &TokenId| if id == SENTENCE_END { id } else { plain(id) };
+        Self { ids: self.ids.iter().map(plainly).collect(), style: Style::Mark, ..self.clone() }
+    }
+
     /// A token as people read it: a negated one has "¬" before it.
     pub fn spell_token(&self, token: TokenId) -> String {
         format!("{}{}", if token & 1 == 1 { "¬" } else { "" }, self.words.word(token >> 1))

@@ -6,6 +6,7 @@ pub(crate) mod function;
 pub(crate) mod lexicon;
 pub(crate) mod negate;
 pub(crate) mod passage;
+pub(crate) mod plain;
 pub(crate) mod recipe;
 pub(crate) mod replace;
 mod run;

@@ -63,7 +63,7 @@ pub fn run(args: &AssessArgs, desk: &Desk) -> anyhow::Result<usize> {
 }
 
 /// Counts the look at each holdout among the files, before any figure of it is shown.
-fn open_holdouts(model: &str, intake: &Intake) -> anyhow::Result<Option<usize>> {
+pub fn open_holdouts(model: &str, intake: &Intake) -> anyhow::Result<Option<usize>> {
     let mut opened = None;
     for path in intake.input.paths() {
         let Some(mut about) = About::beside(path)?.filter(|about| about.holds == Holds::Holdout) else {

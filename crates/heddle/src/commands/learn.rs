@@ -3,8 +3,8 @@
 use std::collections::HashSet;
 
 use heddle_core::{
-    Case, Corpus, Counted, Fit, Mix, Model, Passage, Sample, Study, Validated, Validation, cross_validate,
-    fit,
+    Case, Corpus, Counted, Division, Fit, Mix, Model, Passage, Sample, Study, ValidateError, Validated,
+    Validation, cross_validate, divisions, fit,
 };
 use heddle_files::Input;
 
@@ -81,12 +81,26 @@ impl Lesson {
         bar.tick();
         let validation = cross_validate(&self.counted, &self.sample, &self.study, || bar.inc(1));
         bar.finish_and_clear();
-        validation.map_err(|error| match error {
-            heddle_core::ValidateError::TooFew { count, .. } if count >= 2 => {
-                anyhow::anyhow!("{error}; try --set validation.folds={count} or fewer, or add reviews")
-            }
-            error => anyhow::Error::new(error),
-        })
+        validation.map_err(told)
+    }
+
+    /// The divisions that validation uses.
+    pub fn divisions(&self) -> anyhow::Result<Vec<Division>> {
+        let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
+        divisions(&self.sample, &rows, &self.study.validation).map_err(told)
+    }
+}
+
+/// An error of validation, with the way out.
+pub fn told(error: ValidateError) -> anyhow::Error {
+    match error {
+        ValidateError::TooFew { count, .. } if count >= 2 => {
+            anyhow::anyhow!("{error}; try --set validation.folds={count} or fewer, or add reviews")
+        }
+        ValidateError::TooFewDays { days, .. } if days >= 3 => {
+            anyhow::anyhow!("{error}; try --set validation.folds={} or fewer", (days - 1).min(5))
+        }
+        error => anyhow::Error::new(error),
     }
 }
 

@@ -2,6 +2,7 @@
 
 pub mod assess;
 pub mod balance;
+pub mod compare;
 pub mod demo;
 pub mod explain;
 pub mod label;
@@ -18,4 +19,6 @@ pub mod survey;
 pub mod terms;
 pub mod tokens;
 pub mod train;
+pub mod tune;
 pub mod validate;
+pub mod variants;

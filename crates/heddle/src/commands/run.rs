@@ -14,11 +14,10 @@ use crate::commands::learn::Lesson;
 use crate::commands::looked::Text;
 use crate::commands::split::{Divided, Places, divide};
 use crate::commands::train::{Aside, Trained, trained};
-use crate::commands::validate::{RowNames, Validated, validated, write_held_out};
+use crate::commands::validate::{RowNames, Validated, note, validated, write_held_out};
 use crate::desk::{Answer, Desk, as_json};
 use crate::intake::{Intake, Kept, Purpose, input};
 use crate::labelling::{Fate, Labelling};
-use crate::noted::Noted;
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
@@ -80,14 +79,7 @@ fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
     let names = RowNames::new(&training, study)?;
     let lesson = Lesson::new(training, desk)?;
     let validation = lesson.validate(desk)?;
-    desk.note(Noted {
-        command: "validate",
-        folder: Path::new(folder),
-        input: &lesson.input,
-        model: None,
-        mix: lesson.mix(),
-        figures: &validation.figures,
-    });
+    note(&lesson, &validation, Path::new(folder), desk);
     write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation)?;
     let fit = lesson.fit(desk)?;
     let path = inside("model.heddle");

@@ -1,7 +1,7 @@
 //! Figures with their doubt, and the baseline beside them.
 
 use heddle_core::{
-    Balance, Choice, Confusion, Cuts, Figure, Figures, Polarity, Speak, precision_at, sigmoid,
+    Balance, Choice, Confusion, Cuts, Figure, Figures, Polarity, Speak, Unsure, precision_at, sigmoid,
 };
 
 use super::table::{Side, Table};
@@ -51,7 +51,7 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
         Percent,
         &ours.balanced_accuracy,
         &baseline.balanced_accuracy,
-        "mean of the two recalls",
+        "mean of the recalls",
     );
     row("accuracy", Percent, &ours.accuracy, &baseline.accuracy, "called by their class");
     row("Matthews correlation", Plain, &ours.matthews, &baseline.matthews, "0 chance, 1 perfect");
@@ -71,6 +71,41 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     }
     table.put(page);
     page.note("The baseline calls every review the larger class, with the class mix as probability.");
+}
+
+/// A high ROC area beside calls that are not so good: the two are not the same thing.
+pub fn order_note(page: &mut Page, figures: &Figures) {
+    /// So far apart the two are worth a word.
+    const APART: f64 = 0.08;
+    let both = || Some((figures.roc_area.value?, figures.balanced_accuracy.value?));
+    if let Some((area, balanced)) = both().filter(|(area, balanced)| area - balanced > APART) {
+        page.note(&format!(
+            "ROC area {area:.3} tells how well reviews are put in order, and is no share of right calls: at the cut in force the mean of the recalls is {:.1} %. Another cut ([decision]) may call them better.",
+            100.0 * balanced
+        ));
+    }
+}
+
+/// What a band of unsure verdicts promises and keeps.
+pub fn unsure(page: &mut Page, figures: &Figures) {
+    let Some(Unsure { called, accuracy, kept }) = &figures.unsure else { return };
+    page.heading("Where it may be unsure");
+    let mut table = Table::new(&[
+        ("", Side::Left),
+        ("figure", Side::Right),
+        ("95 % interval", Side::Right),
+        ("reviews", Side::Right),
+    ]);
+    let mut row = |name: String, figure: &Figure| {
+        table.row([name, share(figure), interval(figure, Scale::Percent), number(figure.n)]);
+    };
+    row("called at all".into(), called);
+    row("accuracy of these".into(), accuracy);
+    for (class, kept) in Polarity::POLES.iter().zip(kept) {
+        row(format!("{} not called the other", class.name()), kept);
+    }
+    table.put(page);
+    page.note("decision.unsure promises that share of each class not to be called the other; here it is checked on reviews that played no role in setting the band.");
 }
 
 /// Says what mix of classes the probabilities speak of, where it is not that of the file.

@@ -5,7 +5,7 @@ use std::fmt::Write;
 use ab_glyph::{Font, FontRef, OutlineCurve, ScaleFont};
 use anyhow::{Context, bail};
 use heddle_files::write;
-use tiny_skia::{Color, FillRule, Paint, PathBuilder, Pixmap, Rect, Transform};
+use tiny_skia::{Color, FillRule, LineJoin, Paint, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
 /// The letters of every picture; `font/LICENSE` tells where they come from.
 const FONT: &[u8] = include_bytes!("font/DejaVuSans-Latin.ttf");
@@ -18,9 +18,13 @@ pub const DARK: Ink = [38, 38, 44];
 pub const QUIET: Ink = [110, 110, 120];
 /// What is kept or counts.
 pub const MAIN: Ink = [33, 110, 122];
+/// What speaks for displeasure, or is off.
+pub const NEGATIVE: Ink = [122, 76, 186];
 /// What is left out.
 pub const PALE: Ink = [204, 208, 212];
 const PAPER: Ink = [253, 252, 250];
+/// The ground of a curve.
+const FIELD: Ink = [241, 241, 238];
 
 /// Where a text stands to its point.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -32,10 +36,11 @@ pub enum Anchor {
 #[derive(Debug, Clone)]
 enum Shape {
     Box { x: f32, y: f32, width: f32, height: f32, ink: Ink },
+    Path { points: Vec<(f32, f32)>, width: f32, ink: Ink },
     Text { x: f32, y: f32, size: f32, anchor: Anchor, ink: Ink, text: String },
 }
 
-/// A picture of boxes and texts, in pixels from the upper left corner.
+/// A picture of boxes, lines and texts, in pixels from the upper left corner.
 #[derive(Debug, Clone)]
 pub struct Scene {
     width: u32,
@@ -53,6 +58,11 @@ impl Scene {
     /// A filled box.
     pub fn rect(&mut self, (x, y): (f32, f32), (width, height): (f32, f32), ink: Ink) {
         self.shapes.push(Shape::Box { x, y, width, height, ink });
+    }
+
+    /// A line through points.
+    pub fn path(&mut self, points: &[(f32, f32)], width: f32, ink: Ink) {
+        self.shapes.push(Shape::Path { points: points.to_vec(), width, ink });
     }
 
     /// A line of text; `y` is where the letters stand.
@@ -91,6 +101,15 @@ impl Scene {
                     "<rect x=\"{x:.1}\" y=\"{y:.1}\" width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
                     hex(*ink)
                 ),
+                Shape::Path { points, width, ink } => {
+                    let points: Vec<String> = points.iter().map(|(x, y)| format!("{x:.1},{y:.1}")).collect();
+                    writeln!(
+                        svg,
+                        "<polyline points=\"{}\" fill=\"none\" stroke=\"{}\" stroke-width=\"{width}\" stroke-linejoin=\"round\"/>",
+                        points.join(" "),
+                        hex(*ink)
+                    )
+                }
                 Shape::Text { x, y, size, anchor, ink, text } => writeln!(
                     svg,
                     "<text x=\"{x:.1}\" y=\"{y:.1}\" font-size=\"{size}\" text-anchor=\"{}\" fill=\"{}\">{}</text>",
@@ -122,12 +141,73 @@ impl Scene {
                         pixels.fill_rect(rect, &paint(*ink), Transform::identity(), None);
                     }
                 }
+                Shape::Path { points, width, ink } => put_path(&mut pixels, points, *width, *ink),
                 Shape::Text { x, y, size, anchor, ink, text } => {
                     put_text(&mut pixels, &font, (*x, *y), *size, *anchor, *ink, text);
                 }
             }
         }
         Ok(pixels.encode_png()?)
+    }
+}
+
+fn put_path(pixels: &mut Pixmap, points: &[(f32, f32)], width: f32, ink: Ink) {
+    let mut path = PathBuilder::new();
+    for (at, &(x, y)) in points.iter().enumerate() {
+        if at == 0 { path.move_to(x, y) } else { path.line_to(x, y) }
+    }
+    if let Some(path) = path.finish() {
+        let stroke = Stroke { width, line_join: LineJoin::Round, ..Stroke::default() };
+        pixels.stroke_path(&path, &paint(ink), &stroke, Transform::identity(), None);
+    }
+}
+
+/// A field with a scale from 0 to 1 on both sides, in which curves are drawn.
+#[derive(Debug, Clone)]
+pub struct Frame {
+    /// The upper left corner.
+    pub origin: (f32, f32),
+    /// Width and height.
+    pub size: (f32, f32),
+    pub title: String,
+}
+
+impl Frame {
+    pub fn new(origin: (f32, f32), size: (f32, f32), title: &str) -> Self {
+        Self { origin, size, title: title.into() }
+    }
+
+    /// Where a point of the unit square lies.
+    pub fn at(&self, (x, y): (f64, f64)) -> (f32, f32) {
+        (self.origin.0 + self.size.0 * x as f32, self.origin.1 + self.size.1 * (1.0 - y as f32))
+    }
+
+    /// Draws title, scales in percent and their names; the scale across first.
+    pub fn draw(&self, scene: &mut Scene, names: (&str, &str)) {
+        for step in 0..=4 {
+            let share = f64::from(step) / 4.0;
+            let (x, y) = self.at((share, 0.0));
+            let last = if step == 4 { Anchor::End } else { Anchor::Start };
+            scene.text((x, y + 16.0), 12.0, last, QUIET, format!("{:.0} %", 100.0 * share));
+        }
+        self.draw_scaled(scene, names, (0.0, 1.0));
+    }
+
+    /// As [`draw`](Self::draw), with another scale upwards and none across.
+    pub fn draw_scaled(&self, scene: &mut Scene, names: (&str, &str), (low, high): (f64, f64)) {
+        let ((left, top), (width, height)) = (self.origin, self.size);
+        scene.text((left, top - 12.0), 15.0, Anchor::Start, DARK, self.title.clone());
+        scene.rect((left, top), (width, height), FIELD);
+        for step in 0..=4 {
+            let share = f64::from(step) / 4.0;
+            let (_, y) = self.at((0.0, share));
+            scene.path(&[(left, y), (left + width, y)], 1.0, PAPER);
+            let label = format!("{:.1}", 100.0 * (low + share * (high - low)));
+            let label = format!("{} %", label.trim_end_matches(".0"));
+            scene.text((left - 8.0, y + 4.0), 12.0, Anchor::End, QUIET, label);
+        }
+        scene.text((left + width, top + height + 32.0), 12.0, Anchor::End, QUIET, format!("{} →", names.0));
+        scene.text((left, top + height + 32.0), 12.0, Anchor::Start, QUIET, format!("↑ {}", names.1));
     }
 }
 

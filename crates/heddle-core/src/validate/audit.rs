@@ -1,0 +1,126 @@
+//! Too good to be true? What may be behind figures that are nearly perfect.
+
+use serde::Serialize;
+
+use super::cross::Validation;
+use super::rivals::Rival;
+use crate::measure::interval::{Figure, share};
+use crate::polarity::Polarity;
+use crate::resample::folds::Sample;
+use crate::terms::corpus::Corpus;
+use crate::terms::count::Counted;
+use crate::terms::look::Look;
+use crate::terms::select::Selection;
+
+/// Balanced accuracy, or ROC area, from which figures are asked where they come from.
+const TOO_GOOD: (f64, f64) = (0.97, 0.995);
+/// A term that separates the classes so well alone.
+const DOMINANT: f64 = 0.85;
+/// A term of so many reviews that one class alone holds is a mark of its source.
+const MARKER: usize = 20;
+/// Such marks matter where they stand in so large a share of the reviews.
+const MARKED: f64 = 0.2;
+
+/// What was found.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Audit {
+    /// Whether the figures are so good that they need an explanation.
+    pub too_good: bool,
+    /// What might explain them; each would be told of lesser figures too.
+    pub findings: Vec<Finding>,
+}
+
+/// Something that makes a task easier than it should be.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(rename_all = "snake_case", tag = "finding")]
+pub enum Finding {
+    /// One term nearly tells the class.
+    DominantTerm {
+        /// The term.
+        term: String,
+        /// The class that it goes with.
+        class: Polarity,
+        /// Balanced accuracy of calling by this term alone.
+        alone: f64,
+        /// The reviews that hold it.
+        reviews: usize,
+    },
+    /// Terms that many reviews of one class hold and none of the others.
+    Markers {
+        /// The most frequent of them.
+        terms: Vec<String>,
+        /// The share of reviews that hold one.
+        reviews: Figure,
+    },
+    /// The columns beside the text tell the class nearly as well.
+    Beside {
+        /// Their balanced accuracy.
+        balanced_accuracy: Figure,
+    },
+}
+
+/// Looks for what might make figures too good: one dominant term, marks of a source, a
+/// column beside the text that gives the class away.
+pub fn audit(
+    corpus: &Corpus,
+    counted: &Counted,
+    sample: &Sample,
+    validation: &Validation,
+    rivals: &[Rival],
+) -> Audit {
+    let rows: Vec<u32> = (0..sample.len() as u32).collect();
+    let selection = Selection::new(counted, &sample.labels, &rows);
+    let look = Look { corpus, counted, selection: &selection };
+    let mut findings = Vec::new();
+    findings.extend(dominant(&look));
+    findings.extend(markers(&look, sample));
+    let of = |figure: Figure| figure.value.unwrap_or(0.0);
+    let ours = of(validation.figures.balanced_accuracy);
+    let beside = rivals.iter().find(|rival| rival.name == "columns, no text");
+    if let Some(rival) = beside.filter(|rival| of(rival.figures.balanced_accuracy) >= DOMINANT.min(ours)) {
+        findings.push(Finding::Beside { balanced_accuracy: rival.figures.balanced_accuracy });
+    }
+    let too_good = ours >= TOO_GOOD.0 || of(validation.figures.roc_area) >= TOO_GOOD.1;
+    Audit { too_good, findings }
+}
+
+fn dominant(look: &Look<'_>) -> Option<Finding> {
+    let mix = look.selection.mix;
+    let share = |count: usize, class: Polarity| count as f64 / mix[class.index()].max(1) as f64;
+    let alone = |term: u32| {
+        let counts = look.selection.counts(term);
+        let [negative, positive] = Polarity::POLES.map(|class| share(counts[class.index()], class));
+        (0.5 + (positive - negative) / 2.0, counts.iter().sum::<usize>())
+    };
+    let kept = (0..look.counted.vocabulary.len() as u32).filter(|term| look.selection.keeps(*term));
+    let strength = |term: &u32| (alone(*term).0 - 0.5).abs();
+    let best = kept.max_by(|a, b| strength(a).total_cmp(&strength(b)))?;
+    let (separation, reviews) = alone(best);
+    let class = if separation > 0.5 { Polarity::Positive } else { Polarity::Negative };
+    let alone = separation.max(1.0 - separation);
+    (alone >= DOMINANT).then(|| Finding::DominantTerm { term: look.spell(best), class, alone, reviews })
+}
+
+fn markers(look: &Look<'_>, sample: &Sample) -> Option<Finding> {
+    let one_class = |term: &u32| {
+        let counts = look.selection.counts(*term);
+        look.selection.keeps(*term)
+            && counts.iter().sum::<usize>() >= MARKER.max(sample.len() / 100)
+            && counts.iter().filter(|count| **count > 0).count() == 1
+    };
+    let mut terms: Vec<u32> = (0..look.counted.vocabulary.len() as u32).filter(one_class).collect();
+    let marked: Vec<bool> = {
+        let mut is_mark = vec![false; look.counted.vocabulary.len()];
+        terms.iter().for_each(|term| is_mark[*term as usize] = true);
+        let holds =
+            |row: usize| look.counted.rows.row(row).iter().any(|entry| is_mark[entry.column as usize]);
+        (0..sample.len()).map(holds).collect()
+    };
+    let count = marked.iter().filter(|marked| **marked).count();
+    terms.sort_by_key(|term| {
+        (std::cmp::Reverse(look.selection.document_count(*term)), look.counted.alphabet[*term as usize])
+    });
+    let names = terms.iter().take(5).map(|term| look.spell(*term)).collect();
+    (count as f64 >= MARKED * sample.len() as f64)
+        .then(|| Finding::Markers { terms: names, reviews: share(count, sample.len()) })
+}

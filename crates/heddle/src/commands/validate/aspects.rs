@@ -1,0 +1,64 @@
+//! What is known of reviews beside their text.
+
+use std::collections::HashSet;
+
+use anyhow::bail;
+use heddle_core::{Aspect, language};
+use rayon::prelude::*;
+
+use crate::desk::Desk;
+use crate::intake::Intake;
+use crate::view::count;
+
+/// The columns of `reviews.beside`; and these with month, length and language, by which figures
+/// are sliced.
+///
+/// # Errors
+/// A column that is not there, or that names the rows.
+pub fn aspects(intake: &Intake, desk: &Desk) -> anyhow::Result<(Vec<Aspect>, Vec<Aspect>)> {
+    let (table, reviews) = (&intake.table, &desk.study().reviews);
+    let mut beside = Vec::new();
+    for name in &reviews.beside {
+        let column = table.column(name)?;
+        if reviews.text.contains(name) || name == reviews.rated() {
+            bail!("reviews.beside names `{name}`, which is no column beside the text: leave it out");
+        }
+        let cells = || intake.rows.iter().map(|&row| table.cell(row, column));
+        let aspect = Aspect::of_cells(name, cells());
+        let different: HashSet<&str> = cells().filter(|cell| !cell.trim().is_empty()).collect();
+        let words = cells().any(|cell| !cell.trim().is_empty() && cell.trim().parse::<f64>().is_err());
+        if words && different.len() > 20 && different.len() * 2 > intake.rows.len() {
+            bail!(
+                "reviews.beside names `{name}`, which has {} different values in {}: it names rows, and tells nothing of others",
+                different.len(),
+                count(intake.rows.len(), "review")
+            );
+        }
+        if aspect.not_numbers > 0 {
+            desk.remark(&format!(
+                "warning: {} of column `{name}` is NaN or infinite: it counts as blank",
+                count(aspect.not_numbers, "cell")
+            ));
+        }
+        if aspect.is_constant() {
+            desk.remark(&format!("note: column `{name}` has one value only: there is nothing to compare"));
+        }
+        beside.push(aspect);
+    }
+    let mut all = beside.clone();
+    if !intake.sample.days.is_empty() {
+        all.push(Aspect::of_days(&intake.sample.days));
+    }
+    let texts = (0..intake.rows.len()).into_par_iter().map(|review| intake.review(review));
+    let (lengths, languages): (Vec<f64>, Vec<&str>) = texts
+        .map(|text| {
+            let words = text.text().split_whitespace().count();
+            (words as f64, language(text.text()).unwrap_or("(too short to tell)"))
+        })
+        .unzip();
+    if !lengths.is_empty() {
+        all.push(Aspect::of_numbers("length, in words", &lengths));
+    }
+    all.push(Aspect::of_words("language", &languages));
+    Ok((beside, all))
+}

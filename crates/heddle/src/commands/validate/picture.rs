@@ -1,0 +1,160 @@
+//! What cross-validation found, as a picture: recall against false alarms, recall against
+//! precision, what was said against what was seen, and what more reviews bring.
+
+use heddle_core::{Bin, CutPoint, Figure, Growth};
+
+use super::{Beside, Validated};
+use crate::view::figures::{plain_with_interval, share, share_with_interval};
+use crate::view::number;
+use crate::view::picture::{Anchor, DARK, Frame, MAIN, NEGATIVE, PALE, QUIET, Scene};
+
+const WIDTH: f32 = 1180.0;
+const HEIGHT: f32 = 800.0;
+const SIZE: f32 = 300.0;
+
+/// Draws what was found.
+pub fn scene(found: &Validated, beside: &Beside) -> Scene {
+    let figures = &found.validation.figures;
+    let title =
+        format!("How {} reviews were judged by models that had not seen them", number(figures.accuracy.n));
+    let mut scene = Scene::new(WIDTH as u32, HEIGHT as u32, title.clone());
+    scene.text((36.0, 42.0), 21.0, Anchor::Start, DARK, title);
+    let line = format!(
+        "accuracy {}, baseline {}; ROC area {}",
+        share_with_interval(&figures.accuracy),
+        share(&found.validation.baseline.accuracy),
+        plain_with_interval(&figures.roc_area)
+    );
+    scene.text((36.0, 66.0), 14.0, Anchor::Start, QUIET, line);
+    let places = [(84.0, 118.0), (84.0, 476.0), (680.0, 118.0), (680.0, 476.0)];
+    let frame = |at: usize, title: &str| {
+        Frame::new(places[at], (if at < 2 { SIZE + 140.0 } else { SIZE + 120.0 }, SIZE - 70.0), title)
+    };
+    roc(&mut scene, &frame(0, "Negative reviews found, against false alarms"), &beside.cut_points);
+    precision(
+        &mut scene,
+        &frame(1, "Negative reviews found, against how many calls are right"),
+        &beside.cut_points,
+        found,
+    );
+    believed(&mut scene, &frame(2, "Probability of positive: said, against seen"), &beside.reliability);
+    let last = frame(3, "What it must beat: accuracy");
+    match &beside.growth {
+        Some(growth) => {
+            grown(&mut scene, &Frame { title: "Accuracy, by reviews learnt from".into(), ..last }, growth)
+        }
+        None => rivals(&mut scene, &last, found, beside),
+    }
+    scene
+}
+
+fn roc(scene: &mut Scene, frame: &Frame, points: &[CutPoint]) {
+    frame.draw(scene, ("positive reviews called negative", "negative found"));
+    scene.path(&[frame.at((0.0, 0.0)), frame.at((1.0, 1.0))], 1.2, PALE);
+    let curve: Vec<(f32, f32)> =
+        points.iter().map(|point| frame.at((point.false_alarms, point.recall))).collect();
+    scene.path(&curve, 2.4, MAIN);
+    mark(scene, frame, points, Anchor::Start, |point| Some((point.false_alarms, point.recall)));
+    let half = frame.at((0.62, 0.55));
+    scene.text(half, 12.0, Anchor::Start, QUIET, "by chance");
+}
+
+fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Validated) {
+    frame.draw(scene, ("negative found", "of those called, right"));
+    let figures = &found.validation.figures;
+    let negative =
+        figures.confusion.of(heddle_core::Polarity::Negative) as f64 / figures.confusion.total() as f64;
+    scene.path(&[frame.at((0.0, negative)), frame.at((1.0, negative))], 1.2, PALE);
+    let below = frame.at((0.02, negative));
+    scene.text((below.0, below.1 - 6.0), 12.0, Anchor::Start, QUIET, "by chance");
+    let curve: Vec<(f32, f32)> =
+        points.iter().filter_map(|point| Some(frame.at((point.recall, point.precision?)))).collect();
+    scene.path(&curve, 2.4, MAIN);
+    mark(scene, frame, points, Anchor::End, |point| Some((point.recall, point.precision?)));
+}
+
+/// The cuts of even probability, as knots on a curve.
+fn mark(
+    scene: &mut Scene,
+    frame: &Frame,
+    points: &[CutPoint],
+    side: Anchor,
+    place: impl Fn(&CutPoint) -> Option<(f64, f64)>,
+) {
+    for wanted in [0.25, 0.5, 0.75] {
+        let off = |point: &&CutPoint| (point.probability.unwrap_or(f64::INFINITY) - wanted).abs();
+        let nearest = points.iter().min_by(|a, b| off(a).total_cmp(&off(b)));
+        let Some(at) = nearest.filter(|point| off(point) < 0.1).and_then(&place) else { continue };
+        let (x, y) = frame.at(at);
+        scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), NEGATIVE);
+        scene.text(
+            (if side == Anchor::Start { x + 9.0 } else { x - 5.0 }, y + 17.0),
+            12.0,
+            side,
+            QUIET,
+            format!("cut at {:.0} %", 100.0 * wanted),
+        );
+    }
+}
+
+fn believed(scene: &mut Scene, frame: &Frame, bins: &[Bin]) {
+    frame.draw(scene, ("said", "seen"));
+    scene.path(&[frame.at((0.0, 0.0)), frame.at((1.0, 1.0))], 1.2, PALE);
+    for bin in bins {
+        let Figure { value: Some(value), low: Some(low), high: Some(high), .. } = bin.seen else { continue };
+        let ink = if bin.off { NEGATIVE } else { MAIN };
+        scene.path(&[frame.at((bin.said, low)), frame.at((bin.said, high))], 1.6, ink);
+        let (x, y) = frame.at((bin.said, value));
+        scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), ink);
+    }
+    let off = bins.iter().filter(|bin| bin.off).count();
+    let words = if off == 0 {
+        "every group within noise of what was said".into()
+    } else {
+        format!("violet: {off} of {} off by more than noise", bins.len())
+    };
+    let (x, y) = frame.at((0.36, 0.06));
+    scene.text((x, y), 12.0, Anchor::Start, QUIET, words);
+}
+
+fn grown(scene: &mut Scene, frame: &Frame, growth: &Growth) {
+    let ends = growth.points.iter().flat_map(|point| [point.accuracy.low, point.accuracy.high]).flatten();
+    let low = ends.clone().fold(1.0, f64::min).min(0.99);
+    let high = ends.fold(0.0, f64::max);
+    let (low, high) = ((low * 20.0).floor() / 20.0, (high * 20.0).ceil() / 20.0);
+    let place = |at: usize, value: f64| {
+        (0.08 + 0.84 * at as f64 / (growth.points.len() - 1) as f64, (value - low) / (high - low))
+    };
+    frame.draw_scaled(scene, ("reviews learnt from", "accuracy"), (low, high));
+    let mut way = Vec::new();
+    for (at, point) in growth.points.iter().enumerate() {
+        let Figure { value: Some(value), low: Some(least), high: Some(most), .. } = point.accuracy else {
+            continue;
+        };
+        scene.path(&[frame.at(place(at, least)), frame.at(place(at, most))], 1.6, MAIN);
+        let (x, y) = frame.at(place(at, value));
+        scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), MAIN);
+        let foot = frame.at((place(at, low).0, 0.0));
+        scene.text((foot.0 + 12.0, foot.1 + 16.0), 12.0, Anchor::End, QUIET, number(point.reviews));
+        way.push((x, y));
+    }
+    scene.path(&way, 2.0, MAIN);
+}
+
+fn rivals(scene: &mut Scene, frame: &Frame, found: &Validated, beside: &Beside) {
+    let ours = ("this study", &found.validation.figures);
+    let others = beside.rivals.iter().rev().map(|rival| (rival.name, &rival.figures));
+    let all: Vec<_> =
+        [ours].into_iter().chain(others).chain([("majority", &found.validation.baseline)]).collect();
+    scene.text((frame.origin.0, frame.origin.1 - 12.0), 15.0, Anchor::Start, DARK, frame.title.clone());
+    let step = frame.size.1 / all.len() as f32;
+    let (left, room) = (frame.origin.0 + 120.0, frame.size.0 - 190.0);
+    for (at, (name, figures)) in all.into_iter().enumerate() {
+        let y = frame.origin.1 + step * at as f32 + 6.0;
+        let Some(value) = figures.accuracy.value else { continue };
+        scene.text((left - 10.0, y + 18.0), 13.0, Anchor::End, DARK, name);
+        scene.rect((left, y), (room * value as f32, 26.0), if at == 0 { MAIN } else { PALE });
+        let label = format!("{:.1} %", 100.0 * value);
+        scene.text((left + room * value as f32 + 8.0, y + 18.0), 13.0, Anchor::Start, QUIET, label);
+    }
+}
