@@ -4,10 +4,10 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use crate::learn::calibrate::{Calibration, isotonic, rows_of, scale};
+use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
 use crate::learn::inner::{Held, InnerFolds};
-use crate::learn::learner::{Calibrate, Convergence, Stopping, Strength};
+use crate::learn::learner::{Calibrate, Convergence, Method, Stopping, Strength};
 use crate::learn::objective::Problem;
 use crate::learn::strength::{self, Choice};
 use crate::measure::verdict::{Cuts, Verdict};
@@ -188,7 +188,8 @@ impl Raw {
     /// Calibrates on held-out rows, corrects the bases for the class mix, and sets the cuts.
     fn settled(self, held: &[Held], mix: Mix, study: &Study) -> Result<Said, FitError> {
         let Self { mut weights, mut bases } = self;
-        if weights.iter().chain(&bases).any(|weight| !weight.is_finite()) {
+        // A weight so large gives log-odds that mean nothing; NaN fails too.
+        if !weights.iter().chain(&bases).all(|weight| weight.abs() <= 1e9) {
             return Err(FitError::Overflow);
         }
         let middle = |[low, high]: [f64; 2]| (low + high) / 2.0;
@@ -197,9 +198,19 @@ impl Raw {
         // Scores were learnt under the mix that balancing makes, and held-out rows are judged
         // under it: the correction comes after the calibration.
         let correction = study.balance.correction(mix);
+        let own_odds = study.model.learner == Method::Logistic && study.model.calibration == Calibrate::Auto;
         match study.model.calibrated() {
+            // The log-odds of logistic regression may stand as they are.
+            Calibrate::Scale if own_odds && scale(&held, Classes::of(mix)).is_none() => {}
             Calibrate::Scale => {
-                let scale = scale(&held, Classes::of(mix)).ok_or(FitError::Uncalibrated)?;
+                let scale = match scale(&held, Classes::of(mix)) {
+                    Some(scale) => scale,
+                    None if study.model.calibration == Calibrate::Scale || held.is_empty() => {
+                        return Err(FitError::Uncalibrated);
+                    }
+                    // Nobody asked for it by name: where scores say nothing, neither do log-odds.
+                    None => Scale::flat(&held, Classes::of(mix)),
+                };
                 // Straight: it goes into the weights, and log-odds stay a sum.
                 let centre = middle(bases);
                 weights.iter_mut().for_each(|weight| *weight *= scale.slope);

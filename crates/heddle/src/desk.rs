@@ -16,7 +16,7 @@ use crate::view::Page;
 /// The study that is read where none is named.
 const USUAL_STUDY: &str = "study.toml";
 /// The version of every JSON answer; it rises when a field changes its meaning or goes.
-const JSON_VERSION: u32 = 1;
+const JSON_VERSION: u32 = 2;
 
 /// What a command found: shown to a person, or as data.
 pub trait Answer: Serialize {

@@ -2,14 +2,7 @@
 
 mod common;
 
-use common::{Folder, REVIEWS};
-
-/// What every message must hold.
-fn holds(message: &str, parts: &[&str]) {
-    for part in parts {
-        assert!(message.contains(part), "no `{part}` in: {message}");
-    }
-}
+use common::{Folder, REVIEWS, holds};
 
 #[test]
 fn a_missing_file_is_named() {
@@ -150,7 +143,7 @@ fn unknown_overrides_are_told() {
         ("text.csae=keep", "`text.case`"),
         ("text.case", "section.key=value"),
         ("text.case=up", "\"keep\""),
-        ("model.strength=-1", "above 0"),
+        ("model.strength=-1", "1e-12"),
     ] {
         holds(&folder.fails(&["study", "show", "--set", set]), &["--set", part]);
     }

@@ -461,7 +461,7 @@ fn the_schema_names_every_setting() {
 #[test]
 fn every_command_answers_in_json_and_has_help_with_an_example() {
     let folder = with_model();
-    let commands: [&[&str]; 15] = [
+    let commands: [&[&str]; 18] = [
         &["sample", "many.csv", "--rows", "50", "--out", "part.csv"],
         &["balance", "many.csv"],
         &["survey", "many.csv"],
@@ -471,7 +471,10 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         &["terms", "many.csv", "--find", "tea", "--row", "1", "--like", "tea"],
         &["terms", "--model", "m.heddle"],
         &["train", "many.csv", "--out", "n.heddle"],
-        &["validate", "many.csv"],
+        &["validate", "many.csv", "--growth"],
+        &["tune", "many.csv", "--vary", "model.strength=0.001,0.01", "--set", "validation.folds=3"],
+        &["compare", "many.csv", "--vary", "model.strength=0.001,1", "--set", "validation.folds=3"],
+        &["compare", "many.csv", "--with", "m.heddle", "--with", "m.heddle"],
         &["assess", "m.heddle", "many.csv"],
         &["score", "m.heddle", "many.csv", "--out", "s.csv"],
         &["explain", "m.heddle", "--text", "warm"],
@@ -482,7 +485,7 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         .expect("docs/json.md");
     for arguments in commands {
         let found = folder.json(arguments);
-        assert_eq!((&found["heddle"], &found["version"]), (&arguments[0].into(), &1.into()));
+        assert_eq!((&found["heddle"], &found["version"]), (&arguments[0].into(), &2.into()));
         let row = specification.lines().find(|line| line.starts_with(&format!("| `{}` |", arguments[0])));
         let row = row.unwrap_or_else(|| panic!("docs/json.md does not tell of {}", arguments[0]));
         for key in found
@@ -507,7 +510,7 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
 fn pages_keep_to_eighty_columns() {
     let folder = with_model().file("reviews.csv", common::REVIEWS);
     folder.done(&["validate", "many.csv", "--ledger", "m.jsonl", "--set", "negation.scope=off"]);
-    let commands: [&[&str]; 12] = [
+    let commands: [&[&str]; 14] = [
         &["survey", "reviews.csv"],
         &["survey", "many.csv"],
         &["balance", "many.csv"],
@@ -521,7 +524,9 @@ fn pages_keep_to_eighty_columns() {
             "I can't say that the food was good, or that the crew were anything but unkind to us all",
         ],
         &["train", "many.csv", "--out", "n.heddle"],
-        &["validate", "many.csv"],
+        &["validate", "many.csv", "--growth", "--set", "decision.unsure=90%"],
+        &["tune", "many.csv", "--vary", "model.strength=0.001..1/3", "--vary", "terms.words=1-1,1-2"],
+        &["compare", "many.csv", "--vary", "model.strength=0.001,1,10"],
         &["assess", "m.heddle", "many.csv"],
         &[
             "explain",

@@ -82,6 +82,19 @@ pub(crate) struct Scale {
     pub(crate) bases: [f64; 2],
 }
 
+impl Scale {
+    /// What is left where scores say nothing: the class mix of the rows, whatever the score.
+    pub(crate) fn flat(rows: &[(f64, Polarity, f64)], classes: Classes) -> Self {
+        let odds = |border: usize| {
+            let of = |side: f64| -> f64 {
+                rows.iter().filter(|row| classes.side(border, row.1) == side).map(|row| row.2).sum()
+            };
+            ((of(1.0) + 1.0) / (of(-1.0) + 1.0)).ln()
+        };
+        Self { slope: 0.0, bases: classes.spread([odds(0), odds(classes.borders() - 1)]) }
+    }
+}
+
 /// Fits the curve of a sigmoid to scores: Platt (2000), "Probabilistic outputs for support vector
 /// machines", in Advances in large margin classifiers, with the targets of his section 2.2 that
 /// keep probabilities off 0 and 1, and the safe Newton steps of Lin, Lin and Weng (2007), Machine

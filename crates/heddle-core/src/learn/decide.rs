@@ -95,12 +95,10 @@ pub(crate) fn cuts(
         // All but a share of the negative reviews lie below `high`, all but a share of the
         // positive ones above `low`.
         let (low, high) = (lower_quantile(&positive, kept), just_above(upper_quantile(&negative, kept)));
-        if low < high {
-            unsure = Some([low, high]);
-        } else {
-            // Any cut between the two keeps the promise.
-            cut = cut.clamp(high, low);
-        }
+        unsure = (low < high).then_some([low, high]);
+        // A cut within the band, or where there is none between the two quantiles, keeps the
+        // promise to both classes.
+        cut = cut.clamp(low.min(high), low.max(high));
     }
     Ok(Cuts { negative: cut, positive: cut, unsure })
 }

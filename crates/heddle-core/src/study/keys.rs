@@ -209,7 +209,7 @@ fn model_keys() -> Vec<Key> {
         Key::choice("model.calibration", "how scores become log-odds", |s| &mut s.model.calibration),
         Key::new(
             "model.strength",
-            "\"auto\" or a number above 0",
+            "\"auto\" or a number from 1e-12 to 1e12",
             "lambda of mean loss + lambda x penalty",
             |study| match study.model.strength {
                 Strength::Auto => Value::Text("auto".into()),
@@ -217,7 +217,7 @@ fn model_keys() -> Vec<Key> {
             },
             |study, value| {
                 study.model.strength = match value {
-                    Value::Number(lambda) if *lambda > 0.0 && lambda.is_finite() => Strength::Fixed(*lambda),
+                    Value::Number(lambda) if (1e-12..=1e12).contains(lambda) => Strength::Fixed(*lambda),
                     Value::Text(text) if text == "auto" => Strength::Auto,
                     _ => return None,
                 };

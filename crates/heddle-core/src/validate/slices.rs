@@ -75,11 +75,11 @@ impl Aspect {
         let quarter = |day: Day| {
             format!("{}, quarter {}", &day.month()[..4], day.month_number().rem_euclid(12) / 3 + 1)
         };
-        let parts: [(&str, fn(Day) -> String); 3] =
-            [("month", Day::month), ("quarter", quarter), ("year", year)];
-        let few = |words: &[String]| words.iter().collect::<BTreeSet<_>>().len() <= MOST_LEVELS;
-        let found = parts.into_iter().map(|(name, part)| (name, shown(part))).find(|(_, words)| few(words));
-        let (name, words) = found.unwrap_or_else(|| ("year", shown(year)));
+        let few = |words: &Vec<String>| words.iter().collect::<BTreeSet<_>>().len() <= MOST_LEVELS;
+        let (name, words) = [("month", shown(Day::month)), ("quarter", shown(quarter))]
+            .into_iter()
+            .find(|(_, words)| few(words))
+            .unwrap_or_else(|| ("year", shown(year)));
         Self::frequent(name, &words.iter().map(String::as_str).collect::<Vec<_>>())
     }
 

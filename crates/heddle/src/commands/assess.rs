@@ -12,7 +12,7 @@ use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
 use crate::noted::{Noted, folder_of, now};
-use crate::view::figures::{Restated, confusion, figures, mix_note, plain, share};
+use crate::view::figures::{Restated, confusion, figures, mix_note, order_note, plain, share, unsure};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, percent, signed, width};
 
@@ -151,14 +151,14 @@ fn write_scored(path: &str, model: &Model, intake: &Intake, verdicts: &[Verdict]
 
 impl Answer for Assessed {
     fn show(&self, page: &mut Page) {
-        let reviews = self.account.negative + self.account.positive;
-        page.heading(&format!("{} on {}", self.model, count(reviews, "labelled review")));
+        page.heading(&format!("{} on {}", self.model, count(self.account.labelled(), "labelled review")));
         figures(page, &self.figures, &self.baseline);
         page.note(&format!(
             "Rule: {}. {} share no term with the model.",
             self.rule,
             count(self.unknown_only, "review")
         ));
+        order_note(page, &self.figures);
         mix_note(page, self.balance, self.probabilities);
         if let Some(opened) = self.opened {
             page.note(&match opened {
@@ -171,6 +171,7 @@ impl Answer for Assessed {
         if let Some(restated) = &self.restated {
             restated.show(page);
         }
+        unsure(page, &self.figures);
         confusion(page, &self.figures);
         self.show_agreement(page);
         self.show_mistakes(page);
@@ -209,25 +210,38 @@ impl Assessed {
         ]);
         let (then, now) = (&validated.figures, &self.figures);
         let mut row = |name: &str, then: &Figure, now: &Figure, written: fn(&Figure) -> String| {
-            table.row([name.into(), written(then), written(now), agreement(then, now).to_string()]);
+            table.row([
+                name.into(),
+                written(then),
+                written(now),
+                agreement(then, now, name == "log loss").to_string(),
+            ]);
         };
+        for own in &now.classes {
+            if let Some(before) = then.class(own.class) {
+                row(&format!("recall of {}", own.class.name()), &before.recall, &own.recall, share);
+            }
+        }
         row("accuracy", &then.accuracy, &now.accuracy, share);
         row("balanced accuracy", &then.balanced_accuracy, &now.balanced_accuracy, share);
         row("ROC area", &then.roc_area, &now.roc_area, plain);
+        row("log loss", &then.log_loss, &now.log_loss, plain);
         table.put(page);
-        let [negative, positive] = [&self.figures.confusion.counts[0], &self.figures.confusion.counts[1]]
-            .map(|counts| counts.iter().sum::<usize>());
-        page.note(&format!("Here {} of the reviews are negative.", percent(negative, negative + positive)));
+        let confusion = &self.figures.confusion;
+        let negative = percent(confusion.of(Polarity::Negative), confusion.total());
+        page.note(&format!(
+            "Here {negative} of the reviews are negative. Two figures agree where their intervals explain the difference: so large a one comes by chance in one of twenty times."
+        ));
     }
 }
 
 /// Whether two independent figures differ by more than their intervals explain.
-fn agreement(then: &Figure, now: &Figure) -> &'static str {
+fn agreement(then: &Figure, now: &Figure, falls: bool) -> &'static str {
     let half = |figure: &Figure| Some((figure.high? - figure.low?) / 2.0);
     let apart = || Some((now.value? - then.value?, half(then)?.hypot(half(now)?)));
     match apart() {
         Some((difference, noise)) if difference.abs() <= noise => "within noise",
-        Some((difference, _)) if difference < 0.0 => "worse here, by more than noise",
+        Some((difference, _)) if (difference < 0.0) != falls => "worse here, by more than noise",
         Some(_) => "better here, by more than noise",
         None => "",
     }

@@ -1,13 +1,13 @@
 //! Why a review gets its verdict.
 
-use heddle_core::{Explanation, Model, Score, explain_passage};
+use heddle_core::{Classes, Cuts, Explanation, Model, Score, explain_passage};
 use serde::Serialize;
 
 use crate::args::ExplainArgs;
 use crate::commands::looked::{Text, texts};
 use crate::commands::opened::open;
 use crate::desk::{Answer, Desk};
-use crate::view::figures::share_with_interval;
+use crate::view::figures::{share_with_interval, verdicts};
 use crate::view::reading::{LEGEND, reading_line, verdict};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, cut, number, signed};
@@ -19,6 +19,10 @@ pub struct Explained {
     texts: Vec<One>,
     /// Cross-validated accuracy of the model, where there is one.
     accuracy: Option<heddle_core::Figure>,
+    /// Where verdicts change.
+    cuts: Cuts,
+    #[serde(skip)]
+    classes: Classes,
     #[serde(skip)]
     top: usize,
 }
@@ -52,6 +56,8 @@ pub fn explained(path: &str, model: &Model, texts: Vec<Text>, top: usize) -> Exp
         model: path.into(),
         texts: texts.into_iter().map(one).collect(),
         accuracy: model.card().validated.as_ref().map(|validated| validated.figures.accuracy),
+        cuts: model.card().cuts,
+        classes: model.classes(),
         top,
     }
 }
@@ -63,6 +69,9 @@ impl Answer for Explained {
             one.show(page, self.top);
         }
         page.note(LEGEND);
+        if self.cuts != Cuts::most_probable(0.0) {
+            page.note(&format!("Verdicts: {}.", verdicts(&self.cuts, self.classes)));
+        }
         page.note(&match &self.accuracy {
             Some(accuracy) => format!(
                 "One review proves nothing: on unseen reviews this model is right in {}.",

@@ -170,8 +170,15 @@ impl Aside {
 }
 
 impl Trained {
-    /// Warns where plain words pull the wrong way: classes may be swapped.
+    /// Warns where the learner did not come to its end, and where plain words pull the wrong way:
+    /// classes may be swapped.
     pub fn warn(&self, desk: &Desk) {
+        if matches!(self.card.calibration, Calibration::Scale { slope: 0.0, .. }) {
+            desk.remark("warning: scores of held-out reviews do not rise with their labels: the model says the class mix of every review");
+        }
+        if self.card.convergence.stop == Stop::Rounds {
+            desk.remark("warning: the learner did not converge, so its weights are not the best there are: raise model.strength or model.tolerance");
+        }
         if self.plain_words.are_turned() {
             desk.remark(&format!(
                 "warning: plain words pull the wrong way ({}): do the codes of the classes mean what polarity.negative and polarity.positive say?",
@@ -205,7 +212,7 @@ impl Trained {
         }
         line("classes", self.classes());
         line("base", format!("{}, the log-odds of a review without known terms", signed(self.base)));
-        line("verdicts", verdicts(&self.card.cuts));
+        line("verdicts", verdicts(&self.card.cuts, Classes::of(self.card.mix)));
         line("validated", self.validated());
         if let Some(aside) = &self.middle {
             line("middle", aside.words());
@@ -267,9 +274,8 @@ impl Trained {
                 "NOT converged in {}: raise model.tolerance or model.strength",
                 count(rounds as usize, "round")
             ),
-            Stop::Done => {
-                format!("{} over the reviews", count(rounds as usize, "pass").replace("passs", "passes"))
-            }
+            Stop::Done if rounds == 1 => "one pass over the reviews".into(),
+            Stop::Done => format!("{rounds} passes over the reviews"),
         };
         let above = gap.map_or(String::new(), |gap| {
             format!(", at most {:.3} % above the optimum", 100.0 * gap.max(0.0))

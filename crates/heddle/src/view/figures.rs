@@ -1,7 +1,8 @@
 //! Figures with their doubt, and the baseline beside them.
 
 use heddle_core::{
-    Balance, Choice, Confusion, Cuts, Figure, Figures, Polarity, Speak, Unsure, precision_at, sigmoid,
+    Balance, Choice, Classes, Confusion, Cuts, Figure, Figures, Polarity, Speak, Unsure, precision_at,
+    sigmoid,
 };
 
 use super::table::{Side, Table};
@@ -167,9 +168,14 @@ pub fn confusion(page: &mut Page, figures: &Figures) {
 }
 
 /// Where verdicts change, in words: bands of the probability of positive, from 0 to 1.
-pub fn verdicts(cuts: &Cuts) -> String {
+pub fn verdicts(cuts: &Cuts, classes: Classes) -> String {
     let at = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
     let Cuts { negative, positive, unsure } = *cuts;
+    if classes == Classes::Three && negative == positive {
+        return "negative or positive; neutral is never the most probable here. balance.method=weights with \
+                balance.probabilities=balanced calls classes as if they came equally often"
+            .into();
+    }
     if negative < positive {
         return format!(
             "negative below log-odds {negative:.2}, neutral up to {positive:.2}, positive from there on"
@@ -194,6 +200,16 @@ pub fn share(figure: &Figure) -> String {
 /// A share with its interval: "91.2 % (90.1 – 92.3)".
 pub fn share_with_interval(figure: &Figure) -> String {
     format!("{} ({})", share(figure), interval(figure, Scale::Percent))
+}
+
+/// A share with half its interval: "91.2 ± 1.1 %".
+pub fn share_with_half(figure: &Figure) -> String {
+    match (figure.value, figure.low, figure.high) {
+        (Some(value), Some(low), Some(high)) => {
+            format!("{:.1} ± {:.1} %", 100.0 * value, 50.0 * (high - low))
+        }
+        _ => share(figure),
+    }
 }
 
 /// A figure with its interval: "0.912 (0.901 – 0.923)".

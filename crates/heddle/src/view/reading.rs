@@ -134,9 +134,15 @@ pub const LEGEND: &str = "Each line is a clause: what it adds, and where the log
 /// The verdict under a reading line.
 pub fn verdict(page: &mut Page, explanation: &Explanation) {
     let polarity = explanation.polarity;
-    let probability = explanation.probabilities[polarity.index()];
+    let probability = explanation.verdict.probability(polarity);
+    let unsure = if explanation.verdict.sure { "" } else { "? unsure, leaning to " };
     let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), polarity.name()));
     let stands = signed(explanation.log_odds);
     let chance = paint(STRONG, format!("{:.1} %", 100.0 * probability));
-    page.line(format!("  {name}, probability {chance}, log-odds {stands}"));
+    let curve = match explanation.verdict.log_odds == explanation.log_odds {
+        true => String::new(),
+        false => format!(", read off the curve at a score of {stands}"),
+    };
+    let odds = signed(explanation.verdict.log_odds);
+    page.line(format!("  {unsure}{name}, probability {chance}, log-odds {odds}{curve}"));
 }

@@ -159,3 +159,10 @@ pub fn column(table: &(Vec<String>, Vec<Vec<String>>), name: &str) -> Vec<String
     let at = table.0.iter().position(|column| column == name).unwrap_or_else(|| panic!("no column {name}"));
     table.1.iter().map(|record| record[at].clone()).collect()
 }
+
+/// What every message must hold.
+pub fn holds(message: &str, parts: &[&str]) {
+    for part in parts {
+        assert!(message.contains(part), "no `{part}` in: {message}");
+    }
+}

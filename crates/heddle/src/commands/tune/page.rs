@@ -86,8 +86,6 @@ impl Tuned {
     fn show_runs(&self, page: &mut Page) {
         let by = self.by.name().replace('_', " ");
         let keys: Vec<&str> = settings(&self.best).map(|(key, _)| key).collect();
-        let names: Vec<&str> = keys.iter().map(|key| key.rsplit('.').next().unwrap_or(key)).collect();
-        let names = names.join(", ");
         let mut table = Table::new(&[
             ("", Side::Right),
             (&by, Side::Right),
@@ -95,7 +93,7 @@ impl Tuned {
             ("accuracy / own", Side::Right),
             ("terms", Side::Right),
             ("time", Side::Right),
-            (&names, Side::Left),
+            ("settings", Side::Left),
         ]);
         for (at, run) in self.runs.iter().enumerate().take(self.top) {
             let figures = &run.trial.figures;
@@ -130,8 +128,9 @@ impl Tuned {
         }
         let most = self.costs.iter().map(|cost| cost.1).max().unwrap_or(0);
         page.note(&format!(
-            "Ranked by the held-out {by}{}; behind: the difference to the best, with its 95 % interval. Own: accuracy on the reviews learnt from, for information. → is the simplest within noise. The largest matrix took {} MB.",
+            "Ranked by the held-out {by}{}; behind: the difference to the best, with its 95 % interval. Own: accuracy on the reviews learnt from, for information. → is the simplest within noise. Settings: {}. The largest matrix took {} MB.",
             if self.by.falls() { ", less being better" } else { "" },
+            keys.join(", "),
             number(most.div_ceil(1 << 20))
         ));
     }

@@ -5,10 +5,10 @@ use heddle_core::{Audit, Choice, Figure, Finding, Fold, Growth, Order, Slice};
 use super::{Beside, Validated};
 use crate::desk::{Answer, Desk};
 use crate::view::figures::{
-    confusion, figures, mix_note, order_note, plain, share, share_with_interval, unsure,
+    confusion, figures, mix_note, order_note, plain, share, share_with_half, share_with_interval, unsure,
 };
 use crate::view::table::{Side, Table};
-use crate::view::{BAD, Page, count, number, paint, sign_of};
+use crate::view::{BAD, Page, count, cut, number, paint, sign_of};
 
 /// Rounds whose folds are shown one by one.
 const FOLDS_SHOWN: usize = 20;
@@ -188,23 +188,16 @@ fn show_slices(page: &mut Page, slices: &[Slice]) {
     page.heading("Slice by slice");
     let mut table = Table::new(&[
         ("", Side::Left),
-        ("", Side::Left),
         ("reviews", Side::Right),
-        ("negative", Side::Right),
         ("accuracy", Side::Right),
         ("negative found", Side::Right),
         ("", Side::Left),
     ]);
-    let mut last = "";
     for slice in slices {
-        let name = if slice.aspect == last { String::new() } else { slice.aspect.clone() };
-        last = &slice.aspect;
         table.row([
-            name,
-            slice.level.clone(),
+            cut(&format!("{}: {}", slice.aspect, slice.level), 30),
             number(slice.accuracy.n),
-            share(&slice.negative),
-            share_with_interval(&slice.accuracy),
+            share_with_half(&slice.accuracy),
             share(&slice.recall_negative),
             if slice.differs { "← differs".into() } else { String::new() },
         ]);
@@ -289,13 +282,13 @@ fn show_folds(page: &mut Page, folds: &[Fold]) {
     page.heading("Fold by fold");
     let mut table = Table::new(&[
         ("fold", Side::Right),
-        ("learnt from", Side::Right),
+        ("learnt", Side::Right),
         ("held out", Side::Right),
         ("terms", Side::Right),
         ("lambda", Side::Right),
         ("accuracy", Side::Right),
         ("ROC area", Side::Right),
-        ("on its own", Side::Right),
+        ("own", Side::Right),
     ]);
     let per_round = folds.iter().filter(|fold| fold.round == 0).count();
     for (at, fold) in folds.iter().enumerate().take(FOLDS_SHOWN) {
@@ -316,6 +309,6 @@ fn show_folds(page: &mut Page, folds: &[Fold]) {
         more => format!(" {} more are in --json.", count(more, "fold")),
     };
     page.note(&format!(
-        "Folds share most of their training reviews, so their spread is no interval. “On its own”: accuracy on the reviews learnt from, for information; it is no ground to choose by.{more}"
+        "Folds share most of their training reviews, so their spread is no interval. Own: accuracy on the reviews learnt from, for information; it is no ground to choose by.{more}"
     ));
 }

@@ -1,0 +1,250 @@
+//! Mistakes of judging and deciding, numbered as in the list of what goes wrong in this work.
+
+mod common;
+
+use common::{Folder, holds};
+use serde_json::Value;
+
+fn number(value: &Value) -> f64 {
+    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
+}
+
+/// A strength that is set, and few folds: quick, and the same for every command.
+const QUICK: [&str; 4] = ["--set", "model.strength=0.003", "--set", "validation.folds=5"];
+
+fn with<'a>(first: &[&'a str], more: &[&'a str]) -> Vec<&'a str> {
+    [first, more].concat()
+}
+
+/// Reviews of which one in ten is negative.
+fn skewed() -> Folder {
+    let many = Folder::with_many(1500);
+    let mut negative = 0;
+    let kept = |line: &&str| {
+        let is_negative = line.ends_with(",1") || line.ends_with(",2");
+        negative += usize::from(is_negative);
+        !is_negative || negative % 6 == 0
+    };
+    let text: Vec<String> = many.text("many.csv").lines().filter(kept).map(String::from).collect();
+    many.file("many.csv", text.join("\n") + "\n")
+}
+
+#[test]
+fn trap_26_accuracy_never_stands_without_baseline_and_recall_of_each_class() {
+    let folder = skewed();
+    let page = folder.done(&with(&["validate", "many.csv"], &QUICK));
+    let place = |what: &str| page.find(what).unwrap_or_else(|| panic!("{what}: {page}"));
+    assert!(place("recall of negative") < place("balanced accuracy"));
+    assert!(place("balanced accuracy") < place("\n  accuracy"), "what skew hides stands first");
+    let found = folder.json(&with(&["validate", "many.csv"], &QUICK));
+    let negative = number(&found["account"]["negative"]);
+    let share = 1.0 - negative / (negative + number(&found["account"]["positive"]));
+    assert!((number(&found["baseline"]["accuracy"]["value"]) - share).abs() < 1e-12);
+    assert_eq!(found["baseline"]["classes"][0]["recall"]["value"], 0.0);
+    assert!(page.contains("baseline") && page.contains("majority"));
+}
+
+#[test]
+fn trap_27_a_roc_area_is_named_and_is_no_accuracy() {
+    let folder = skewed();
+    let page = folder.done(&with(&["validate", "many.csv"], &QUICK));
+    // Under skew the order is good and the calls are not: that is said in words.
+    assert!(
+        page.contains("is no share of right calls") && page.contains("positive above negative"),
+        "{page}"
+    );
+    let found = folder.json(&with(&["validate", "many.csv"], &QUICK));
+    let (area, accuracy) = (&found["figures"]["roc_area"], &found["figures"]["balanced_accuracy"]);
+    assert!(number(&area["value"]) > number(&accuracy["value"]) + 0.08);
+}
+
+#[test]
+fn trap_28_one_lucky_deal_is_shown_among_others() {
+    let folder = Folder::with_many(300);
+    let rounds = with(&QUICK, &["--set", "validation.rounds=4"]);
+    let found = folder.json(&with(&["validate", "many.csv"], &rounds));
+    let of = |round: &Value| number(&round["accuracy"]["value"]);
+    let rounds_found: Vec<f64> = found["rounds"].as_array().expect("rounds").iter().map(of).collect();
+    assert_eq!(rounds_found.len(), 4);
+    assert!(rounds_found.iter().any(|one| one != &rounds_found[0]), "the deal alone changes figures");
+    let mean = rounds_found.iter().sum::<f64>() / 4.0;
+    assert!((of(&found["figures"]) - mean).abs() < 1e-12);
+    let page = folder.done(&with(&["validate", "many.csv"], &rounds));
+    assert!(page.contains("Round by round") && page.contains("least") && page.contains("most"));
+}
+
+#[test]
+fn trap_29_a_drop_within_noise_is_called_so() {
+    let folder = Folder::with_many(400);
+    let page = folder.done(&with(&["compare", "many.csv", "--vary", "terms.words=1-2,1-3"], &QUICK));
+    let line = page.lines().find(|line| line.starts_with("  accuracy  ") && line.contains("points"));
+    assert!(line.is_some_and(|line| line.ends_with("within noise")), "{page}");
+    assert!(page.contains("which chance explains") || page.contains("which chance\n"), "{page}");
+    // A difference that is real is called one.
+    let vary = ["compare", "many.csv", "--vary", "model.strength=0.003,100"];
+    let page = folder.done(&with(&vary, &["--set", "validation.folds=5"]));
+    assert!(page.contains("worse, by more than noise"), "{page}");
+}
+
+#[test]
+fn trap_31_a_tiny_gain_is_no_win() {
+    let folder = Folder::with_many(400);
+    let found = folder.json(&[
+        "tune",
+        "many.csv",
+        "--vary",
+        "terms.words=1-1,1-2,1-3",
+        "--vary",
+        "model.strength=0.003,0.01",
+        "--set",
+        "validation.folds=5",
+    ]);
+    let runs = found["runs"].as_array().expect("runs");
+    assert_eq!(runs.len(), 6);
+    let named = |name: &Value| runs.iter().find(|run| run["name"] == *name).expect("a run of this name");
+    let (best, simplest) = (named(&found["best"]), named(&found["simplest"]));
+    assert!(number(&simplest["terms"]) <= number(&best["terms"]));
+    assert!(simplest["behind"]["low"].as_f64().is_none_or(|low| low <= 0.0), "within noise of the best");
+    let simpler = |run: &&Value| number(&run["terms"]) < 0.9 * number(&simplest["terms"]);
+    for run in runs.iter().filter(simpler) {
+        assert!(number(&run["behind"]["low"]) > 0.0, "a simpler run was passed over: {}", run["name"]);
+    }
+}
+
+#[test]
+fn trap_32_nearly_perfect_figures_are_questioned() {
+    // Each review ends with a word that its class alone uses: the source shows through.
+    let many = Folder::with_many(400);
+    let marked = |line: &str| match line.rsplit_once("\",") {
+        Some((text, stars)) => {
+            let mark = if stars > "3" { "posted via app" } else { "posted via desk" };
+            format!("{text}. {mark}\",{stars}")
+        }
+        None => line.to_string(),
+    };
+    let text: Vec<String> = many.text("many.csv").lines().map(marked).collect();
+    let folder = many.file("many.csv", text.join("\n") + "\n");
+    let weak = ["--set", "model.strength=0.0001", "--set", "validation.folds=5"];
+    let found = folder.json(&with(&["validate", "many.csv"], &weak));
+    assert_eq!(found["audit"]["too_good"], true);
+    let findings = found["audit"]["findings"].as_array().expect("findings");
+    let of = |kind: &str| findings.iter().find(|one| one["finding"] == kind);
+    let dominant = of("dominant_term").expect("one word tells all")["term"].to_string();
+    assert!(dominant.contains("app") || dominant.contains("desk"), "{dominant}");
+    assert!(of("markers").is_some());
+    let run = folder.run(&with(&["validate", "many.csv"], &weak));
+    holds(&run.err, &["nearly perfect"]);
+    assert!(
+        run.out.contains("Too good to be true?") && run.out.contains("stand for the label"),
+        "{}",
+        run.out
+    );
+    // Usual figures are not questioned.
+    let usual = Folder::with_many(400).json(&with(&["validate", "many.csv"], &QUICK));
+    assert_eq!(usual["audit"]["too_good"], false);
+}
+
+#[test]
+fn trap_33_the_gap_to_the_training_rows_is_information_and_no_ground_to_choose_by() {
+    let folder = Folder::with_many(400);
+    let tune =
+        ["tune", "many.csv", "--vary", "model.strength=0.0001,0.003,10", "--set", "validation.folds=5"];
+    let found = folder.json(&tune);
+    let runs = found["runs"].as_array().expect("runs");
+    let losses: Vec<f64> = runs.iter().map(|run| number(&run["figures"]["log_loss"]["value"])).collect();
+    assert!(losses.is_sorted(), "ranked by the held-out figure");
+    let gap = |run: &Value| number(&run["training_accuracy"]) - number(&run["figures"]["accuracy"]["value"]);
+    let smallest = runs.iter().min_by(|a, b| gap(a).total_cmp(&gap(b))).expect("runs");
+    assert_ne!(smallest["name"], found["best"], "the smallest gap belongs to a run that learnt too little");
+    let page = folder.done(&tune);
+    assert!(page.contains("Own: accuracy on the reviews learnt from, for information"), "{page}");
+    assert!(folder.done(&with(&["validate", "many.csv"], &QUICK)).contains("it is no ground to choose by"));
+}
+
+#[test]
+fn trap_34_every_figure_says_what_it_is_and_a_model_never_validated_is_marked() {
+    let folder = Folder::with_many(300);
+    let page = folder.done(&with(&["validate", "many.csv"], &QUICK));
+    let defined = [
+        ("recall of negative", "of the negative ones, found"),
+        ("balanced accuracy", "mean of the recalls"),
+        ("ROC area", "positive above negative"),
+        ("log loss", "nats; less is better"),
+    ];
+    for (name, meaning) in defined {
+        let line = page.lines().find(|line| line.contains(name)).unwrap_or_else(|| panic!("{name}: {page}"));
+        assert!(line.contains(meaning), "{line}");
+    }
+    folder.done(&with(&["train", "many.csv", "--out", "m.heddle"], &QUICK));
+    for arguments in [
+        &["assess", "m.heddle", "many.csv"][..],
+        &["score", "m.heddle", "many.csv", "--out", "s.csv"],
+        &["explain", "m.heddle", "--text", "a warm cabin"],
+    ] {
+        let run = folder.run(arguments);
+        assert!((run.err + &run.out).contains("never validated"), "{arguments:?}");
+    }
+}
+
+#[test]
+fn trap_35_each_class_has_its_own_probability() {
+    let folder = Folder::with_many(300);
+    folder.done(&with(&["train", "many.csv", "--out", "m.heddle"], &QUICK));
+    folder.done(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
+    let rows = folder.csv("s.csv");
+    let column = |name: &str| common::column(&rows, name);
+    let (negative, positive, called) = (column("p_negative"), column("p_positive"), column("polarity"));
+    for at in 0..called.len() {
+        let p = |text: &String| text.parse::<f64>().expect("a number");
+        let (negative, positive) = (p(&negative[at]), p(&positive[at]));
+        assert!((negative + positive - 1.0).abs() < 1e-12);
+        assert_eq!(called[at] == "negative", negative > 0.5, "row {at}");
+    }
+    // In words, the probability is that of the class that is named.
+    let page = folder.done(&["explain", "m.heddle", "--text", "the crew were rude, a cold cabin"]);
+    let line = page.lines().find(|line| line.contains("probability")).expect("a verdict");
+    let share = line.split("probability ").nth(1).and_then(|rest| rest.split(' ').next()).expect("a share");
+    assert!(line.contains("− negative") && share.parse::<f64>().expect("a number") > 50.0, "{line}");
+}
+
+#[test]
+fn trap_36_a_sign_that_is_reversed_is_noticed_after_training() {
+    let mut text = String::from("review,stars\n");
+    for row in 0..120 {
+        let review =
+            ["a lovely, clean and friendly crossing", "a dreadful, dirty and rude crossing"][row % 2];
+        text.push_str(&format!("\"{review}, {row}\",{}\n", [1, 5][row % 2]));
+    }
+    let folder = Folder::new().file("r.csv", text);
+    let run = folder.run(&["train", "r.csv", "--out", "m.heddle", "--set", "model.strength=0.01"]);
+    holds(&run.err, &["plain words pull the wrong way", "lovely"]);
+    let found = folder.json(&["train", "r.csv", "--out", "m.heddle", "--set", "model.strength=0.01"]);
+    assert!(number(&found["plain_words"]["known"]) >= 4.0);
+}
+
+#[test]
+fn trap_37_verdicts_cover_every_probability() {
+    let folder = Folder::with_many(500);
+    let band = ["--set", "decision.unsure=95%", "--set", "model.strength=0.003"];
+    let page = folder.done(&with(&["train", "many.csv", "--out", "m.heddle"], &band));
+    let words = page.split_whitespace().collect::<Vec<_>>().join(" ");
+    holds(&words, &["negative below a probability", "unsure up to", "positive from there on"]);
+    folder.done(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
+    let rows = folder.csv("s.csv");
+    let (p, verdict) = (common::column(&rows, "p_positive"), common::column(&rows, "verdict"));
+    let mut pairs: Vec<(f64, &str)> =
+        p.iter().zip(&verdict).map(|(p, verdict)| (p.parse().expect("a number"), verdict.as_str())).collect();
+    pairs.sort_by(|a, b| a.0.total_cmp(&b.0));
+    // Along the probability verdicts come in one order, and each review has one.
+    let mut order: Vec<&str> = pairs.iter().map(|pair| pair.1).collect();
+    order.dedup();
+    assert_eq!(order, ["negative", "unsure", "positive"]);
+    let found = folder.json(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
+    let of = |name: &str| number(&found[name]);
+    assert_eq!(of("scored"), of("negative") + of("positive") + of("unsure"));
+    // What the band promises is checked on held-out reviews.
+    let checked = folder.json(&with(&["validate", "many.csv", "--set", "validation.folds=5"], &band));
+    for kept in checked["figures"]["unsure"]["kept"].as_array().expect("two classes") {
+        assert!(number(&kept["high"]) >= 0.95, "{kept}");
+    }
+}
