@@ -53,6 +53,10 @@ row 'terms, 1-3 grams, hashed to 2^20 columns' "$heddle" terms crossings.csv --s
 row 'train, 1-3 grams, fixed strength' "$heddle" train crossings.csv --out m.heddle --set model.strength=1e-4 --set terms.words=1-3
 row 'train, fixed strength, gap 1e-3' "$heddle" train crossings.csv --out m.heddle --set model.strength=1e-4
 row 'train, strength chosen by inner folds' "$heddle" train crossings.csv --out m.heddle
-row 'validate, 10 folds, fixed strength' "$heddle" validate crossings.csv --set model.strength=1e-4
+row 'validate, 10 folds, fixed strength' "$heddle" validate crossings.csv --ledger none --set model.strength=1e-4
+row 'validate, 1-3 grams, 10 folds, fixed' "$heddle" validate crossings.csv --ledger none --set model.strength=1e-4 --set terms.words=1-3
+row 'train, support vector machine, fixed' "$heddle" train crossings.csv --out v.heddle --set model.learner=svm --set model.strength=1e-4
+row 'train, naive Bayes' "$heddle" train crossings.csv --out v.heddle --set model.learner=naive-bayes
+row 'train, lasso, fixed' "$heddle" train crossings.csv --out v.heddle --set model.penalty=lasso --set model.strength=1e-4
 row 'score, all cores' "$heddle" score m.heddle crossings.csv --out s.csv
 row 'score, one core' "$heddle" score m.heddle crossings.csv --out s.csv --threads 1

@@ -170,3 +170,57 @@ fn weights_beyond_reason_are_refused() {
     let weakest = train("1e-12");
     assert!(weakest.code == 0 || weakest.err.contains("beyond all numbers"), "{}", weakest.err);
 }
+
+#[test]
+fn threads_and_the_order_of_columns_change_no_digit() {
+    let many = Folder::with_many(300);
+    let turned = |line: &str| {
+        let (id, rest) = line.split_once(',').expect("three fields");
+        let (review, stars) = rest.rsplit_once(',').expect("three fields");
+        format!("{stars},{review},{id}")
+    };
+    let text: Vec<String> = many.text("many.csv").lines().map(turned).collect();
+    let folder = many.file("turned.csv", text.join("\n") + "\n");
+    let commands: [&[&str]; 4] = [
+        &["validate", "FILE", "--growth", "--set", "decision.unsure=90%"],
+        &[
+            "validate",
+            "FILE",
+            "--set",
+            "model.learner=svm",
+            "--set",
+            "model.penalty=lasso",
+            "--out",
+            "held.csv",
+        ],
+        &[
+            "tune",
+            "FILE",
+            "--vary",
+            "model.strength=0.001..0.1/3",
+            "--vary",
+            "terms.words=1-1,1-2",
+            "--nested",
+        ],
+        &[
+            "compare",
+            "FILE",
+            "--vary",
+            "model.learner=logistic,naive-bayes,online",
+            "--changed",
+            "changed.csv",
+        ],
+    ];
+    for arguments in commands {
+        let run = |file: &'static str, threads: &'static str| {
+            let own = arguments.iter().map(|part| if *part == "FILE" { file } else { part });
+            let more =
+                ["--json", "--threads", threads, "--set", "validation.folds=4", "--set", "reviews.id=id"];
+            let _ = std::fs::remove_file(folder.path("tune.jsonl"));
+            folder.done(&own.chain(more).collect::<Vec<_>>())
+        };
+        let first = run("many.csv", "1");
+        assert_eq!(first, run("many.csv", "2"), "{arguments:?}");
+        assert_eq!(first, run("turned.csv", "2"), "{arguments:?}");
+    }
+}

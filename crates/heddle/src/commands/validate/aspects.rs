@@ -10,6 +10,9 @@ use crate::desk::Desk;
 use crate::intake::Intake;
 use crate::view::count;
 
+/// Reviews whose language is told at first.
+const GLANCE: usize = 500;
+
 /// The columns of `reviews.beside`; and these with month, length and language, by which figures
 /// are sliced.
 ///
@@ -49,16 +52,21 @@ pub fn aspects(intake: &Intake, desk: &Desk) -> anyhow::Result<(Vec<Aspect>, Vec
     if !intake.sample.days.is_empty() {
         all.push(Aspect::of_days(&intake.sample.days));
     }
-    let texts = (0..intake.rows.len()).into_par_iter().map(|review| intake.review(review));
-    let (lengths, languages): (Vec<f64>, Vec<&str>) = texts
-        .map(|text| {
-            let words = text.text().split_whitespace().count();
-            (words as f64, language(text.text()).unwrap_or("(too short to tell)"))
-        })
-        .unzip();
+    let reviews = 0..intake.rows.len();
+    let words = |review| intake.review(review).text().split_whitespace().count() as f64;
+    let lengths: Vec<f64> = reviews.clone().into_par_iter().map(words).collect();
     if !lengths.is_empty() {
         all.push(Aspect::of_numbers("length, in words", &lengths));
     }
-    all.push(Aspect::of_words("language", &languages));
+    let of = |review| language(intake.review(review).text());
+    // Telling a language takes longer than learning: a glance says whether there is more than one.
+    let step = (intake.rows.len() / GLANCE).max(1);
+    let seen: Vec<Option<&str>> =
+        reviews.clone().into_par_iter().filter(|review| review % step == 0).map(of).collect();
+    if seen.iter().flatten().collect::<HashSet<_>>().len() > 1 {
+        let languages: Vec<&str> =
+            reviews.into_par_iter().map(|review| of(review).unwrap_or("(too short to tell)")).collect();
+        all.push(Aspect::of_words("language", &languages));
+    }
     Ok((beside, all))
 }
