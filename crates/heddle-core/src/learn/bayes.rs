@@ -144,9 +144,7 @@ impl Learner for Bayes<'_> {
     }
 
     fn dot(&self, row: usize) -> f64 {
-        let features = self.problem.features;
-        let entries = features.rows.row(row).iter();
-        entries.map(|e| features.value(row, e.column, e.value) * self.weights[e.column as usize]).sum()
+        self.problem.features.dot(row, &self.weights)
     }
 
     fn bases(&self) -> [f64; 2] {

@@ -313,9 +313,7 @@ impl<L: Loss> Learner for Columns<'_, L> {
     }
 
     fn dot(&self, row: usize) -> f64 {
-        let features = self.problem.features;
-        let entries = features.rows.row(row).iter();
-        entries.map(|e| features.value(row, e.column, e.value) * self.weights[e.column as usize]).sum()
+        self.problem.features.dot(row, &self.weights)
     }
 
     fn bases(&self) -> [f64; 2] {

@@ -259,6 +259,12 @@ impl<'a> Weighted<'a> {
         f64::from(value) * self.document_factors[column as usize] * self.row_factors[row]
     }
 
+    /// The sum over a row of its values, each times the weight of its column; in reading order.
+    pub fn dot(&self, row: usize, weights: &[f64]) -> f64 {
+        let entries = self.rows.row(row).iter();
+        entries.map(|entry| self.value(row, entry.column, entry.value) * weights[entry.column as usize]).sum()
+    }
+
     /// The squared length of a weighted row.
     pub fn square(&self, row: usize) -> f64 {
         self.row_factors[row].powi(2) * square_sum(self.rows.row(row), &self.document_factors)
