@@ -2,7 +2,19 @@
 
 use jiff::civil::Date;
 
-use crate::study::form::DateOrder;
+use crate::choice::choice;
+
+choice! {
+    /// How dates such as 3/4/2025 are read.
+    #[derive(Default)]
+    DateOrder {
+        /// The third of April.
+        #[default]
+        DayFirst = "day-first",
+        /// The fourth of March.
+        MonthFirst = "month-first",
+    }
+}
 
 /// A calendar day.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

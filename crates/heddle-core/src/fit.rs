@@ -7,7 +7,7 @@ use rayon::prelude::*;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
 use crate::learn::inner::{Held, InnerFolds};
-use crate::learn::learner::{Calibrate, Convergence, Method, Stopping, Strength};
+use crate::learn::learner::{Calibrate, Convergence, Learning, Method, Stopping, Strength};
 use crate::learn::objective::Problem;
 use crate::learn::strength::{self, Choice};
 use crate::measure::verdict::{Cuts, Verdict};
@@ -128,15 +128,18 @@ pub fn fit_path(
     let problem = Problem { features: &features, labels: &sample.labels, rows: &seen, costs, classes };
     let learning = &study.model;
     let open = learning.has_strength() && strengths.contains(&Strength::Auto);
-    let wanted = learning.calibrated().learns() || study.decision.learns();
-    let inner = (open || wanted).then(|| InnerFolds::new(counted, sample, rows, study));
+    // Whether scores are calibrated may depend on whether the strength is set or open.
+    let calibrated = |strength: &Strength| Learning { strength: *strength, ..*learning }.calibrated();
+    let learns = |strength: &Strength| calibrated(strength).learns() || study.decision.learns();
+    let wanted = strengths.iter().any(learns);
+    let inner = (open || wanted).then(|| InnerFolds::new(counted, sample, rows, (learning, balance), seed));
     let mut benches = inner.as_ref().map_or(Vec::new(), InnerFolds::benches);
     let held_out = inner.as_ref().map_or(0, InnerFolds::rows);
     let mut learner = learning.begin(problem, seed);
     let stopping = Stopping { tolerance: learning.tolerance, rounds: ROUNDS };
     let mut fits = Vec::with_capacity(strengths.len());
-    for strength in strengths {
-        let (strength, choice) = match strength {
+    for asked in strengths {
+        let (strength, choice) = match asked {
             _ if !learning.has_strength() => (None, None),
             Strength::Fixed(lambda) => (Some(*lambda), None),
             Strength::Auto => {
@@ -145,13 +148,14 @@ pub fn fit_path(
             }
         };
         let lambda = strength.unwrap_or(1.0);
-        let held: Vec<Held> = match wanted {
+        let held: Vec<Held> = match learns(asked) {
             true => benches.par_iter_mut().flat_map_iter(|bench| bench.held_out(lambda, stopping)).collect(),
             false => Vec::new(),
         };
         let convergence = learner.solve(lambda, stopping);
         let raw = Raw { weights: learner.weights(), bases: learner.bases() };
-        let Said { weights, base, half, calibration, cuts } = raw.settled(&held, mix, study)?;
+        let Said { weights, base, half, calibration, cuts } =
+            raw.settled(&held, mix, study, calibrated(asked))?;
         let selection = Arc::clone(&selection);
         fits.push(Fit {
             selection,
@@ -186,7 +190,13 @@ struct Said {
 
 impl Raw {
     /// Calibrates on held-out rows, corrects the bases for the class mix, and sets the cuts.
-    fn settled(self, held: &[Held], mix: Mix, study: &Study) -> Result<Said, FitError> {
+    fn settled(
+        self,
+        held: &[Held],
+        mix: Mix,
+        study: &Study,
+        calibrated: Calibrate,
+    ) -> Result<Said, FitError> {
         let Self { mut weights, mut bases } = self;
         // A weight so large gives log-odds that mean nothing; NaN fails too.
         if !weights.iter().chain(&bases).all(|weight| weight.abs() <= 1e9) {
@@ -199,7 +209,7 @@ impl Raw {
         // under it: the correction comes after the calibration.
         let correction = study.balance.correction(mix);
         let own_odds = study.model.learner == Method::Logistic && study.model.calibration == Calibrate::Auto;
-        match study.model.calibrated() {
+        match calibrated {
             // The log-odds of logistic regression may stand as they are.
             Calibrate::Scale if own_odds && scale(&held, Classes::of(mix)).is_none() => {}
             Calibrate::Scale => {

@@ -53,7 +53,7 @@ mod text;
 mod validate;
 
 pub use choice::Choice;
-pub use dates::{DateForm, Dated, Day, read_date};
+pub use dates::{DateForm, DateOrder, Dated, Day, read_date};
 pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain, explain_passage};
 pub use explain::plain::{PlainWords, plain_words};
 pub use fit::{Fit, FitError, fit, fit_path};
@@ -82,7 +82,7 @@ pub use resample::draw::Draw;
 pub use resample::folds::{Mix, Sample, deal, folds};
 pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, Sketch, Sketches, text_key, value_key};
 pub use resample::side::{By, Sides, runs_score, side};
-pub use study::form::{DateOrder, Encoding, Form, Format, Header, Quotes};
+pub use study::form::{Encoding, Form, Format, Header, Quotes};
 pub use study::key::{Key, Lines, Value};
 pub use study::keys::KEYS;
 pub use study::near::nearest;

@@ -6,11 +6,11 @@
 
 use rayon::prelude::*;
 
-use super::learner::{Learner, Stopping};
+use super::learner::{Learner, Learning, Stopping};
 use super::objective::Problem;
 use crate::polarity::{Classes, Polarity};
+use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};
-use crate::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::weigh::Weighted;
@@ -21,7 +21,8 @@ pub const INNER_FOLDS: usize = 4;
 /// What the inner folds are made of, before anything is learnt on them.
 pub(crate) struct InnerFolds<'a> {
     sample: &'a Sample,
-    study: &'a Study,
+    learning: &'a Learning,
+    seed: u64,
     classes: Classes,
     costs: [f64; 3],
     /// What a held-out row of each class counts: rows are judged under the mix that balancing
@@ -65,8 +66,13 @@ impl Held {
 impl<'a> InnerFolds<'a> {
     /// Deals `rows` into inner folds. Folds that cannot be learnt from are left out: the others
     /// speak for them.
-    pub(crate) fn new(counted: &'a Counted, sample: &'a Sample, rows: &[u32], study: &'a Study) -> Self {
-        let (balance, seed) = (&study.balance, study.validation.seed);
+    pub(crate) fn new(
+        counted: &'a Counted,
+        sample: &'a Sample,
+        rows: &[u32],
+        (learning, balance): (&'a Learning, &Balancing),
+        seed: u64,
+    ) -> Self {
         let mix = sample.mix(rows);
         let classes = Classes::of(mix);
         let parts = folds(sample, rows, INNER_FOLDS, seed ^ 0x5eed);
@@ -84,7 +90,15 @@ impl<'a> InnerFolds<'a> {
                 Some(Part { held, seen: balance.rows(sample, &training, seed), weighted })
             })
             .collect();
-        Self { sample, study, classes, costs: balance.costs(mix), judged: balance.judged(mix), parts }
+        Self {
+            sample,
+            learning,
+            seed,
+            classes,
+            costs: balance.costs(mix),
+            judged: balance.judged(mix),
+            parts,
+        }
     }
 
     /// Rows that can be held out.
@@ -102,7 +116,7 @@ impl<'a> InnerFolds<'a> {
                 costs: self.costs,
                 classes: self.classes,
             };
-            let learner = self.study.model.begin(problem, self.study.validation.seed);
+            let learner = self.learning.begin(problem, self.seed);
             Bench { learner, held: &part.held, inner: self }
         };
         self.parts.iter().map(one).collect()

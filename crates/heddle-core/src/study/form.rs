@@ -72,18 +72,6 @@ choice! {
     }
 }
 
-choice! {
-    /// How dates such as 3/4/2025 are read.
-    #[derive(Default)]
-    DateOrder {
-        /// The third of April.
-        #[default]
-        DayFirst = "day-first",
-        /// The fourth of March.
-        MonthFirst = "month-first",
-    }
-}
-
 /// How review files are written.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Form {

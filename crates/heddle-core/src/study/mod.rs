@@ -7,6 +7,7 @@ pub(crate) mod near;
 mod text_keys;
 
 use crate::choice::choice;
+use crate::dates::DateOrder;
 use crate::learn::decide::Deciding;
 use crate::learn::learner::{Calibrate, Events, Learning, Method};
 use crate::polarity::{Classes, Rule};
@@ -17,7 +18,7 @@ use crate::text::cleaner::Cleaner;
 use crate::text::negate::{Negation, Style};
 use crate::text::recipe::Recipe;
 use crate::text::{lexicon, replace};
-use form::{DateOrder, Form};
+use form::Form;
 
 choice! {
     /// What the terms of several text columns have to do with each other.

@@ -6,11 +6,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use super::quartiles;
+use crate::dates::DateOrder;
 use crate::dates::{DateForm, Day, read_date};
 use crate::polarity::shown_value;
 use crate::resample::draw::Draw;
 use crate::resample::kin::value_key;
-use crate::study::form::DateOrder;
 
 /// What the cells of a column are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -101,7 +101,7 @@ pub fn run(args: &TuneArgs, desk: &Desk) -> anyhow::Result<usize> {
     let trials: Vec<&Trial> = finished.iter().map(|run| &run.trial).collect();
     let ranking = rank(&trials, by);
     let nested = match args.nested {
-        true => Some(nest(&intake, &variants, &names, by, desk)?),
+        true => Some(nest(&intake, &variants, by, desk)?),
         false => None,
     };
     if let Some(path) = &args.picture {
@@ -231,17 +231,11 @@ impl Tuning<'_> {
     }
 }
 
-/// Chooses anew inside each fold.
-fn nest(
-    intake: &Intake,
-    variants: &[Variant],
-    names: &[&str],
-    by: Measure,
-    desk: &Desk,
-) -> anyhow::Result<NestedChoice> {
+/// Chooses anew inside each fold, among all variants: those that halving stopped were part of the
+/// choice too.
+fn nest(intake: &Intake, variants: &[Variant], by: Measure, desk: &Desk) -> anyhow::Result<NestedChoice> {
     let mut counted: Vec<(Vec<usize>, Counted)> = Vec::new();
-    let wanted: Vec<usize> =
-        (0..variants.len()).filter(|&at| names.contains(&variants[at].name.as_str())).collect();
+    let wanted: Vec<usize> = (0..variants.len()).collect();
     Shared::new(variants).each(intake, &wanted, |_, terms, _, path| {
         counted.push((path.places.clone(), terms.clone()));
         Ok(())
