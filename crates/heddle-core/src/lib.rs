@@ -60,11 +60,10 @@ pub use fit::{Fit, FitError, fit, fit_path};
 pub use learn::calibrate::{Calibration, Curve};
 pub use learn::decide::Deciding;
 pub use learn::inner::INNER_FOLDS;
-pub use learn::learner::{
-    Calibrate, Convergence, Events, Hinge, Learner, Learning, Method, Penalty, Stop, Stopping, Strength,
-};
+pub use learn::learner::{Convergence, Learner, Stop, Stopping};
 pub use learn::loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
 pub use learn::objective::Problem;
+pub use learn::settings::{Calibrate, Events, Hinge, Learning, Method, Penalty, Strength};
 pub use learn::strength::{Choice as StrengthChoice, Tried};
 pub use matrix::{Entry, Rows};
 pub use measure::confusion::{ClassFigures, Confusion};

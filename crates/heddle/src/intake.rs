@@ -73,8 +73,11 @@ impl Intake {
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
         needed.push(columns.rated());
-        let beside = columns.together.iter().chain(&columns.id).chain(&columns.beside);
-        needed.extend(beside.chain(&columns.date).map(String::as_str));
+        needed.extend(columns.together.iter().chain(&columns.id).map(String::as_str));
+        if purpose == Purpose::Learn {
+            // Folds and slices need them; a finished model is tried without.
+            needed.extend(columns.beside.iter().chain(&columns.date).map(String::as_str));
+        }
         needed.sort_unstable();
         needed.dedup();
         let keep = match kept {
@@ -118,7 +121,10 @@ impl Intake {
             Purpose::Look => (0..rows.len() as u64).collect(),
             _ => kin_of(&table, &rows, &text, &together, study.validation.alike),
         };
-        let days = days_of(&table, &rows, study)?;
+        let days = match purpose {
+            Purpose::Learn => days_of(&table, &rows, study)?,
+            Purpose::Look | Purpose::Try => Vec::new(),
+        };
         let sample = Sample { labels, groups, days };
         Ok(Self { table, rows, sample, middle, account, natural, input, text })
     }

@@ -115,6 +115,11 @@ fn columns_beside_the_text_are_checked() {
     holds(&run("[\"id\"]").err, &["`id`", "it names rows"]);
     holds(&run("[\"stars\"]").err, &["`stars`", "no column beside the text"]);
     holds(&run("[\"dek\"]").err, &["dek", "deck"]);
+    // A finished model is tried without them.
+    let set = ["--set", "reviews.beside=[\"deck\"]", "--set", "model.strength=0.01"];
+    folder.done(&[&["train", "many.csv", "--out", "m.heddle"][..], &set].concat());
+    let folder = folder.file("plain.csv", "review,stars\na warm cabin,5\na cold cabin,1\n");
+    folder.done(&["assess", "m.heddle", "plain.csv"]);
 }
 
 #[test]
@@ -154,6 +159,7 @@ fn folds_that_cannot_be_made_are_told() {
         &folder.fails(&["validate", "r.csv", "--set", "validation.order=rolling"]),
         &["reviews.date", "80 of 80"],
     );
+    holds(&told("r.csv", &["--set", "validation.rounds=2"]), &["deals none", "validation.rounds=1"]);
     let many = folder.fails(&["validate", "r.csv", "--set", "validation.folds=1000"]);
     holds(&many, &["cannot fill 1000 folds", "--set validation.folds="]);
 }

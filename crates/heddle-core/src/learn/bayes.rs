@@ -9,8 +9,9 @@
 //! Terms are taken for independent, so that scores are larger than the evidence: they are
 //! calibrated before they count as log-odds. Cost: one pass over the training rows.
 
-use super::learner::{Convergence, Events, Learner, Stop, Stopping};
+use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::objective::Problem;
+use super::settings::Events;
 use crate::measure::odds::loss;
 
 /// The learner; all is known once it is made.

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::inner::Held;
-use super::learner::Calibrate;
+use super::settings::Calibrate;
 use crate::measure::odds::{logit, sigmoid};
 use crate::measure::verdict::{Cuts, Verdict};
 use crate::polarity::{Classes, Polarity};

@@ -6,8 +6,9 @@
 
 use rayon::prelude::*;
 
-use super::learner::{Learner, Learning, Stopping};
+use super::learner::{Learner, Stopping};
 use super::objective::Problem;
+use super::settings::Learning;
 use crate::polarity::{Classes, Polarity};
 use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};

@@ -3,7 +3,6 @@
 //! Every loss is convex and falls with the margin. Its conjugate gives the dual problem: for
 //! one a per example, D gains `conjugate(a)`, and never exceeds the primal.
 
-use super::objective::entropy;
 use crate::measure::odds::{loss, sigmoid};
 
 /// A loss, as the solvers need it.
@@ -152,4 +151,10 @@ impl Loss for SquaredHinge {
     fn rests(self, margin: f64, spare: f64) -> bool {
         margin > 1.0 + spare
     }
+}
+
+/// H(a) = -a ln a - (1 - a) ln(1 - a), 0 at both ends.
+fn entropy(a: f64) -> f64 {
+    let part = |p: f64| if p > 0.0 { -p * p.ln() } else { 0.0 };
+    part(a) + part(1.0 - a)
 }

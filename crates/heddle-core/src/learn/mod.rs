@@ -1,6 +1,7 @@
 //! From weighted rows and labels to weights.
 
 pub(crate) mod bayes;
+mod begin;
 pub(crate) mod calibrate;
 pub(crate) mod columns;
 pub(crate) mod decide;
@@ -10,4 +11,5 @@ pub(crate) mod learner;
 pub(crate) mod loss;
 pub(crate) mod objective;
 pub(crate) mod online;
+pub(crate) mod settings;
 pub(crate) mod strength;

@@ -116,9 +116,3 @@ impl Problem<'_> {
         (value, gradient)
     }
 }
-
-/// H(a) = -a ln a - (1 - a) ln(1 - a), 0 at both ends.
-pub(crate) fn entropy(a: f64) -> f64 {
-    let part = |p: f64| if p > 0.0 { -p * p.ln() } else { 0.0 };
-    part(a) + part(1.0 - a)
-}

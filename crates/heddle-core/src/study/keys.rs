@@ -7,7 +7,7 @@ use super::Study;
 use super::key::{Key, Value, percent, share, text, whole};
 use super::near::nearest;
 use super::text_keys::{negation_keys, term_keys, text_keys};
-use crate::learn::learner::Strength;
+use crate::learn::settings::Strength;
 
 /// Every key, in the order of a study file.
 pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {

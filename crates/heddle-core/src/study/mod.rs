@@ -9,7 +9,7 @@ mod text_keys;
 use crate::choice::choice;
 use crate::dates::DateOrder;
 use crate::learn::decide::Deciding;
-use crate::learn::learner::{Calibrate, Events, Learning, Method};
+use crate::learn::settings::{Calibrate, Events, Learning, Method};
 use crate::polarity::{Classes, Rule};
 use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
@@ -171,6 +171,13 @@ impl Study {
         lexicon::check(&self.negation)?;
         self.terms.check()?;
         self.model.check()?;
+        if self.validation.order == Order::Rolling && self.validation.rounds > 1 {
+            return Err(
+                "validation.rounds deals folds anew, and validation.order = \"rolling\" deals none: \
+                        set validation.rounds=1"
+                    .into(),
+            );
+        }
         self.check_bayes()?;
         let classes = if self.polarity.has_neutral() { Classes::Three } else { Classes::Two };
         if classes == Classes::Three && self.model.calibration == Calibrate::Isotonic {

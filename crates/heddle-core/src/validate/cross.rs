@@ -6,7 +6,7 @@ use serde::Serialize;
 use super::divide::{Division, ValidateError, divisions};
 use crate::fit::{Fit, fit_path};
 use crate::learn::learner::Convergence;
-use crate::learn::learner::Strength;
+use crate::learn::settings::Strength;
 use crate::measure::confusion::Confusion;
 use crate::measure::figures::{Figures, baseline};
 use crate::measure::interval::Figure;

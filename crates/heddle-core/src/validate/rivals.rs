@@ -9,8 +9,9 @@ use super::slices::Aspect;
 use crate::fit::fit;
 use crate::learn::calibrate::scale;
 use crate::learn::decide::Deciding;
-use crate::learn::learner::{Learning, Stopping, Strength};
+use crate::learn::learner::Stopping;
 use crate::learn::objective::Problem;
+use crate::learn::settings::{Learning, Strength};
 use crate::learn::strength::BEGINS_AT;
 use crate::matrix::{Entry, Rows};
 use crate::measure::figures::{Figures, baseline};
@@ -92,8 +93,8 @@ pub fn rivals(
 /// By review: plainly good words less plainly bad ones, a negated word counting as its
 /// opposite; nothing where words have no names.
 fn word_list(corpus: &Corpus) -> Option<Vec<f64>> {
-    let signs: Vec<f64> =
-        corpus.words.iter().map(|word| plain_sign(&word.to_lowercase()).unwrap_or(0.0)).collect();
+    let sign = |word: &str| plain_sign(&corpus.fields.cut(word).1.to_lowercase()).unwrap_or(0.0);
+    let signs: Vec<f64> = corpus.words.iter().map(sign).collect();
     let value = |id: &u32| signs[(id >> 1) as usize] * if id & 1 == 1 { -1.0 } else { 1.0 };
     let of_review = |row: usize| corpus.review(row).iter().filter(|id| **id != SENTENCE_END).map(value).sum();
     (!signs.is_empty()).then(|| (0..corpus.len()).map(of_review).collect())

@@ -8,7 +8,7 @@ use super::divide::{Division, ValidateError, divisions};
 use crate::choice::choice;
 use crate::fit::fit;
 use crate::learn::inner::INNER_FOLDS;
-use crate::learn::learner::Strength;
+use crate::learn::settings::Strength;
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, t_quantile};
 use crate::resample::folds::Sample;
