@@ -230,3 +230,43 @@ fn threads_and_the_order_of_columns_change_no_digit() {
         assert_eq!(first, run("turned.csv", "2"), "{arguments:?}");
     }
 }
+
+#[test]
+fn three_classes_go_the_whole_way() {
+    let folder = Folder::with_many(600);
+    // Two stars are a class of their own here.
+    let rule = ["--set", "polarity.negative=1", "--set", "polarity.neutral=2", "--set", "validation.folds=4"];
+    let more = ["--set", "balance.method=weights", "--set", "balance.probabilities=balanced"];
+    let found = folder.json(&[&["run", "many.csv", "--out", "r"][..], &rule, &more].concat());
+    let classes = |figures: &serde_json::Value| -> Vec<String> {
+        let own = figures["classes"].as_array().expect("classes");
+        own.iter().map(|own| own["class"].as_str().expect("a name").to_string()).collect()
+    };
+    for figures in [&found["validation"]["figures"], &found["assessment"]["figures"]] {
+        assert_eq!(classes(figures), ["negative", "neutral", "positive"]);
+        let counts = figures["confusion"]["counts"].as_array().expect("a table");
+        assert!(
+            counts.len() == 3 && counts[1].as_array().expect("a row")[1].as_u64() > Some(0),
+            "{counts:?}"
+        );
+    }
+    let page = folder.done(&[&["run", "many.csv", "--out", "r2"][..], &rule, &more].concat());
+    let recalls: Vec<&str> = page.lines().filter(|line| line.contains("recall of")).collect();
+    let share = |class: usize| {
+        let recall = &found["validation"]["figures"]["classes"][class]["recall"]["value"];
+        format!("{:.1} %", 100.0 * recall.as_f64().expect("a number"))
+    };
+    for (class, name) in ["negative", "neutral", "positive"].into_iter().enumerate() {
+        assert!(recalls[class].contains(name) && recalls[class].contains(&share(class)), "{page}");
+    }
+    folder.done(&["score", "r/model.heddle", "many.csv", "--out", "s.csv"]);
+    let rows = folder.csv("s.csv");
+    let p = ["p_negative", "p_neutral", "p_positive"].map(|name| common::column(&rows, name));
+    let number = |text: &String| text.parse::<f64>().expect("a number");
+    for row in 0..rows.1.len() {
+        assert!((p.iter().map(|column| number(&column[row])).sum::<f64>() - 1.0).abs() < 1e-12);
+    }
+    assert!(common::column(&rows, "polarity").contains(&"neutral".to_string()));
+    let page = folder.done(&["explain", "r/model.heddle", "--text", "a warm cabin"]);
+    assert!(page.contains("neutral up to"), "{page}");
+}

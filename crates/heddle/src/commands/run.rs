@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::time::Instant;
 
-use heddle_core::{Passage, Polarity};
+use heddle_core::{Classes, Figure, Passage, Polarity};
 use heddle_files::{Input, Record, new_folder, read_model, write, write_model};
 use serde::Serialize;
 
@@ -154,14 +154,13 @@ impl Answer for Ran {
     fn show(&self, page: &mut Page) {
         let account = &self.split.account;
         let left_out = account.left_out() + account.refused;
+        let of = |polarity: &Polarity| format!("{} {}", number(account.of(*polarity)), class(*polarity));
+        let classes: Vec<String> = Classes::of(account.counts()).list().iter().map(of).collect();
         page.heading("What came in");
         page.line(format!(
-            "  {} read: {} {}, {} {}, {} left out or refused",
+            "  {} read: {}, {} left out or refused",
             count(account.read, "row"),
-            number(account.negative),
-            class(Polarity::Negative),
-            number(account.positive),
-            class(Polarity::Positive),
+            classes.join(", "),
             number(left_out)
         ));
         page.line(format!(
@@ -175,7 +174,7 @@ impl Answer for Ran {
         let holdout = &self.split.holdout;
         page.note(&format!(
             "{} folds, everything refitted in each; one look at the holdout ({} negative); 95 % intervals.",
-            self.validation.validation.folds.len(),
+            self.validation.validation.folds.len() / self.validation.validation.rounds.len(),
             percent(holdout.of(Polarity::Negative), holdout.rows()),
         ));
         let middle = self.middle.as_ref().map_or(String::new(), |middle| {
@@ -200,14 +199,15 @@ impl Ran {
         let (then, now) = (&self.validation.validation.figures, &self.assessment.figures);
         let base = &self.assessment.baseline;
         let mut row = |name: String, a: String, b: String, base: String| table.row([name, a, b, base]);
-        for polarity in Polarity::POLES {
-            let at = polarity.index();
-            let recall = |figures: &heddle_core::Figures| share_with_interval(&figures.classes[at].recall);
+        let recall = |figures: &heddle_core::Figures, class| {
+            figures.class(class).map_or(Figure::undefined(0), |own| own.recall)
+        };
+        for own in &now.classes {
             row(
-                format!("recall of {}", polarity.name()),
-                recall(then),
-                recall(now),
-                share(&base.classes[at].recall),
+                format!("recall of {}", own.class.name()),
+                share_with_interval(&recall(then, own.class)),
+                share_with_interval(&own.recall),
+                share(&recall(base, own.class)),
             );
         }
         row(
