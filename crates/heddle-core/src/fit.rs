@@ -209,25 +209,16 @@ impl Raw {
         // Scores were learnt under the mix that balancing makes, and held-out rows are judged
         // under it: the correction comes after the calibration.
         let correction = study.balance.correction(mix);
-        let own_odds = study.model.learner == Method::Logistic && study.model.calibration == Calibrate::Auto;
         match calibrated {
-            // The log-odds of logistic regression may stand as they are.
-            Calibrate::Scale if own_odds && scale(&held, Classes::of(mix)).is_none() => {}
             Calibrate::Scale => {
-                let scale = match scale(&held, Classes::of(mix)) {
-                    Some(scale) => scale,
-                    None if study.model.calibration == Calibrate::Scale || held.is_empty() => {
-                        return Err(FitError::Uncalibrated);
-                    }
-                    // Nobody asked for it by name: where scores say nothing, neither do log-odds.
-                    None => Scale::flat(&held, Classes::of(mix)),
-                };
-                // Straight: it goes into the weights, and log-odds stay a sum.
-                let centre = middle(bases);
-                weights.iter_mut().for_each(|weight| *weight *= scale.slope);
-                bases = scale.bases.map(|base| base + scale.slope * centre);
-                held.iter_mut().for_each(|row| row.0 = scale.slope * row.0 + middle(scale.bases));
-                calibration = Calibration::Scale { slope: scale.slope, reviews: held.len() };
+                if let Some(scale) = straight(&held, Classes::of(mix), &study.model)? {
+                    // It goes into the weights, and log-odds stay a sum.
+                    let centre = middle(bases);
+                    weights.iter_mut().for_each(|weight| *weight *= scale.slope);
+                    bases = scale.bases.map(|base| base + scale.slope * centre);
+                    held.iter_mut().for_each(|row| row.0 = scale.slope * row.0 + middle(scale.bases));
+                    calibration = Calibration::Scale { slope: scale.slope, reviews: held.len() };
+                }
             }
             Calibrate::Isotonic => {
                 if held.is_empty() {
@@ -246,6 +237,23 @@ impl Raw {
         let cuts = cuts(&study.decision, half, &judged, study.balance.natural)
             .map_err(|error| FitError::OutOfReach { wanted, best: error.best })?;
         Ok(Said { weights, base, half, calibration, cuts })
+    }
+}
+
+/// The straight line from scores to log-odds, or what stands for it where scores do not rise with
+/// the labels: an error if it was asked for by name, the scores of logistic regression as they
+/// are, and of others the class mix alone.
+fn straight(
+    held: &[(f64, Polarity, f64)],
+    classes: Classes,
+    learning: &Learning,
+) -> Result<Option<Scale>, FitError> {
+    let asked = learning.calibration == Calibrate::Scale;
+    match scale(held, classes) {
+        Some(scale) => Ok(Some(scale)),
+        None if !asked && learning.learner == Method::Logistic => Ok(None),
+        None if asked || held.is_empty() => Err(FitError::Uncalibrated),
+        None => Ok(Some(Scale::flat(held, classes))),
     }
 }
 

@@ -1,5 +1,7 @@
 //! Cross-validation without leaks.
 
+use std::borrow::Borrow;
+
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -138,9 +140,8 @@ pub(crate) fn hold_out_all(
 
 fn outcome(counted: &Counted, sample: &Sample, division: &Division, fitted: &Fit) -> Outcome {
     let verdicts = fitted.verdicts(counted, &division.held);
-    let classes = Classes::of(
-        [0, 1, 2].map(|class| sample.mix(&division.training)[class] + sample.mix(&division.held)[class]),
-    );
+    let held_out = sample.mix(&division.held);
+    let classes = Classes::of([0, 1, 2].map(|class| fitted.mix[class] + held_out[class]));
     let labels =
         |rows: &[u32]| -> Vec<Polarity> { rows.iter().map(|&row| sample.labels[row as usize]).collect() };
     let accuracy = |rows: &[u32], verdicts: &[Verdict]| {
@@ -151,7 +152,7 @@ fn outcome(counted: &Counted, sample: &Sample, division: &Division, fitted: &Fit
     let fold = Fold {
         round: division.round,
         training: fitted.mix,
-        held_out: sample.mix(&division.held),
+        held_out,
         terms: fitted.selection.len(),
         pulling: fitted.pulling(),
         strength: fitted.strength,
@@ -166,19 +167,9 @@ fn outcome(counted: &Counted, sample: &Sample, division: &Division, fitted: &Fit
 impl Validation {
     /// Puts the outcomes of all divisions together.
     pub(crate) fn of(sample: &Sample, parts: &[Division], outcomes: Vec<Outcome>) -> Self {
-        let rounds = parts.iter().map(|division| division.round + 1).max().unwrap_or(0);
-        let mut held_out = vec![vec![None; sample.len()]; rounds];
-        for (division, (_, verdicts)) in parts.iter().zip(&outcomes) {
-            for (&row, &verdict) in division.held.iter().zip(verdicts) {
-                held_out[division.round][row as usize] = Some(HeldOut { fold: division.fold, verdict });
-            }
-        }
-        let folds: Vec<Fold> = outcomes.into_iter().map(|(fold, _)| fold).collect();
-        let of_round = |held: &Vec<Option<HeldOut>>| {
-            let (labels, verdicts) = judged(sample, held);
-            Figures::new(&labels, &verdicts)
-        };
-        let rounds: Vec<Figures> = held_out.iter().map(of_round).collect();
+        let (folds, verdicts): (Vec<Fold>, Vec<Vec<Verdict>>) = outcomes.into_iter().unzip();
+        let held_out = by_round(sample, parts, &verdicts);
+        let rounds: Vec<Figures> = held_out.iter().map(|held| figures_of(sample, held)).collect();
         // One baseline for all folds: were it each fold's own, its small differences between
         // folds would order the reviews, and a constant would get a ROC area other than 1/2.
         let mut mix = Mix::default();
@@ -202,6 +193,28 @@ impl Validation {
             baseline: self.baseline.clone(),
         }
     }
+}
+
+/// What the divisions said of the rows they held out: by round, then by row.
+pub(crate) fn by_round<D: Borrow<Division>>(
+    sample: &Sample,
+    parts: &[D],
+    verdicts: &[Vec<Verdict>],
+) -> Vec<Vec<Option<HeldOut>>> {
+    let rounds = parts.iter().map(|part| part.borrow().round + 1).max().unwrap_or(0);
+    let mut held_out = vec![vec![None; sample.len()]; rounds];
+    for (division, verdicts) in parts.iter().map(D::borrow).zip(verdicts) {
+        for (&row, &verdict) in division.held.iter().zip(verdicts) {
+            held_out[division.round][row as usize] = Some(HeldOut { fold: division.fold, verdict });
+        }
+    }
+    held_out
+}
+
+/// The figures of the rows that a round held out.
+pub(crate) fn figures_of(sample: &Sample, held: &[Option<HeldOut>]) -> Figures {
+    let (labels, verdicts) = judged(sample, held);
+    Figures::new(&labels, &verdicts)
 }
 
 /// The labels and verdicts of the rows that were held out.

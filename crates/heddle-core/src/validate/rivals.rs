@@ -3,7 +3,7 @@
 use rayon::prelude::*;
 use serde::Serialize;
 
-use super::cross::{Validation, judged};
+use super::cross::{Validation, by_round, figures_of};
 use super::divide::{Division, ValidateError};
 use super::slices::Aspect;
 use crate::fit::fit;
@@ -54,14 +54,8 @@ pub fn rivals(
     let strength = |division: &Division| validation.folds[division.fold].strength;
     let mut rivals = Vec::new();
     let mut add = |name, about: String, verdicts: Vec<Vec<Verdict>>| {
-        let mut held = vec![None; sample.len()];
-        for (division, verdicts) in first.iter().zip(verdicts) {
-            for (&row, verdict) in division.held.iter().zip(verdicts) {
-                held[row as usize] = Some(super::cross::HeldOut { fold: division.fold, verdict });
-            }
-        }
-        let (labels, verdicts) = judged(sample, &held);
-        rivals.push(Rival { name, about, figures: Figures::new(&labels, &verdicts) });
+        let held = by_round(sample, &first, &verdicts);
+        rivals.push(Rival { name, about, figures: figures_of(sample, &held[0]) });
     };
     if let Some(words) = word_list(corpus) {
         let verdicts = first.par_iter().map(|division| by_words(&words, sample, division)).collect();

@@ -51,7 +51,7 @@ impl Aspect {
             |cell: &str| cell.is_empty() || all_numbers && number(cell).is_some_and(|n| !n.is_finite());
         let shown: Vec<&str> = cells.iter().map(|&cell| if blank(cell) { "(blank)" } else { cell }).collect();
         let not_numbers = filled().filter(|cell| blank(cell)).count();
-        Self { not_numbers, ..Self::frequent(name, &shown) }
+        Self { not_numbers, ..Self::of_words(name, &shown) }
     }
 
     /// An aspect of a number for each review, in quarters of equal size.
@@ -59,11 +59,6 @@ impl Aspect {
         let mut sorted = values.to_vec();
         sorted.sort_unstable_by(f64::total_cmp);
         Self::quarters(name, values.iter().copied().map(Some), &sorted)
-    }
-
-    /// An aspect of a few words for each review.
-    pub fn of_words(name: &str, values: &[&str]) -> Self {
-        Self::frequent(name, values)
     }
 
     /// An aspect of days: months, quarters or years, the first of which there are at most twelve.
@@ -80,7 +75,7 @@ impl Aspect {
             .into_iter()
             .find(|(_, words)| few(words))
             .unwrap_or_else(|| ("year", shown(year)));
-        Self::frequent(name, &words.iter().map(String::as_str).collect::<Vec<_>>())
+        Self::of_words(name, &words.iter().map(String::as_str).collect::<Vec<_>>())
     }
 
     fn quarters(name: &str, values: impl Iterator<Item = Option<f64>>, sorted: &[f64]) -> Self {
@@ -104,7 +99,9 @@ impl Aspect {
         Self { name: name.into(), levels, of, not_numbers: 0 }
     }
 
-    fn frequent(name: &str, values: &[&str]) -> Self {
+    /// An aspect of a few words for each review; of many different ones the most frequent stay
+    /// apart.
+    pub fn of_words(name: &str, values: &[&str]) -> Self {
         let mut counts: BTreeMap<&str, usize> = BTreeMap::new();
         values.iter().for_each(|value| *counts.entry(value).or_insert(0) += 1);
         let mut order: Vec<(&str, usize)> = counts.into_iter().collect();

@@ -3,7 +3,7 @@
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
-use super::cross::{HeldOut, Validation, hold_out_all, judged};
+use super::cross::{HeldOut, Validation, by_round, figures_of, hold_out_all};
 use super::divide::{Division, ValidateError, divisions};
 use crate::choice::choice;
 use crate::fit::fit;
@@ -11,6 +11,7 @@ use crate::learn::inner::INNER_FOLDS;
 use crate::learn::settings::Strength;
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, t_quantile};
+use crate::measure::verdict::Verdict;
 use crate::resample::folds::Sample;
 use crate::study::{Study, Validating};
 use crate::terms::count::Counted;
@@ -83,14 +84,13 @@ impl Validation {
         let fold = |(at, fold): (usize, &super::cross::Fold)| {
             let own = |held: &Option<HeldOut>| held.filter(|held| held.fold == at % per_round);
             let held: Vec<_> = self.held_out[fold.round].iter().map(own).collect();
-            let (labels, verdicts) = judged(sample, &held);
-            let figures = Figures::new(&labels, &verdicts);
+            let figures = figures_of(sample, &held);
             let mut measures = [None; 4];
             Measure::ALL
                 .iter()
                 .zip(&mut measures)
                 .for_each(|(measure, place)| *place = measure.of(&figures).value);
-            TrialFold { training: fold.training.iter().sum(), held_out: labels.len(), measures }
+            TrialFold { training: fold.training.iter().sum(), held_out: figures.accuracy.n, measures }
         };
         let mean = |part: &dyn Fn(&super::cross::Fold) -> Option<f64>| {
             let parts: Option<Vec<f64>> = self.folds.iter().map(part).collect();
@@ -252,17 +252,8 @@ pub fn nested(
         Ok((chosen, fitted.verdicts(counted, &division.held)))
     };
     let folds: Vec<_> = outer.par_iter().map(of_fold).collect::<Result<_, _>>()?;
-    let mut rounds =
-        vec![vec![None; sample.len()]; outer.iter().map(|part| part.round + 1).max().unwrap_or(1)];
-    for (division, (_, verdicts)) in outer.iter().zip(&folds) {
-        for (&row, &verdict) in division.held.iter().zip(verdicts) {
-            rounds[division.round][row as usize] = Some(HeldOut { fold: division.fold, verdict });
-        }
-    }
-    let of_round = |held: &Vec<Option<HeldOut>>| {
-        let (labels, verdicts) = judged(sample, held);
-        Figures::new(&labels, &verdicts)
-    };
-    let figures = Figures::mean(&rounds.iter().map(of_round).collect::<Vec<_>>());
-    Ok(Nested { figures, chosen: folds.into_iter().map(|(chosen, _)| chosen).collect() })
+    let (chosen, verdicts): (Vec<usize>, Vec<Vec<Verdict>>) = folds.into_iter().unzip();
+    let rounds = by_round(sample, &outer, &verdicts);
+    let figures = Figures::mean(&rounds.iter().map(|held| figures_of(sample, held)).collect::<Vec<_>>());
+    Ok(Nested { figures, chosen })
 }
