@@ -81,7 +81,7 @@ pub use resample::draw::Draw;
 pub use resample::folds::{Mix, Sample, deal, folds};
 pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, Sketch, Sketches, text_key, value_key};
 pub use resample::side::{By, Sides, runs_score, side};
-pub use study::form::{Encoding, Form, Format, Header, Quotes};
+pub use study::form::{Encoding, Form, Format, Header, Limits, Quotes};
 pub use study::key::{Key, Lines, Value};
 pub use study::keys::KEYS;
 pub use study::near::nearest;

@@ -11,7 +11,7 @@ use heddle_core::{Encoding, Form, Header, Quotes, Study};
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;
-use crate::place::{self, Written};
+use crate::output::{Outputs, Role, Written, resolved};
 
 /// The version of the format.
 const VERSION: u32 = 1;
@@ -80,6 +80,10 @@ pub struct About {
     pub bytes: u64,
     /// The XXH3-64 of the file.
     pub xxh3: String,
+    /// What stands in the rows of a part, wherever they are copied to; missing where rows carry
+    /// nothing.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub part: Option<String>,
     /// The looks at a holdout, the first one first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub openings: Vec<Opening>,
@@ -107,13 +111,19 @@ impl About {
             sources,
             bytes: written.bytes,
             xxh3: format!("{:016x}", written.xxh3),
+            part: None,
             openings: Vec::new(),
         }
     }
 
     /// The name of the file that stands beside another.
     pub fn name_beside(path: &str) -> String {
-        format!("{path}{ENDING}")
+        // Of a link, beside the file that it leads to.
+        let linked = fs::symlink_metadata(path).is_ok_and(|data| data.is_symlink());
+        match resolved(Path::new(path)) {
+            Ok(place) if linked => format!("{}{ENDING}", place.display()),
+            _ => format!("{path}{ENDING}"),
+        }
     }
 
     /// What stands beside a file, if anything does.
@@ -126,25 +136,41 @@ impl About {
             return Ok(None);
         }
         let bytes = fs::read(&name).map_err(|error| FileError::io(&name, error))?;
-        let wrong = |message: String| FileError::About { path: name.clone(), message };
-        let about: Self = serde_json::from_slice(&bytes).map_err(|error| wrong(error.to_string()))?;
+        Self::from_bytes(&name, &bytes).map(Some)
+    }
+
+    /// What the bytes of an about-file say.
+    ///
+    /// # Errors
+    /// If they are not what they should be.
+    pub fn from_bytes(name: &str, bytes: &[u8]) -> Result<Self, FileError> {
+        let wrong = |message: String| FileError::About { path: name.into(), message };
+        let about: Self = serde_json::from_slice(bytes).map_err(|error| wrong(error.to_string()))?;
         if about.version > VERSION {
             return Err(wrong(format!(
                 "it has version {}, this Heddle reads up to {VERSION}",
                 about.version
             )));
         }
-        Ok(Some(about))
+        Ok(about)
     }
 
-    /// Writes it beside a file.
+    /// Writes it beside a file; a stream has nothing beside it.
     ///
     /// # Errors
     /// If the folder cannot be written.
-    pub fn put_beside(&self, path: &str) -> Result<(), FileError> {
+    pub fn put_beside(&self, outputs: &Outputs, path: &str) -> Result<(), FileError> {
+        if outputs.is_file(path) {
+            outputs.write(Role::About, &Self::name_beside(path), &self.to_bytes())?;
+        }
+        Ok(())
+    }
+
+    /// The bytes of the about-file.
+    pub fn to_bytes(&self) -> Vec<u8> {
         let mut text = serde_json::to_vec_pretty(self).expect("it holds only strings, numbers and lists");
         text.push(b'\n');
-        place::write(Self::name_beside(path), &text)
+        text
     }
 
     /// Whether a file is still the one that was written, as far as its size tells.
@@ -154,10 +180,15 @@ impl About {
 
     /// How a file is to be read that was written here; nothing if it was not, or was
     /// changed since.
-    pub(crate) fn form_of(path: &str) -> Result<Option<Form>, FileError> {
+    pub(crate) fn form_of(path: &str, form: &Form) -> Result<Option<Form>, FileError> {
         let Some(about) = Self::beside(path)? else { return Ok(None) };
-        let ours =
-            Form { header: Header::Yes, quotes: Quotes::Csv, encoding: Encoding::Utf8, ..Form::default() };
+        let ours = Form {
+            header: Header::Yes,
+            quotes: Quotes::Csv,
+            encoding: Encoding::Utf8,
+            limits: form.limits,
+            ..Form::default()
+        };
         Ok(about.fits(path).then_some(ours))
     }
 }

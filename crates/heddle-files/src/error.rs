@@ -2,6 +2,8 @@
 
 use std::io;
 
+use crate::reviews::limit::Stop;
+
 /// An error about a file: which, where, what was expected, and what to do.
 #[derive(Debug, thiserror::Error)]
 pub enum FileError {
@@ -111,7 +113,7 @@ pub enum FileError {
         columns: Vec<String>,
     },
     /// Two columns have one name.
-    #[error("{path}, line 1: the column `{column}` stands twice in the header; rename one")]
+    #[error("{path}: the column `{column}` is there twice; rename one")]
     SameColumn {
         /// The file.
         path: String,
@@ -160,6 +162,116 @@ pub enum FileError {
         /// What is wrong, and what to do.
         message: String,
     },
+    /// A file is to be written that is read by the same call.
+    #[error("{path} is an input of this call ({input}) and is not written over; name another file")]
+    OverInput {
+        /// The output.
+        path: String,
+        /// The input, as it was named.
+        input: String,
+    },
+    /// Two outputs go into one file.
+    #[error("{path} and {other} are one file; name each output its own")]
+    TwoIntoOne {
+        /// The output.
+        path: String,
+        /// The other one.
+        other: String,
+    },
+    /// A file is in the way that was not written here.
+    #[error(
+        "{path} is there already and is not {role}: it is not replaced; name another file, or say --force if it may be lost"
+    )]
+    NotOurs {
+        /// The file.
+        path: String,
+        /// What was expected.
+        role: &'static str,
+    },
+    /// A file is protected.
+    #[error(
+        "{path} may only be read and is not replaced; name another file, or allow writing with chmod u+w"
+    )]
+    ReadOnly {
+        /// The file.
+        path: String,
+    },
+    /// A folder is where a file is to go.
+    #[error("{path} is a folder; name a file in it")]
+    IsFolder {
+        /// The folder.
+        path: String,
+    },
+    /// The folder of a file is not there.
+    #[error("{path}: there is no folder {folder}; make it first: mkdir -p {folder}")]
+    NoFolder {
+        /// The file.
+        path: String,
+        /// The folder.
+        folder: String,
+    },
+    /// Another call writes to the same place.
+    #[error("{path} is being written by another call; wait until it ends, or name another place")]
+    Busy {
+        /// The file or folder.
+        path: String,
+    },
+    /// Text was changed between two looks at it.
+    #[error("{path} changed while it was read; run this again when it is whole")]
+    Changed {
+        /// The file.
+        path: String,
+    },
+    /// A file is named twice.
+    #[error("{path} is named twice ({other}): its rows would count double; name it once")]
+    NamedTwice {
+        /// The file.
+        path: String,
+        /// The other name.
+        other: String,
+    },
+    /// A file holds more than a limit allows.
+    #[error("{path}{}: {found}; {key} raises the limit, as in --set {key}={raised}", at_line(*line))]
+    Limit {
+        /// The file.
+        path: String,
+        /// The line, where it is known.
+        line: Option<u64>,
+        /// What was found, and what is allowed.
+        found: String,
+        /// The setting.
+        key: &'static str,
+        /// A value that would do.
+        raised: u64,
+    },
+    /// A cell would be changed by the format that it goes into.
+    #[error(
+        "{path}: column `{column}` holds {expected} in Parquet, and `{cell}` is none that it keeps to the last digit; write .csv or .jsonl"
+    )]
+    Unfit {
+        /// The file.
+        path: String,
+        /// The column.
+        column: String,
+        /// The cell.
+        cell: String,
+        /// What the column holds.
+        expected: &'static str,
+    },
+    /// A file is of an encoding that is not read.
+    #[error("{path} is written in {encoding}, which is not read; save it as UTF-8")]
+    OddEncoding {
+        /// The file.
+        path: String,
+        /// The encoding.
+        encoding: &'static str,
+    },
+    /// A name cannot be written as text.
+    #[error("{path}: the name of this file is no text in UTF-8; rename it")]
+    OddName {
+        /// The file, as it can be shown.
+        path: String,
+    },
     /// A file or folder is there already.
     #[error("{path} is there already and is not overwritten; {remedy}")]
     Exists {
@@ -179,6 +291,9 @@ impl FileError {
 impl FileError {
     /// What a failed read of a file means, which may be packed.
     pub(crate) fn reading(path: &str, packed: Option<&'static str>, source: io::Error) -> Self {
+        if let Some(stop) = Stop::of(&source) {
+            return stop.told(path);
+        }
         let path = path.to_string();
         match (packed, source.kind()) {
             (Some(packed), io::ErrorKind::UnexpectedEof) => Self::CutShort { path, packed },
@@ -194,6 +309,10 @@ pub(crate) fn system_error(error: csv::Error) -> io::Error {
         csv::ErrorKind::Io(error) => error,
         other => io::Error::other(format!("{other:?}")),
     }
+}
+
+fn at_line(line: Option<u64>) -> String {
+    line.map_or(String::new(), |line| format!(", line {line}"))
 }
 
 fn hint(nearest: &Option<String>) -> String {

@@ -1,17 +1,24 @@
 //! The ledger: one line of JSON for every time that figures were produced.
 
 use std::collections::BTreeMap;
-use std::fs::{File, OpenOptions};
-use std::io::{BufRead, BufReader, ErrorKind, Write};
+
+use std::path::Path;
 
 use heddle_core::Figure;
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;
+use crate::output::{Role, append, read_noted};
+
+/// The version of entries; it rises when a field changes its meaning or goes.
+const VERSION: u32 = 1;
 
 /// One line of a ledger.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Entry {
+    /// The version of the format; entries from before there were versions have the first.
+    #[serde(default = "Entry::version")]
+    pub version: u32,
     /// When: RFC 3339, in UTC.
     pub time: String,
     /// The command.
@@ -29,23 +36,34 @@ pub struct Entry {
     /// Reviews of each class that the figures rest on: negative, positive, and neutral where there
     /// are any.
     pub mix: Vec<usize>,
+    /// The digests of the holdouts among the files, which this entry counts as opened.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub holdouts: Vec<String>,
     /// The figures, by name.
     pub figures: BTreeMap<String, Figure>,
     /// How long it took, in seconds.
     pub seconds: f64,
 }
 
-/// Appends a line to a ledger, which need not be there yet. A line is written at once, so
-/// that two programs that write to one ledger do not mix theirs.
+impl Entry {
+    /// The version of entries that are written now.
+    pub fn version() -> u32 {
+        VERSION
+    }
+}
+
+/// Appends a line to a ledger, which need not be there yet. Calls that write to one ledger wait
+/// for each other.
 ///
 /// # Errors
 /// If the file cannot be written.
 pub fn note(path: &str, entry: &Entry) -> Result<(), FileError> {
-    let fail = |error| FileError::io(path, error);
-    let mut line = serde_json::to_vec(entry).expect("an entry holds only strings, numbers and lists");
-    line.push(b'\n');
-    let mut file = OpenOptions::new().create(true).append(true).open(path).map_err(fail)?;
-    file.write_all(&line).map_err(fail)
+    append(path, entry)
+}
+
+/// Whether a file may take entries: it is a ledger, is empty, or is not there.
+pub fn is_ledger(path: &str) -> bool {
+    !Path::new(path).exists() || Role::Ledger.fits(Path::new(path))
 }
 
 /// A ledger as it was read.
@@ -63,18 +81,7 @@ impl Ledger {
     /// # Errors
     /// If there is none, or it cannot be read.
     pub fn read(path: &str) -> Result<Self, FileError> {
-        let file = File::open(path).map_err(|error| match error.kind() {
-            ErrorKind::NotFound => FileError::NoLedger { path: path.into() },
-            _ => FileError::io(path, error),
-        })?;
-        let mut ledger = Self::default();
-        for (at, line) in BufReader::new(file).lines().enumerate() {
-            let line = line.map_err(|error| FileError::io(path, error))?;
-            match serde_json::from_str(&line) {
-                Ok(entry) => ledger.entries.push(entry),
-                Err(error) => ledger.damaged.push((at + 1, error.to_string())),
-            }
-        }
-        Ok(ledger)
+        let noted = read_noted(path)?.ok_or_else(|| FileError::NoLedger { path: path.into() })?;
+        Ok(Self { entries: noted.entries, damaged: noted.damaged })
     }
 }

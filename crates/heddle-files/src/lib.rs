@@ -2,8 +2,8 @@
 //!
 //! An [`Input`] names review files of any format; [`Reviews`] are their rows, one after the
 //! other, and a [`Table`] holds them in memory. A row that cannot be used is a [`Refusal`]
-//! with its place, never an end. Whatever is written goes beside its place first and takes
-//! its name when it is whole ([`Output`]); what a file of rows is stands in an [`About`]
+//! with its place, never an end. Whatever is written goes through [`Outputs`]: no output over an
+//! input, and no name before all is whole; what a file of rows is stands in an [`About`]
 //! beside it. [`LoadedStudy`] reads settings strictly; [`read_model`] trusts nothing in a
 //! model file.
 
@@ -13,10 +13,11 @@
 mod about;
 mod demo;
 mod digest;
+mod discreet;
 mod error;
 mod ledger;
 mod model_file;
-mod place;
+mod output;
 mod reviews;
 mod sketches;
 mod study_file;
@@ -26,14 +27,19 @@ pub use about::{About, Holds, Opening, Origins};
 pub use csv::StringRecord as Record;
 pub use demo::unpack_demo;
 pub use digest::digest_of;
+pub use discreet::discreet;
 pub use error::FileError;
-pub use ledger::{Entry, Ledger, note};
+pub use ledger::{Entry, Ledger, is_ledger, note};
 pub use model_file::{from_bytes, read_model, to_bytes, write_model};
-pub use place::{Output, Written, new_folder, write};
+pub use output::{
+    Noted, Output, Outputs, Role, STREAM, StagedFolder, Written, abandon, append, folder_of, read_noted,
+    update,
+};
 pub use reviews::column::{CellKind, Column};
 pub use reviews::input::{Input, Reviews};
+pub use reviews::parquet::is_guarded;
 pub use reviews::rows::{Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
 pub use sketches::SketchFile;
-pub use study_file::{LoadedStudy, Origin, commented, schema};
+pub use study_file::{LoadedStudy, Origin, ReadList, commented, schema};

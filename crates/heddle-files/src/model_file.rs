@@ -24,9 +24,9 @@ use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::error::FileError;
-use crate::place;
+use crate::output::{Outputs, Role, Written};
 
-const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
+pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
 const FORMAT: u32 = 3;
 const USED: u8 = 1;
 const NAME: u8 = 2;
@@ -87,12 +87,12 @@ fn put_words(words: &Words, bytes: &mut Vec<u8>) {
     bytes.extend(text.into_bytes());
 }
 
-/// Writes a model.
+/// Writes a model, which takes its name when the outputs are committed.
 ///
 /// # Errors
 /// If the file cannot be written.
-pub fn write_model(path: &str, model: &Model) -> Result<(), FileError> {
-    place::write(path, &to_bytes(model))
+pub fn write_model(outputs: &Outputs, path: &str, model: &Model) -> Result<Written, FileError> {
+    outputs.write(Role::Model, path, &to_bytes(model))
 }
 
 /// Reads a model.

@@ -2,12 +2,20 @@
 
 use std::fmt::Write;
 use std::fs;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use heddle_core::{KEYS, Lines, Study, Value};
 use toml_edit::{Document, Item, TableLike};
 
 use crate::error::FileError;
+use crate::output::{STREAM, recover};
+
+/// Whole numbers beyond this one cannot be told apart once they are read.
+const MOST_WHOLE: u64 = 1 << 53;
+/// The largest file of lines, in bytes.
+const LONGEST_LIST: u64 = 4 << 20;
+/// The longest line of such a file, in characters.
+const LONGEST_ENTRY: usize = 200;
 
 /// Where a setting comes from.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -28,12 +36,29 @@ pub struct LoadedStudy {
     pub study: Study,
     /// Where each comes from.
     pub origins: Vec<Origin>,
+    /// The folder that `reviews.files` is seen from: that of the study file which names them. The
+    /// settings keep the names as they are written, whatever machine they stand on.
+    folder: PathBuf,
+    /// Lists that were read from files, and are part of the settings.
+    pub lists: Vec<ReadList>,
+}
+
+/// A list that was read from a file.
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
+pub struct ReadList {
+    /// The setting.
+    pub key: String,
+    /// The file.
+    pub file: String,
+    /// Its lines.
+    pub lines: usize,
 }
 
 impl LoadedStudy {
     /// The defaults, or the settings of a model.
     pub fn of(study: Study) -> Self {
-        Self { study, origins: vec![Origin::Default; KEYS.len()] }
+        let origins = vec![Origin::Default; KEYS.len()];
+        Self { study, origins, folder: PathBuf::new(), lists: Vec::new() }
     }
 
     /// Reads a study file over the settings so far.
@@ -41,18 +66,24 @@ impl LoadedStudy {
     /// # Errors
     /// The first line that is no TOML, an unknown key, or an impossible value.
     pub fn read_file(&mut self, path: &str) -> Result<(), FileError> {
+        recover(Path::new(path))?;
         let text = fs::read_to_string(path).map_err(|error| FileError::io(path, error))?;
         let before = self.study.reviews.files.clone();
         self.read(path, &text)?;
-        let files = &mut self.study.reviews.files;
-        if *files != before {
+        if self.study.reviews.files != before {
             // The files of a study stand beside it, wherever the program is called from.
-            let folder = Path::new(path).parent().unwrap_or(Path::new(""));
-            for file in files.iter_mut().filter(|file| *file != "-") {
-                *file = folder.join(&*file).display().to_string();
-            }
+            self.folder = Path::new(path).parent().unwrap_or(Path::new("")).to_path_buf();
         }
         Ok(())
+    }
+
+    /// The review files, as seen from where the program is called.
+    pub fn files(&self) -> Vec<String> {
+        let seen = |file: &String| match file.as_str() {
+            STREAM => file.clone(),
+            file => self.folder.join(file).display().to_string(),
+        };
+        self.study.reviews.files.iter().map(seen).collect()
     }
 
     fn read(&mut self, path: &str, text: &str) -> Result<(), FileError> {
@@ -95,12 +126,23 @@ impl LoadedStudy {
     /// Changes a setting. A file of lines that it names stands in `folder`.
     fn put(&mut self, path: &str, item: &Item, folder: &Path, origin: Origin) -> Result<(), String> {
         let key = Study::key(path)?;
+        if let Some(number) = item.as_integer().filter(|number| number.unsigned_abs() > MOST_WHOLE) {
+            return Err(format!("{path} = {number} is not possible: whole numbers go to {MOST_WHOLE}"));
+        }
         let mut value =
             value_of(item).ok_or_else(|| format!("{path} is not possible: expected {}", key.expects))?;
         if let (Some(lines), Value::Text(name)) = (key.lines, &value)
             && !lines.words.contains(&name.as_str())
         {
-            value = Value::List(read_lines(&folder.join(name), path, lines)?);
+            let file = folder.join(name);
+            let read = read_lines(&file, path, lines)?;
+            self.lists.retain(|list| list.key != path);
+            let file = file.display().to_string();
+            self.lists.push(ReadList { key: path.into(), file, lines: read.len() });
+            value = Value::List(read);
+        }
+        if path == "reviews.files" && origin == Origin::Override {
+            self.folder = PathBuf::new(); // what is typed is seen from here
         }
         key.set(&mut self.study, &value)?;
         if let Some(at) = KEYS.iter().position(|key| key.path == path) {
@@ -138,6 +180,9 @@ impl LoadedStudy {
 /// The lines of a file, without blank ones, comments ("# ...") and a header.
 fn read_lines(file: &Path, key: &str, lines: Lines) -> Result<Vec<String>, String> {
     let shown = file.display();
+    if fs::metadata(file).is_ok_and(|data| data.len() > LONGEST_LIST) {
+        return Err(format!("{key}: the file `{shown}` is larger than 4 MiB: is it a list?"));
+    }
     let text = fs::read_to_string(file).map_err(|error| {
         format!(
             "{key}: the file `{shown}` cannot be read ({error}); a list may also stand here: [\"{}\"]",
@@ -149,6 +194,14 @@ fn read_lines(file: &Path, key: &str, lines: Lines) -> Result<Vec<String>, Strin
     let own = text.lines().map(str::trim).filter(useful).enumerate();
     let kept: Vec<String> =
         own.filter(|(at, line)| *at > 0 || *line != lines.header).map(|(_, line)| line.to_string()).collect();
+    let odd = |line: &&str| line.chars().any(char::is_control) || line.chars().count() > LONGEST_ENTRY;
+    if let Some(at) = text.lines().map(|line| line.replace('\t', " ")).position(|line| odd(&line.as_str())) {
+        return Err(format!(
+            "{key}: the file `{shown}` is no list of words: line {} is longer than {LONGEST_ENTRY} characters or \
+             holds signs that no word has. A model carries its lists: name no other file here",
+            at + 1
+        ));
+    }
     if kept.is_empty() {
         return Err(format!("{key}: the file `{shown}` holds no line; set \"none\" if that is meant"));
     }

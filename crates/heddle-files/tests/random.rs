@@ -4,7 +4,7 @@
 use std::fs;
 
 use heddle_core::{Draw, Form, Format};
-use heddle_files::{CellKind, Column, Input, Ledger, Reviews, RowWriter};
+use heddle_files::{CellKind, Column, Input, Ledger, Outputs, Reviews, RowWriter};
 use tempfile::TempDir;
 
 /// Reads a file in a format to its end, twice: at one go and as standard input would be.
@@ -86,12 +86,14 @@ fn sound(folder: &TempDir, name: &str) -> Vec<u8> {
         Column { name: "late".into(), kind: CellKind::Flag },
         Column::number("p"),
     ];
-    let mut writer = RowWriter::create(&path, &columns).expect("a writer");
+    let outputs = Outputs::default();
+    let mut writer = RowWriter::create(&outputs, &path, &columns).expect("a writer");
     for row in 0..40 {
         let review = format!("a \"cabin\", number {row}\nand more");
         writer.row([review.as_str(), "5", "true", "0.25"]).expect("a row");
     }
     writer.finish().expect("the end");
+    outputs.commit().expect("a name");
     fs::read(&path).expect("it is there")
 }
 

@@ -4,7 +4,7 @@ use std::fs;
 use std::path::Path;
 
 use heddle_core::{Draw, Form};
-use heddle_files::{Column, FileError, Input, Keep, RowWriter, Table};
+use heddle_files::{Column, FileError, Input, Keep, Outputs, RowWriter, Table};
 use tempfile::TempDir;
 
 /// A folder with one file.
@@ -105,14 +105,16 @@ fn a_file_without_records_says_so() {
 #[test]
 fn a_column_that_is_missing_is_told_with_the_nearest() {
     let (_folder, path) = file("id,review,stars\n1,good,5\n");
-    let error = table(&[path], Keep::Only(&["reveiw"])).expect_err("no such column").to_string();
+    let error = table(&[path], Keep::Only { all: &["reveiw"], if_there: &[] })
+        .expect_err("no such column")
+        .to_string();
     assert!(error.contains("no column `reveiw`; did you mean `review`?"), "{error}");
 }
 
 #[test]
 fn kept_columns_come_in_the_order_asked() {
     let (_folder, path) = file("id,review,stars\n1,good,5\n");
-    let table = table(&[path], Keep::Only(&["stars", "id"])).expect("a table");
+    let table = table(&[path], Keep::Only { all: &["stars", "id"], if_there: &[] }).expect("a table");
     assert_eq!(rows(&table), [["5", "1"]]);
 }
 
@@ -139,12 +141,15 @@ fn what_is_written_is_read_back() {
     for ending in ["csv", "tsv", "csv.gz", "tsv.zst", "jsonl", "jsonl.gz", "json", "json.zst", "parquet"] {
         let folder = tempfile::tempdir().expect("a temporary folder");
         let path = folder.path().join(format!("out.{ending}")).display().to_string();
-        let mut writer = RowWriter::create(&path, &columns).expect("a writer");
+        let outputs = Outputs::default();
+        let mut writer = RowWriter::create(&outputs, &path, &columns).expect("a writer");
         for row in &cells {
             writer.row(row.iter().map(String::as_str)).expect("a row");
         }
         assert!(!Path::new(&path).exists(), "nothing is to be seen before the file is whole");
         writer.finish().expect("the end");
+        assert!(!Path::new(&path).exists(), "nor before all that belongs together is");
+        outputs.commit().expect("a name");
         let table = table(&[path], Keep::All).expect("a table");
         assert!(table.refused().is_empty());
         assert_eq!(rows(&table), cells, "{ending}");

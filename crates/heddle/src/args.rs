@@ -1,6 +1,7 @@
 //! What can be asked.
 
 use clap::{Args, Parser, Subcommand};
+use heddle_files::{Role, STREAM};
 
 /// From starred reviews to explained predictions.
 ///
@@ -40,6 +41,12 @@ pub struct Common {
     /// the run folder; "none" for nowhere]
     #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
     pub ledger: Option<String>,
+    /// Replace files even if Heddle did not write them
+    #[arg(long, global = true, help_heading = "Settings")]
+    pub force: bool,
+    /// Put an apostrophe before cells of .csv and .tsv that a spreadsheet would take as formulas
+    #[arg(long, global = true, help_heading = "Settings")]
+    pub safe_cells: bool,
     /// Print one JSON object instead of tables (docs/json.md)
     #[arg(long, global = true, help_heading = "Settings")]
     pub json: bool,
@@ -418,6 +425,9 @@ pub struct RunArgs {
     /// The folder for everything that is found; it must be new or empty
     #[arg(long, value_name = "FOLDER", default_value = "run")]
     pub out: String,
+    /// Take the place of an earlier run in that folder, if nothing else is in it
+    #[arg(long)]
+    pub replace: bool,
 }
 
 #[derive(Debug, Args)]
@@ -441,4 +451,82 @@ pub enum StudyView {
     Negation,
     /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
     Emoticons,
+}
+
+/// The files that a call names.
+#[derive(Default)]
+pub struct Touched<'a> {
+    /// Files other than reviews that are read; reviews are noted where they are gathered.
+    pub reads: Vec<&'a str>,
+    /// Files that are written, and what they are to be.
+    pub writes: Vec<(Role, &'a str)>,
+    /// Files that grow by lines.
+    pub appends: Vec<(Role, &'a str)>,
+}
+
+/// Columns that tell rows of ours from those of others.
+const SCORED: Role = Role::Rows(&["polarity", "p_", "verdict"]);
+const ASSESSED: Role = Role::Rows(&["truth", "log_odds", "p_"]);
+const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
+const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
+const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
+const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);
+
+impl Arguments {
+    /// What this call reads and writes, so that all of it can be checked before any work.
+    pub fn touched(&self) -> Touched<'_> {
+        let mut touched = Touched::default();
+        let Touched { reads, writes, appends } = &mut touched;
+        writes.extend(of(REFUSED, &self.common.refused));
+        appends.extend(of(Role::Ledger, &self.common.ledger).filter(|(_, path)| *path != "none"));
+        match &self.command {
+            Command::Survey(args) => writes.extend(of(Role::Study, &args.write_study)),
+            Command::Label(args) => {
+                reads.extend(args.ratings.as_deref());
+                writes.extend(of(Role::Part, &args.out));
+            }
+            Command::Sample(args) => writes.push((Role::Part, &args.out)),
+            Command::Split(args) => {
+                writes.extend([(Role::Part, args.training.as_str()), (Role::Part, &args.holdout)]);
+                writes.extend(of(Role::Part, &args.development));
+            }
+            Command::Balance(args) => writes.extend(of(Role::Part, &args.out)),
+            Command::Tokens(args) => reads.extend(args.model.as_deref()),
+            Command::Terms(args) => {
+                reads.extend(args.model.as_deref());
+                writes.extend(of(TERMS, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
+            }
+            Command::Train(args) => writes.push((Role::Model, &args.out)),
+            Command::Validate(args) => {
+                writes.extend(of(HELD_OUT, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
+            }
+            Command::Tune(args) => {
+                appends.push((Role::Runs, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
+            }
+            Command::Compare(args) => {
+                reads.extend(args.with.iter().map(String::as_str));
+                writes.extend(of(CHANGED, &args.changed));
+            }
+            Command::Assess(args) => {
+                reads.push(&args.model);
+                writes.extend(of(ASSESSED, &args.out));
+            }
+            Command::Score(args) => {
+                reads.push(&args.model);
+                writes.push((SCORED, args.out.as_deref().unwrap_or(STREAM)));
+            }
+            Command::Explain(args) => reads.push(&args.model),
+            // Their folders are staged whole.
+            Command::Demo(_) | Command::Run(_) => {}
+            Command::Ledger(_) | Command::Study(_) => {}
+        }
+        touched
+    }
+}
+
+fn of(role: Role, path: &Option<String>) -> impl Iterator<Item = (Role, &str)> {
+    path.iter().map(move |path| (role, path.as_str()))
 }

@@ -2,16 +2,17 @@
 
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use anyhow::Context;
 use heddle_core::{Form, Model, Study};
-use heddle_files::{LoadedStudy, Manner};
+use heddle_files::{Input, LoadedStudy, Manner, Outputs, Reviews, STREAM};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use serde::Serialize;
 
-use crate::args::Common;
-use crate::view::Page;
+use crate::args::{Arguments, Common, Touched};
+use crate::view::{Page, shown};
 
 /// The study that is read where none is named.
 const USUAL_STUDY: &str = "study.toml";
@@ -34,6 +35,7 @@ pub struct Desk {
     json: bool,
     refused: Option<String>,
     ledger: Option<String>,
+    outputs: Arc<Outputs>,
     begun: Instant,
 }
 
@@ -58,8 +60,57 @@ impl Desk {
             json: common.json,
             refused: common.refused.clone(),
             ledger: common.ledger.clone(),
+            outputs: Arc::new(Outputs::new(common.force, common.safe_cells)),
             begun: Instant::now(),
         })
+    }
+
+    /// Holds everything that will be written against everything that is read, and against what
+    /// is there, before any work is done.
+    pub fn plan(&self, arguments: &Arguments) -> anyhow::Result<()> {
+        let Touched { reads, writes, appends } = arguments.touched();
+        let study = self.named.as_deref().or(Some(USUAL_STUDY).filter(|path| Path::new(path).exists()));
+        let lists = self.loaded.lists.iter().map(|list| list.file.as_str());
+        if self.json && writes.iter().any(|(_, path)| *path == STREAM) {
+            anyhow::bail!(
+                "--json and the data both go to standard output; say where the data go, as in --out scored.csv"
+            );
+        }
+        writes.into_iter().try_for_each(|(role, path)| self.outputs.plan(role, path))?;
+        appends.into_iter().try_for_each(|(role, path)| self.outputs.appends(role, path))?;
+        // Study and lists were read to get here; the rest is read from now on.
+        Ok(reads.into_iter().chain(study).chain(lists).try_for_each(|path| self.outputs.reads(path))?)
+    }
+
+    /// What this call writes.
+    pub fn outputs(&self) -> &Outputs {
+        &self.outputs
+    }
+
+    /// Gives all files that are whole their names, together.
+    pub fn commit(&self) -> anyhow::Result<()> {
+        Ok(self.outputs.commit()?)
+    }
+
+    /// Finds review files: names, folders, patterns, and "-" for standard input.
+    pub fn gather<S: AsRef<str>>(&self, paths: &[S]) -> anyhow::Result<Input> {
+        if paths.iter().any(|path| path.as_ref() == STREAM) {
+            self.outputs.reads(STREAM)?;
+        }
+        let input = Input::gather(paths, &self.study().reviews.form)?;
+        input.paths().try_for_each(|path| self.outputs.reads(path))?;
+        Ok(input)
+    }
+
+    /// The review files that the study names, as seen from here.
+    pub fn study_files(&self) -> Vec<String> {
+        self.loaded.files()
+    }
+
+    /// Opens one review file, or standard input as it comes.
+    pub fn open_reviews(&self, path: &str) -> anyhow::Result<Reviews> {
+        self.outputs.reads(path)?;
+        Ok(Reviews::open(path, &self.study().reviews.form)?)
     }
 
     fn overridden(&self, mut loaded: LoadedStudy) -> anyhow::Result<Self> {
@@ -126,26 +177,33 @@ impl Desk {
         self.json
     }
 
-    /// Prints the answer of a command to standard output.
+    /// Prints the answer of a command to standard output, when its files are in place.
     pub fn answer(&self, command: &str, answer: &impl Answer) -> anyhow::Result<()> {
+        self.commit()?;
         if self.json {
             let mut out = io::stdout().lock();
-            serde_json::to_writer_pretty(&mut out, &as_json(command, answer)?)?;
+            out.write_all(shown::json(&as_json(command, answer)?)?.as_bytes())?;
             writeln!(out)?;
             return Ok(());
         }
         self.print(&page_of(answer))
     }
 
-    /// Prints a page to standard output; colours go where they can be shown.
+    /// Prints a page to standard output, or to standard error where data go to standard output;
+    /// colours go where they can be shown.
     pub fn print(&self, page: &Page) -> anyhow::Result<()> {
-        anstream::stdout().lock().write_all(page.text().as_bytes())?;
+        let text = page.painted();
+        if self.outputs.to_standard() {
+            anstream::stderr().lock().write_all(text.as_bytes())?;
+        } else {
+            anstream::stdout().lock().write_all(text.as_bytes())?;
+        }
         Ok(())
     }
 
     /// Says something beside the answer, on standard error.
     pub fn remark(&self, remark: &str) {
-        let _ = writeln!(anstream::stderr(), "{remark}"); // nobody is left to tell if this fails
+        let _ = writeln!(anstream::stderr(), "{}", shown::visible(remark)); // nobody is left to tell if this fails
     }
 
     /// This desk for files that were written here: they hold no row to be refused, and must

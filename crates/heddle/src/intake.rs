@@ -10,6 +10,7 @@ use rayon::prelude::*;
 use crate::args::Files;
 use crate::desk::Desk;
 use crate::labelling::{Account, Fate, Labelling, join, passage};
+use crate::locked;
 use crate::refusals::Refusals;
 use crate::view::count;
 
@@ -57,6 +58,8 @@ pub struct Intake {
     pub natural: Option<f64>,
     /// Where the reviews come from.
     pub input: Input,
+    /// The holdouts that rows come from.
+    pub holdouts: Vec<String>,
     text: Vec<usize>,
 }
 
@@ -67,8 +70,15 @@ impl Intake {
     /// A file or column that is not there, a rating that the rule does not name, or a locked
     /// holdout that is to be learnt from.
     pub fn read(files: &Files, desk: &Desk, kept: Kept, purpose: Purpose) -> anyhow::Result<Self> {
+        Self::of(input(files, desk)?, desk, kept, purpose)
+    }
+
+    /// As [`read`](Self::read), of files that are found already.
+    ///
+    /// # Errors
+    /// As [`read`](Self::read).
+    pub fn of(input: Input, desk: &Desk, kept: Kept, purpose: Purpose) -> anyhow::Result<Self> {
         let study = desk.study();
-        let input = input(files, study)?;
         let natural = natural(&input, purpose, desk)?;
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
@@ -82,14 +92,18 @@ impl Intake {
         needed.dedup();
         let keep = match kept {
             Kept::All => Keep::All,
-            Kept::Needed => Keep::Only(&needed),
+            Kept::Needed => Keep::Only { all: &needed, if_there: &[locked::PART] },
         };
         let table = Table::read(&input, keep)?;
+        let holdouts = locked::holdouts(&table);
+        if let (Some(mark), false) = (holdouts.first(), purpose == Purpose::Try) {
+            bail!(locked::refusal(&input.names().collect::<Vec<_>>().join(", "), mark));
+        }
         desk.tell_manners(table.manners());
         let mut refusals = Refusals::new(desk)?;
         table.refused().iter().try_for_each(|refusal| refusals.add(refusal))?;
         refusals.finish()?;
-        Self::label(table, input, natural, study, purpose)
+        Ok(Self { holdouts, ..Self::label(table, input, natural, study, purpose)? })
     }
 
     fn label(
@@ -126,7 +140,7 @@ impl Intake {
             Purpose::Look | Purpose::Try => Vec::new(),
         };
         let sample = Sample { labels, groups, days };
-        Ok(Self { table, rows, sample, middle, account, natural, input, text })
+        Ok(Self { table, rows, sample, middle, account, natural, input, holdouts: Vec::new(), text })
     }
 
     /// Both poles must be there to learn anything.
@@ -217,20 +231,20 @@ fn check_some(account: &Account) -> anyhow::Result<()> {
 }
 
 /// The files to read: those named, or those of the study.
-pub fn input(files: &Files, study: &Study) -> anyhow::Result<Input> {
-    let paths = if files.files.is_empty() { &study.reviews.files } else { &files.files };
+pub fn input(files: &Files, desk: &Desk) -> anyhow::Result<Input> {
+    let paths = if files.files.is_empty() { desk.study_files() } else { files.files.clone() };
     if paths.is_empty() {
         bail!(
             "no review file: name one, as in `heddle survey reviews.csv`, or set reviews.files in study.toml"
         );
     }
-    Ok(Input::gather(paths, &study.reviews.form)?)
+    desk.gather(&paths)
 }
 
 /// Looks at what stands beside the files: a locked holdout is not learnt from, and files
 /// whose mix was changed tell what it was, if that is known of all of them.
 fn natural(input: &Input, purpose: Purpose, desk: &Desk) -> anyhow::Result<Option<f64>> {
-    let (mut before, mut changed, mut all) = ([0usize; 2], false, true);
+    let (mut before, mut changed, mut all) = ([0usize; 2], false, input.all_have_paths());
     for path in input.paths() {
         let Some(about) = About::beside(path)? else {
             all = false;

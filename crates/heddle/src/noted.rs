@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use heddle_core::{Figure, Figures, KEYS, Key, Mix, Study, Value};
-use heddle_files::{Entry, Input, digest_of, note};
+use heddle_files::{Entry, Input, digest_of, discreet, is_ledger, note};
 
 use crate::desk::Desk;
 
@@ -22,25 +22,49 @@ pub struct Noted<'a> {
     pub mix: Mix,
     /// The figures.
     pub figures: &'a Figures,
+    /// The holdouts that were opened for them.
+    pub holdouts: &'a [String],
 }
 
 impl Desk {
-    /// Notes figures in the ledger. A ledger that cannot be written is told and is no failure:
-    /// the figures themselves are there.
-    pub fn note(&self, noted: Noted<'_>) {
-        let path = match self.ledger() {
-            Some("none") => return,
-            Some(path) => path.to_string(),
-            None => noted.folder.join("ledger.jsonl").display().to_string(),
-        };
-        if let Err(error) = self.entry(noted).and_then(|entry| Ok(note(&path, &entry)?)) {
-            self.remark(&format!("note: the figures are not noted in {path}: {error:#}"));
+    /// The ledger of a folder, unless another one or none is asked for.
+    pub fn ledger_path(&self, folder: &Path) -> Option<String> {
+        match self.ledger() {
+            Some("none") => None,
+            Some(path) => Some(path.to_string()),
+            None => Some(folder.join("ledger.jsonl").display().to_string()),
+        }
+    }
+
+    /// Notes figures in the ledger. A ledger that cannot be written is told and is no failure, the
+    /// figures themselves being there; but where it counts looks at a holdout it is one.
+    ///
+    /// # Errors
+    /// If a look at a holdout cannot be counted.
+    pub fn note(&self, noted: Noted<'_>) -> anyhow::Result<()> {
+        let Some(path) = self.ledger_path(noted.folder) else { return Ok(()) };
+        let counts = !noted.holdouts.is_empty();
+        let written = self.entry(noted).and_then(|entry| {
+            if self.ledger().is_none() && !is_ledger(&path) {
+                anyhow::bail!("{path} is no ledger: name another with --ledger FILE");
+            }
+            Ok(note(&path, &entry)?)
+        });
+        match written {
+            Err(error) if counts => {
+                Err(error.context("the look at the holdout cannot be counted, so no figure of it is shown"))
+            }
+            Err(error) => {
+                self.remark(&format!("note: the figures are not noted in {path}: {error:#}"));
+                Ok(())
+            }
+            Ok(()) => Ok(()),
         }
     }
 
     fn entry(&self, noted: Noted<'_>) -> anyhow::Result<Entry> {
         let (study, usual) = (self.study(), Study::default());
-        let digests = noted.input.paths().map(digest_of).collect::<Result<Vec<String>, _>>()?;
+        let digests = noted.input.digests()?;
         let data = match digests.as_slice() {
             [one] => one.clone(),
             several => fingerprint(several.concat().as_bytes()),
@@ -52,14 +76,16 @@ impl Desk {
         let changed = keys().filter(|key| key.get(study) != key.get(&usual));
         let value = |key: &Key| serde_json::json!(key.get(study));
         Ok(Entry {
+            version: Entry::version(),
             time: now(),
             command: noted.command.into(),
-            files: noted.input.names().map(String::from).collect(),
+            files: noted.input.names().map(discreet).collect(),
             data,
             settings: fingerprint(&serde_json::to_vec(&settings)?),
             changed: changed.map(|key| (key.path.to_string(), value(key))).collect(),
             model: noted.model.map(digest_of).transpose()?,
             mix: noted.mix.into_iter().take(heddle_core::Classes::of(noted.mix).list().len()).collect(),
+            holdouts: noted.holdouts.to_vec(),
             figures: by_name(noted.figures),
             seconds: self.seconds(),
         })

@@ -11,14 +11,15 @@ const SHOWN: usize = 5;
 pub struct Refusals<'d> {
     desk: &'d Desk,
     count: usize,
-    writer: Option<RowWriter>,
+    writer: Option<RowWriter<'d>>,
 }
 
 impl<'d> Refusals<'d> {
     /// Begins the list; `--refused` keeps all of it.
     pub fn new(desk: &'d Desk) -> anyhow::Result<Self> {
         let columns = ["file", "line", "column", "expected", "found"].map(Column::text);
-        let writer = desk.refused_file().map(|path| RowWriter::create(path, &columns)).transpose()?;
+        let writer =
+            desk.refused_file().map(|path| RowWriter::create(desk.outputs(), path, &columns)).transpose()?;
         Ok(Self { desk, count: 0, writer })
     }
 

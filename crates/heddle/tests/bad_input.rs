@@ -279,7 +279,7 @@ fn two_outputs_need_two_names() {
     let folder = Folder::with_reviews();
     holds(
         &folder.fails(&["split", "reviews.csv", "--training", "a.csv", "--holdout", "a.csv"]),
-        &["into one file, a.csv", "name each its own"],
+        &["a.csv and a.csv are one file", "name each output its own"],
     );
 }
 
@@ -387,7 +387,7 @@ fn json_that_is_none_is_refused_row_by_row_or_told_with_its_line() {
 fn headers_that_cannot_be_used_are_told() {
     let folder =
         Folder::new().file("twice.csv", "review,stars,review\na,5,b\n").file("only.csv", "review,stars\n");
-    holds(&folder.fails(&["survey", "twice.csv"]), &["twice.csv, line 1", "`review` stands twice"]);
+    holds(&folder.fails(&["survey", "twice.csv"]), &["twice.csv", "`review` is there twice", "rename one"]);
     let found = folder.json(&["label", "only.csv"]);
     assert_eq!(found["account"]["read"], 0);
     holds(
@@ -501,12 +501,18 @@ fn a_model_of_two_classes_is_not_tried_on_three() {
 
 #[test]
 fn a_ledger_that_is_not_there_or_damaged_is_told() {
-    let folder = Folder::with_many(100).file("l.jsonl", "{\"time\": 3}\n");
+    let folder = Folder::with_many(100);
     holds(&folder.fails(&["ledger"]), &["ledger.jsonl: there is no ledger", "validate"]);
-    folder.done(&["validate", "many.csv", "--ledger", "l.jsonl", "--set", "validation.folds=3"]);
+    let validate = ["validate", "many.csv", "--ledger", "l.jsonl", "--set", "validation.folds=3"];
+    folder.done(&validate);
+    // One line is damaged, and the last is cut off in a character.
+    let whole = folder.bytes("l.jsonl");
+    let folder =
+        folder.file("l.jsonl", [b"{\"time\": 3}\n", &whole[..], &b"{\"version\":1,\"t\xc3"[..]].concat());
+    folder.done(&validate);
     let run = folder.run(&["ledger", "l.jsonl"]);
     assert_eq!(run.code, 3, "the sound lines are listed: {}", run.err);
-    holds(&run.err, &["l.jsonl, line 1: expected an entry"]);
-    assert!(run.out.contains("1 run noted"), "{}", run.out);
+    holds(&run.err, &["l.jsonl, line 1: expected an entry", "l.jsonl, line 3: expected an entry"]);
+    assert!(run.out.contains("2 runs noted"), "{}", run.out);
     holds(&folder.fails(&["ledger", "l.jsonl", "--by", "acuracy"]), &["did you mean `accuracy`?"]);
 }

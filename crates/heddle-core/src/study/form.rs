@@ -72,6 +72,31 @@ choice! {
     }
 }
 
+/// How much of a file is taken in at most, so that no file takes all memory or all day.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Limits {
+    /// The longest row, in MiB. Default: 64.
+    pub row: u64,
+    /// The most columns. Default: 10,000.
+    pub columns: u64,
+    /// How many times as large as its packed data, or its whole file in Parquet, a file may
+    /// become. Default: 1,000.
+    pub unpacking: u64,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { row: 64, columns: 10_000, unpacking: 1000 }
+    }
+}
+
+impl Limits {
+    /// The longest row, in bytes.
+    pub fn row_bytes(&self) -> u64 {
+        self.row << 20
+    }
+}
+
 /// How review files are written.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Form {
@@ -88,4 +113,6 @@ pub struct Form {
     /// A regular expression for what stands before the text of a line; its first group is
     /// the class. Default: none.
     pub mark: Option<String>,
+    /// How much of a file is taken in.
+    pub limits: Limits,
 }

@@ -4,6 +4,7 @@
 use std::sync::LazyLock;
 
 use super::Study;
+use super::form::Limits;
 use super::key::{Key, Value, percent, share, text, whole};
 use super::near::nearest;
 use super::text_keys::{negation_keys, term_keys, text_keys};
@@ -121,7 +122,48 @@ fn form_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+        limit(
+            "reviews.row_limit",
+            "a whole number of MiB, at most 2000",
+            "the longest row that is read",
+            2000.0,
+            |limits| &mut limits.row,
+        ),
+        limit(
+            "reviews.column_limit",
+            "a whole number, at most 1000000",
+            "the most columns that are read",
+            1e6,
+            |limits| &mut limits.columns,
+        ),
+        limit(
+            "reviews.unpack_limit",
+            "a whole number, at most 1000000",
+            "how many times its packed size a file may unpack to",
+            1e6,
+            |limits| &mut limits.unpacking,
+        ),
     ]
+}
+
+fn limit(
+    path: &'static str,
+    expects: &'static str,
+    about: &'static str,
+    most: f64,
+    place: fn(&mut Limits) -> &mut u64,
+) -> Key {
+    Key::new(
+        path,
+        expects,
+        about,
+        move |study| Value::Number(*place(&mut study.reviews.form.limits.clone()) as f64),
+        move |study, value| {
+            let Value::Number(number) = value else { return None };
+            *place(&mut study.reviews.form.limits) = whole(*number, 1.0..=most)? as u64;
+            Some(())
+        },
+    )
 }
 
 fn polarity_keys() -> Vec<Key> {

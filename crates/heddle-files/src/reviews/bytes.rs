@@ -1,12 +1,14 @@
 //! From the bytes of a file to text in UTF-8: unpacked, decoded, counted.
 
-use std::cell::RefCell;
+use std::cell::{Cell, RefCell};
 use std::io::{self, Read};
 use std::rc::Rc;
 
 use encoding_rs::{DecoderResult, UTF_16BE, UTF_16LE, WINDOWS_1252};
 use flate2::read::MultiGzDecoder;
-use heddle_core::Encoding;
+use heddle_core::{Encoding, Limits};
+
+use super::limit::{Bounded, Counted, Stop};
 
 const CHUNK: usize = 256 * 1024;
 /// What stands where bytes are no character.
@@ -23,18 +25,30 @@ pub(crate) struct Decoded {
     pub replaced: u64,
     /// The line of the first of them, from 1.
     pub first_replaced: Option<u64>,
+    /// Bytes that are no UTF-8 and were read as Windows-1252, since so far no more of the text
+    /// was UTF-8.
+    pub single: u64,
+    /// The line of the first of them, from 1.
+    pub first_single: Option<u64>,
 }
 
-/// Unpacks gzip and zstandard, told by their first bytes; gives the name of the packing.
-pub(crate) fn unpacked(mut source: Box<dyn Read>) -> io::Result<(Box<dyn Read>, Option<&'static str>)> {
+/// Unpacks gzip and zstandard, told by their first bytes; gives the name of the packing. What
+/// unpacks to more than the limits allow is an error as soon as it does.
+pub(crate) fn unpacked(
+    mut source: Box<dyn Read>,
+    limits: Limits,
+) -> io::Result<(Box<dyn Read>, Option<&'static str>)> {
     let mut head = Vec::with_capacity(4);
     source.by_ref().take(4).read_to_end(&mut head)?;
     let (gzip, zstd) = (head.starts_with(&[0x1f, 0x8b]), head == [0x28, 0xb5, 0x2f, 0xfd]);
-    let whole = io::Cursor::new(head).chain(source);
+    let packed = Rc::new(Cell::new(0));
+    let whole = Counted { source: io::Cursor::new(head).chain(source), taken: Rc::clone(&packed) };
+    let bounded = |source: Box<dyn Read>| Box::new(Bounded { source, packed, given: 0, limits });
     Ok(if gzip {
-        (Box::new(MultiGzDecoder::new(io::BufReader::with_capacity(CHUNK, whole))), Some("gzip"))
+        let unpacking = MultiGzDecoder::new(io::BufReader::with_capacity(CHUNK, whole));
+        (bounded(Box::new(unpacking)), Some("gzip"))
     } else if zstd {
-        (Box::new(zstd::Decoder::new(whole)?), Some("zstd"))
+        (bounded(Box::new(zstd::Decoder::new(whole)?)), Some("zstd"))
     } else {
         (Box::new(whole), None)
     })
@@ -44,23 +58,23 @@ pub(crate) fn unpacked(mut source: Box<dyn Read>) -> io::Result<(Box<dyn Read>, 
 enum State {
     /// Nothing has come.
     Start,
-    /// Only ASCII has come, and nobody has said what else may.
-    Ascii,
+    /// Nobody has said what may come: what is UTF-8 is read so, whatever stands around it.
+    Open,
     Utf8,
     /// One byte a character: Windows-1252, or its sister Latin-1, which differs in
     /// characters that texts do not hold.
     Single {
         latin: bool,
-        told: bool,
     },
     Wide(Box<encoding_rs::Decoder>),
 }
 
 /// A source that gives UTF-8, whatever the bytes are written in.
 ///
-/// Without a byte order mark the encoding is left open while only ASCII comes, and is told
-/// by the first chunk that holds more: UTF-8 if that mostly is so, else Windows-1252. A
-/// file is never looked at twice.
+/// Without a byte order mark the encoding stays open to the end: characters that are well-formed
+/// UTF-8 are read so, and other bytes beyond ASCII as Windows-1252 as long as they are the more
+/// frequent ones, else they are replaced. A stray byte spoils no other character, and a file is
+/// never looked at twice.
 pub(crate) struct Decoder {
     source: Box<dyn Read>,
     wanted: Encoding,
@@ -68,6 +82,9 @@ pub(crate) struct Decoder {
     raw: Vec<u8>,
     out: Vec<u8>,
     at: usize,
+    /// Characters beyond ASCII that are UTF-8, and bytes that are not, while the encoding is open.
+    well: u64,
+    ill: u64,
     seen: Rc<RefCell<Decoded>>,
 }
 
@@ -81,6 +98,8 @@ impl Decoder {
             raw: Vec::new(),
             out: Vec::new(),
             at: 0,
+            well: 0,
+            ill: 0,
             seen: Rc::clone(&seen),
         };
         (decoder, seen)
@@ -88,10 +107,10 @@ impl Decoder {
 
     /// Reads and decodes a chunk; false at the end of the file.
     fn fill(&mut self) -> io::Result<bool> {
+        // Chunks are filled, so that what is read does not depend on how a pipe is fed.
         let kept = self.raw.len();
-        self.raw.resize(kept + CHUNK, 0);
-        let length = self.source.read(&mut self.raw[kept..])?;
-        self.raw.truncate(kept + length);
+        let wanted = CHUNK.saturating_sub(kept).max(1) as u64;
+        let length = self.source.by_ref().take(wanted).read_to_end(&mut self.raw)?;
         let ended = length == 0;
         self.out.clear();
         self.at = 0;
@@ -105,19 +124,11 @@ impl Decoder {
             if self.raw.len() < 4 && !ended {
                 return Ok(true); // a mark may be cut in two: look again with more
             }
-            self.begin();
-        }
-        if matches!(self.state, State::Ascii) && !self.raw.is_ascii() {
-            self.state = judge(&self.raw);
+            self.begin()?;
         }
         match &mut self.state {
-            State::Start | State::Ascii | State::Utf8 => self.utf8(ended),
-            State::Single { latin, told } => {
-                if !*told && self.raw.iter().any(|byte| (0x80..0xa0).contains(byte)) {
-                    *latin = false;
-                }
-                let encoding = if *latin { Encoding::Latin1 } else { Encoding::Windows1252 };
-                self.seen.borrow_mut().encoding = encoding;
+            State::Start | State::Open | State::Utf8 => self.utf8(ended),
+            State::Single { latin } => {
                 if *latin {
                     let text = encoding_rs::mem::decode_latin1(&self.raw);
                     self.out.extend_from_slice(text.as_bytes());
@@ -139,7 +150,10 @@ impl Decoder {
     }
 
     /// Takes the byte order mark and settles what can be settled.
-    fn begin(&mut self) {
+    fn begin(&mut self) -> io::Result<()> {
+        if self.wanted == Encoding::Auto && is_utf32(&self.raw) {
+            return Err(Stop::Encoding("UTF-32").error());
+        }
         let marks: [(&[u8], Encoding); 3] = [
             (b"\xef\xbb\xbf", Encoding::Utf8),
             (b"\xff\xfe", Encoding::Utf16Le),
@@ -160,18 +174,20 @@ impl Decoder {
             State::Wide(Box::new(encoding.new_decoder_without_bom_handling()))
         };
         self.state = match encoding {
-            Encoding::Auto => State::Ascii,
+            Encoding::Auto => State::Open,
             Encoding::Utf8 => State::Utf8,
             Encoding::Utf16Le => wide(UTF_16LE),
             Encoding::Utf16Be => wide(UTF_16BE),
-            Encoding::Windows1252 => State::Single { latin: false, told: true },
-            Encoding::Latin1 => State::Single { latin: true, told: true },
+            Encoding::Windows1252 => State::Single { latin: false },
+            Encoding::Latin1 => State::Single { latin: true },
         };
         let shown = if encoding == Encoding::Auto { Encoding::Utf8 } else { encoding };
         self.seen.borrow_mut().encoding = shown;
+        Ok(())
     }
 
     fn utf8(&mut self, ended: bool) {
+        let single = self.judge(ended);
         let mut rest = &self.raw[..];
         loop {
             match std::str::from_utf8(rest) {
@@ -197,12 +213,53 @@ impl Decoder {
                             return;
                         }
                     };
-                    note_replaced(&mut self.seen.borrow_mut(), &self.out);
-                    self.out.extend_from_slice(REPLACEMENT.as_bytes());
+                    let mut seen = self.seen.borrow_mut();
+                    if single {
+                        seen.note_single(&bad[..length], &self.out);
+                        let (text, _) = WINDOWS_1252.decode_without_bom_handling(&bad[..length]);
+                        self.out.extend_from_slice(text.as_bytes());
+                    } else {
+                        note_replaced(&mut seen, &self.out);
+                        self.out.extend_from_slice(REPLACEMENT.as_bytes());
+                    }
                     rest = &bad[length..];
                 }
             }
         }
+    }
+
+    /// Counts what speaks for UTF-8 in this chunk and what speaks against it; gives whether bytes
+    /// that are none are single characters.
+    fn judge(&mut self, ended: bool) -> bool {
+        if !matches!(self.state, State::Open) || self.raw.is_ascii() {
+            return self.ill > self.well && matches!(self.state, State::Open);
+        }
+        let (mut rest, mut high) = (&self.raw[..], false);
+        loop {
+            let (valid, error) = match std::str::from_utf8(rest) {
+                Ok(text) => (text.as_bytes(), None),
+                Err(error) => (&rest[..error.valid_up_to()], Some(error)),
+            };
+            // A first byte above 0xbf begins a character of more than one byte.
+            self.well += valid.iter().filter(|byte| **byte >= 0xc0).count() as u64;
+            let Some(error) = error else { break };
+            let left = rest.len() - error.valid_up_to();
+            let Some(length) = error.error_len().or(ended.then_some(left)) else { break };
+            let (bad, next) = rest[error.valid_up_to()..].split_at(length);
+            self.ill += 1;
+            high |= bad.iter().any(|byte| (0x80..0xa0).contains(byte));
+            rest = next;
+        }
+        let single = self.ill > self.well;
+        let mut seen = self.seen.borrow_mut();
+        if !single {
+            seen.encoding = Encoding::Utf8;
+        } else if high || seen.encoding == Encoding::Windows1252 {
+            seen.encoding = Encoding::Windows1252;
+        } else {
+            seen.encoding = Encoding::Latin1;
+        }
+        single
     }
 
     fn wide(&mut self, ended: bool) {
@@ -228,8 +285,19 @@ impl Decoder {
 
 fn note_replaced(seen: &mut Decoded, before: &[u8]) {
     seen.replaced += 1;
-    let line = || 1 + seen.lines + memchr::memchr_iter(b'\n', before).count() as u64;
-    seen.first_replaced = seen.first_replaced.or_else(|| Some(line()));
+    seen.first_replaced = seen.first_replaced.or_else(|| Some(seen.line(before)));
+}
+
+impl Decoded {
+    /// The line on which something stands, behind what was decoded of this chunk before it.
+    fn line(&self, before: &[u8]) -> u64 {
+        1 + self.lines + memchr::memchr_iter(b'\n', before).count() as u64
+    }
+
+    fn note_single(&mut self, bytes: &[u8], before: &[u8]) {
+        self.single += bytes.len() as u64;
+        self.first_single = self.first_single.or_else(|| Some(self.line(before)));
+    }
 }
 
 /// UTF-16 without a mark: in Western text every second byte is zero.
@@ -244,23 +312,12 @@ fn wide_by_zeros(head: &[u8]) -> Option<Encoding> {
     }
 }
 
-/// UTF-8 if more characters beyond ASCII are well-formed than not.
-fn judge(chunk: &[u8]) -> State {
-    let (mut well, mut ill) = (0usize, 0usize);
-    let mut rest = chunk;
-    loop {
-        let (valid, error) = match std::str::from_utf8(rest) {
-            Ok(text) => (text.as_bytes(), None),
-            Err(error) => (&rest[..error.valid_up_to()], Some(error)),
-        };
-        // A first byte above 0xbf begins a character of more than one byte.
-        well += valid.iter().filter(|byte| **byte >= 0xc0).count();
-        let Some(error) = error else { break };
-        let Some(length) = error.error_len() else { break };
-        ill += 1;
-        rest = &rest[error.valid_up_to() + length..];
-    }
-    if well >= ill { State::Utf8 } else { State::Single { latin: true, told: false } }
+/// UTF-32, by its mark or by three zeros in each four bytes.
+fn is_utf32(head: &[u8]) -> bool {
+    let marked = head.starts_with(&[0xff, 0xfe, 0, 0]) || head.starts_with(&[0, 0, 0xfe, 0xff]);
+    let fours = || head[..head.len().min(1024)].chunks_exact(4);
+    let wide = |four: &[u8]| four[..3] == [0; 3] || four[1..] == [0; 3];
+    marked || (fours().len() >= 2 && fours().filter(|four| wide(four)).count() * 10 > fours().len() * 7)
 }
 
 impl Read for Decoder {

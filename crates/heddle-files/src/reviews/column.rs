@@ -10,6 +10,8 @@ pub enum CellKind {
     Whole,
     /// Numbers.
     Number,
+    /// Numbers with more digits than 64 bits hold, kept as they are written.
+    Digits,
     /// True or false.
     Flag,
     /// Lists, kept as JSON.
@@ -23,6 +25,7 @@ impl CellKind {
             Self::Text => "text",
             Self::Whole => "whole numbers",
             Self::Number => "numbers",
+            Self::Digits => "numbers of many digits",
             Self::Flag => "true and false",
             Self::Json => "lists",
         }
@@ -33,6 +36,9 @@ impl CellKind {
         match (self, other) {
             (a, b) if a == b => a,
             (Self::Whole, Self::Number) | (Self::Number, Self::Whole) => Self::Number,
+            (Self::Digits, Self::Whole | Self::Number) | (Self::Whole | Self::Number, Self::Digits) => {
+                Self::Digits
+            }
             _ => Self::Text,
         }
     }

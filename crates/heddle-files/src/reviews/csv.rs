@@ -5,19 +5,18 @@ use std::io::{self, Read};
 use std::rc::Rc;
 
 use csv::{ByteRecord, ReaderBuilder, StringRecord};
-use heddle_core::Form;
+use heddle_core::{Form, Limits};
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
 use super::dialect::Dialect;
+use super::limit::{Stop, check_columns, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, Span, checked};
 use crate::error::{FileError, system_error};
 
 /// How much of a file is looked at to detect how it is written.
 const LOOK: usize = 128 * 1024;
 const BUFFER: usize = 1024 * 1024;
-/// The longest record, in bytes: a longer one is a quote that was never closed.
-const LONGEST_RECORD: usize = 256 * 1024 * 1024;
 /// A record over so many lines is pointed out, whatever they hold.
 const MANY_LINES: u64 = 200;
 
@@ -30,6 +29,7 @@ pub(crate) struct Delimited {
     raw: ByteRecord,
     taken: Rc<RefCell<Taken>>,
     decoded: Rc<RefCell<Decoded>>,
+    limits: Limits,
     manner: Manner,
 }
 
@@ -39,12 +39,16 @@ struct Taken {
     /// Where they stand in the file.
     start: u64,
     bytes: Vec<u8>,
+    /// Where the present record begins.
+    record: u64,
 }
 
-/// A source that remembers what was taken from it last.
+/// A source that remembers what was taken from it last, and gives no more where a record does not
+/// end.
 struct Remembering<R> {
     source: R,
     taken: Rc<RefCell<Taken>>,
+    limits: Limits,
 }
 
 impl<R: Read> Read for Remembering<R> {
@@ -52,6 +56,10 @@ impl<R: Read> Read for Remembering<R> {
         let length = self.source.read(buffer)?;
         if length > 0 {
             let mut taken = self.taken.borrow_mut();
+            // A record of up to twice the limit is refused on its own, and reading goes on.
+            if taken.start + taken.bytes.len() as u64 > taken.record + 2 * self.limits.row_bytes() {
+                return Err(Stop::Row(self.limits).error());
+            }
             taken.start += taken.bytes.len() as u64;
             taken.bytes.clear();
             taken.bytes.extend_from_slice(&buffer[..length]);
@@ -99,7 +107,8 @@ impl Delimited {
         let dialect = Dialect::detect(&head, form);
         let taken = Rc::new(RefCell::new(Taken::default()));
         let whole = io::Cursor::new(head).chain(source);
-        let source: Box<dyn Read> = Box::new(Remembering { source: whole, taken: Rc::clone(&taken) });
+        let limits = form.limits;
+        let source: Box<dyn Read> = Box::new(Remembering { source: whole, taken: Rc::clone(&taken), limits });
         let mut reader = ReaderBuilder::new()
             .delimiter(dialect.delimiter)
             .quoting(dialect.quotes)
@@ -114,10 +123,7 @@ impl Delimited {
             Column::text(if named { cell } else { format!("column{}", at + 1) })
         };
         let columns: Vec<Column> = first.iter().enumerate().map(name).collect();
-        let twice = (1..columns.len()).find(|&at| columns[..at].contains(&columns[at]));
-        if let Some(at) = twice {
-            return Err(FileError::SameColumn { path: file.into(), column: columns[at].name.clone() });
-        }
+        check_columns(file, &columns, &limits)?;
         let manner = Manner {
             file: file.into(),
             format: "delimited text",
@@ -135,6 +141,7 @@ impl Delimited {
             raw: ByteRecord::new(),
             taken,
             decoded,
+            limits,
             manner,
         })
     }
@@ -166,6 +173,7 @@ impl Rows for Delimited {
     }
 
     fn next(&mut self, record: &mut StringRecord) -> Result<Next, FileError> {
+        self.taken.borrow_mut().record = self.reader.position().byte();
         let more = self
             .reader
             .read_byte_record(&mut self.raw)
@@ -183,9 +191,9 @@ impl Rows for Delimited {
             let (expected, found) = (self.columns.len(), self.raw.len());
             return Ok(Some(Err(self.refuse(line, format!("{expected} fields"), format!("{found}")))));
         }
-        if self.raw.as_slice().len() > LONGEST_RECORD {
+        if self.raw.as_slice().len() as u64 > self.limits.row_bytes() {
             let found = format!("{} MiB: is a quote left open?", self.raw.as_slice().len() >> 20);
-            let expected = format!("a record of at most {} MiB", LONGEST_RECORD >> 20);
+            let expected = too_long(&self.limits);
             return Ok(Some(Err(self.refuse(line, expected, found))));
         }
         let raw = std::mem::take(&mut self.raw);

@@ -13,9 +13,6 @@ use super::lines::{CLASS, TEXT};
 use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
-/// The longest text, in bytes.
-const LONGEST_TEXT: u64 = 256 * 1024 * 1024;
-
 /// The texts of a folder, in the order of their paths.
 pub(crate) struct Folder {
     columns: [Column; 3],
@@ -56,14 +53,21 @@ impl Folder {
     /// The text of a file, or what stands in the way.
     fn text(&mut self, path: &Path) -> Result<String, String> {
         let file = File::open(path).map_err(|error| error.to_string())?;
-        let (source, packed) = unpacked(Box::new(file)).map_err(|error| error.to_string())?;
+        let limits = self.form.limits;
+        let (source, packed) = unpacked(Box::new(file), limits).map_err(|error| error.to_string())?;
         self.manner.packed = self.manner.packed.or(packed);
         let (decoder, decoded) = Decoder::new(source, self.form.encoding);
         let mut text = String::new();
-        decoder.take(LONGEST_TEXT).read_to_string(&mut text).map_err(|error| error.to_string())?;
+        let most = limits.row_bytes();
+        decoder.take(most + 1).read_to_string(&mut text).map_err(|error| error.to_string())?;
+        if text.len() as u64 > most {
+            return Err(format!("more than {} MiB (reviews.row_limit)", limits.row));
+        }
         let seen = decoded.borrow();
         self.manner.replaced += seen.replaced;
         self.manner.first_replaced = self.manner.first_replaced.or(seen.first_replaced);
+        self.manner.single += seen.single;
+        self.manner.first_single = self.manner.first_single.or(seen.first_single);
         self.manner.encoding = self.manner.encoding.or(Some(seen.encoding.name()));
         Ok(text)
     }
@@ -98,6 +102,10 @@ impl Rows for Folder {
                 self.refuse("a text inside the folder of its class", "a file beside the folders".into());
             return Ok(Some(Err(refusal)));
         };
+        if path.to_str().is_none() {
+            let refusal = self.refuse("a file name in UTF-8", "one that is none: rename it".into());
+            return Ok(Some(Err(refusal)));
+        }
         if path.is_dir() {
             let refusal = self.refuse("a text", "a folder inside the folder of a class".into());
             return Ok(Some(Err(refusal)));

@@ -1,13 +1,12 @@
 //! The files that were named: patterns, standard input, formats, one row after the other.
 
-use std::fs::File;
+use std::collections::{BTreeSet, HashMap};
+use std::fs;
 use std::io::{self, Cursor, Read};
-use std::path::Path;
-use std::sync::Arc;
+use std::path::{Path, PathBuf};
 
 use csv::StringRecord;
 use heddle_core::{Form, Format};
-use tempfile::TempPath;
 
 use super::bytes::unpacked;
 use super::column::Column;
@@ -17,12 +16,12 @@ use super::json::{self, Json, Layout};
 use super::lines::Lines;
 use super::parquet::Parquet;
 use super::rows::{Manner, Next, Rows};
+use super::source::{STANDARD_INPUT, Source};
 use crate::about::{About, Origins};
-use crate::digest::digest_of;
+use crate::discreet::discreet;
 use crate::error::FileError;
+use crate::output::{Identity, STREAM, folder_of, recover};
 
-/// What standard input is called.
-const STANDARD_INPUT: &str = "standard input";
 /// How much is looked at to tell a format.
 const HEAD: u64 = 4096;
 
@@ -33,33 +32,37 @@ pub struct Input {
     form: Form,
 }
 
-/// One file: what it is called, and where it is.
-#[derive(Clone)]
-struct Source {
-    name: String,
-    path: String,
-    /// Keeps a copy of standard input as long as it is needed.
-    _copy: Option<Arc<TempPath>>,
-}
-
 impl Input {
     /// Finds the files of `paths`: names, folders, patterns such as `2025-*.csv`, and "-" for
-    /// standard input, which is copied to a temporary file so that it can be read again.
+    /// standard input. What can be read once only is copied, so that it can be read again.
     ///
     /// # Errors
-    /// If a pattern fits no file, or standard input cannot be copied.
+    /// If a pattern fits no file, a file is named twice, or standard input cannot be copied.
     pub fn gather<S: AsRef<str>>(paths: &[S], form: &Form) -> Result<Self, FileError> {
-        let mut files = Vec::new();
+        let mut files: Vec<Source> = Vec::new();
+        let mut known: HashMap<Identity, String> = HashMap::new();
         for path in paths.iter().map(AsRef::as_ref) {
-            if path == "-" {
-                files.push(standard_copy()?);
-                continue;
-            }
             let is_pattern = path.contains(['*', '?', '[']) && !Path::new(path).exists();
-            let found = if is_pattern { fitting(path)? } else { vec![path.to_string()] };
-            files.extend(found.into_iter().map(|path| Source { name: path.clone(), path, _copy: None }));
+            for found in if is_pattern { fitting(path)? } else { vec![path.to_string()] } {
+                let identity = match found.as_str() {
+                    STREAM => Identity::Free(STREAM.into()),
+                    found => {
+                        recover(Path::new(found))?;
+                        Identity::of(Path::new(found))
+                    }
+                };
+                if let Some(other) = known.insert(identity, found.clone()) {
+                    return Err(FileError::NamedTwice { path: found, other });
+                }
+                files.push(Source::of(&found)?);
+            }
         }
         Ok(Self { files, form: form.clone() })
+    }
+
+    /// One file that is shown under another name than the place it is at.
+    pub fn named(name: &str, path: &str, form: &Form) -> Self {
+        Self { files: vec![Source::named(name, path)], form: form.clone() }
     }
 
     /// The names of the files.
@@ -67,18 +70,30 @@ impl Input {
         self.files.iter().map(|file| file.name.as_str())
     }
 
-    /// Where the files are; a copy of standard input is somewhere else than its name says.
+    /// Where the files are; of a copied stream there is no such place.
     pub fn paths(&self) -> impl Iterator<Item = &str> {
-        self.files.iter().map(|file| file.path.as_str())
+        self.files.iter().filter_map(Source::path)
     }
 
-    /// The files with their fingerprints, to be taken before anything is written in their
-    /// place.
+    /// Whether every file is at a place of its own, rather than a copied stream.
+    pub fn all_have_paths(&self) -> bool {
+        self.files.iter().all(|file| file.path().is_some())
+    }
+
+    /// The fingerprints of the files.
+    ///
+    /// # Errors
+    /// If one of them cannot be read.
+    pub fn digests(&self) -> Result<Vec<String>, FileError> {
+        self.files.iter().map(Source::digest).collect()
+    }
+
+    /// The files with their fingerprints.
     ///
     /// # Errors
     /// If one of them cannot be read.
     pub fn origins(&self) -> Result<Vec<Origins>, FileError> {
-        let origin = |file: &Source| Ok(Origins { file: file.name.clone(), xxh3: digest_of(&file.path)? });
+        let origin = |file: &Source| Ok(Origins { file: discreet(&file.name), xxh3: file.digest()? });
         self.files.iter().map(origin).collect()
     }
 
@@ -101,6 +116,7 @@ impl Input {
             name,
             manners: Vec::new(),
             spare: StringRecord::new(),
+            needed: None,
         })
     }
 }
@@ -118,6 +134,8 @@ pub struct Reviews {
     name: String,
     manners: Vec<Manner>,
     spare: StringRecord,
+    /// The columns whose cells are needed, if not all are.
+    needed: Option<Vec<usize>>,
 }
 
 impl Reviews {
@@ -126,11 +144,11 @@ impl Reviews {
     /// # Errors
     /// If it cannot be read.
     pub fn open(path: &str, form: &Form) -> Result<Self, FileError> {
-        if path != "-" {
+        if path != STREAM {
             return Input::gather(&[path], form)?.rows();
         }
-        let fail = |error| FileError::io(STANDARD_INPUT, error);
-        let (mut source, packed) = unpacked(Box::new(io::stdin())).map_err(fail)?;
+        let fail = |error| FileError::reading(STANDARD_INPUT, None, error);
+        let (mut source, packed) = unpacked(Box::new(io::stdin()), form.limits).map_err(fail)?;
         let mut head = Vec::new();
         // The first byte tells whether it may be anything but delimited text in ASCII or UTF-8;
         // whatever may be is copied, and told with more of it.
@@ -142,7 +160,7 @@ impl Reviews {
             format => format == Format::Delimited,
         };
         if !delimited {
-            let copy = copied(whole)?;
+            let copy = Source::copy(STANDARD_INPUT, whole)?;
             return Input { files: vec![copy], form: form.clone() }.rows();
         }
         let rows = Delimited::new(STANDARD_INPUT, whole, packed, form)?;
@@ -156,12 +174,21 @@ impl Reviews {
             name: STANDARD_INPUT.into(),
             manners: Vec::new(),
             spare: StringRecord::new(),
+            needed: None,
         })
     }
 
     /// The columns.
     pub fn columns(&self) -> &[Column] {
         &self.columns
+    }
+
+    /// Says which columns alone are needed: others need not be decoded, and may be blank.
+    pub fn need(&mut self, places: &[usize]) {
+        self.needed = Some(places.to_vec());
+        if let Some(rows) = &mut self.current {
+            rows.need(places);
+        }
     }
 
     /// The file that the last row came from.
@@ -213,7 +240,9 @@ impl Reviews {
         }
         let Some(file) = self.rest.next() else { return Ok(()) };
         let rows = open(&file, &self.form)?;
-        let place = |column: &Column| rows.columns().iter().position(|own| own.name == column.name);
+        let places: HashMap<&str, usize> =
+            rows.columns().iter().enumerate().map(|(at, column)| (column.name.as_str(), at)).collect();
+        let place = |column: &Column| places.get(column.name.as_str()).copied();
         let order: Option<Vec<usize>> = self.columns.iter().map(place).collect();
         let fits = rows.columns().len() == self.columns.len();
         let Some(order) = order.filter(|_| fits) else {
@@ -225,6 +254,11 @@ impl Reviews {
                 expected: names(&self.columns),
             });
         };
+        drop(places);
+        let mut rows = rows;
+        if let Some(needed) = &self.needed {
+            rows.need(&needed.iter().map(|&at| order[at]).collect::<Vec<_>>());
+        }
         self.order = Some(order).filter(|order| !order.is_sorted());
         self.name = file.name;
         self.current = Some(rows);
@@ -241,9 +275,20 @@ fn fitting(pattern: &str) -> Result<Vec<String>, FileError> {
     let none = |found: String| FileError::Pattern { pattern: pattern.into(), found };
     let paths = glob::glob(pattern).map_err(|error| none(error.to_string()))?;
     let mut names = Vec::new();
+    let mut folders = BTreeSet::new();
     for path in paths {
         let path = path.map_err(|error| none(error.to_string()))?;
+        folders.insert(folder_of(&path).to_path_buf());
         names.push(path.display().to_string());
+    }
+    // Names that are no text are passed over by the pattern, not by us.
+    folders.insert(fixed_folder(pattern));
+    let whole = glob::Pattern::new(pattern).map_err(|error| none(error.to_string()))?;
+    for entry in folders.iter().filter_map(|folder| fs::read_dir(folder).ok()).flatten().flatten() {
+        let path = entry.path();
+        if path.to_str().is_none() && whole.matches(&path.to_string_lossy()) {
+            return Err(FileError::OddName { path: path.display().to_string() });
+        }
     }
     if names.is_empty() {
         return Err(none("no file of such a name".into()));
@@ -251,29 +296,24 @@ fn fitting(pattern: &str) -> Result<Vec<String>, FileError> {
     Ok(names)
 }
 
-fn standard_copy() -> Result<Source, FileError> {
-    copied(Box::new(io::stdin()))
-}
-
-fn copied(mut source: Box<dyn Read>) -> Result<Source, FileError> {
-    let fail = |error| FileError::io(STANDARD_INPUT, error);
-    let mut copy = tempfile::NamedTempFile::new().map_err(fail)?;
-    io::copy(&mut source, &mut copy).map_err(fail)?;
-    let copy = copy.into_temp_path();
-    let path = copy.display().to_string();
-    Ok(Source { name: STANDARD_INPUT.into(), path, _copy: Some(Arc::new(copy)) })
+/// The folder of a pattern up to its first sign.
+fn fixed_folder(pattern: &str) -> PathBuf {
+    let fixed = &pattern[..pattern.find(['*', '?', '[']).unwrap_or(pattern.len())];
+    let folder = fixed.rsplit_once('/').map_or(".", |(folder, _)| folder);
+    if folder.is_empty() { "/".into() } else { folder.into() }
 }
 
 /// Opens a file in the format that is set, or that its bytes and its name tell.
 fn open(source: &Source, form: &Form) -> Result<Box<dyn Rows>, FileError> {
-    let Source { name, path, .. } = source;
-    let fail = |error| FileError::io(name, error);
-    if form.format == Format::Folder || (form.format == Format::Auto && Path::new(path).is_dir()) {
-        return Ok(Box::new(Folder::new(path, form)?));
+    let name = &source.name;
+    if form.format == Format::Folder || (form.format == Format::Auto && source.is_folder()) {
+        return Ok(Box::new(Folder::new(source.path().unwrap_or_default(), form)?));
     }
     // A file that was written here says so beside it, and needs no guessing.
-    let form = &About::form_of(path)?.unwrap_or_else(|| form.clone());
-    let fresh = || unpacked(Box::new(File::open(path).map_err(fail)?)).map_err(fail);
+    let own = source.path().map(|path| About::form_of(path, form)).transpose()?.flatten();
+    let form = &own.unwrap_or_else(|| form.clone());
+    let fail = |error| FileError::reading(name, None, error);
+    let fresh = || unpacked(Box::new(source.open()?), form.limits).map_err(fail);
     let (mut unread, packed) = fresh()?;
     let mut head = Vec::new();
     unread
@@ -287,7 +327,7 @@ fn open(source: &Source, form: &Form) -> Result<Box<dyn Rows>, FileError> {
     };
     let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(unread));
     Ok(match format {
-        Format::Parquet => Box::new(Parquet::new(name, File::open(path).map_err(fail)?)?),
+        Format::Parquet => Box::new(Parquet::new(name, source.open()?, &form.limits)?),
         Format::JsonLines | Format::Json => {
             let layout = if format == Format::Json { Layout::Array } else { Layout::Lines };
             let columns = json::columns(name, whole, packed, layout, form)?;

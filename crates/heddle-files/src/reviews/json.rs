@@ -1,21 +1,20 @@
 //! JSON: one object a line, or an array of objects. Fields inside fields have dotted names.
 
 use std::cell::RefCell;
+use std::collections::HashSet;
 use std::io::{BufRead, BufReader, Read};
 use std::rc::Rc;
 
 use csv::StringRecord;
-use heddle_core::Form;
+use heddle_core::{Form, Limits};
 use rustc_hash::FxHashMap;
-use serde_json::Value;
 
 use super::bytes::{Decoded, Decoder};
 use super::column::{CellKind, Column};
+use super::fields::{Fields, flatten};
+use super::limit::{Line, Stop, check_columns, read_line, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
-
-/// The longest object, in bytes.
-const LONGEST_OBJECT: usize = 256 * 1024 * 1024;
 
 /// How objects follow one another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -31,25 +30,26 @@ struct Objects {
     source: BufReader<Decoder>,
     line: u64,
     packed: Option<&'static str>,
+    limits: Limits,
     /// The bracket of the array has been passed.
     inside: bool,
     ended: bool,
 }
 
 impl Objects {
-    /// Reads the next object into `text`; gives its line.
+    /// Reads the next object into `text`; gives its line. One that is too long leaves the text
+    /// blank.
     fn next(&mut self, text: &mut Vec<u8>) -> Result<Option<u64>, FileError> {
         text.clear();
         match self.layout {
             Layout::Lines => loop {
-                text.clear();
-                let length = self.source.read_until(b'\n', text).map_err(|error| self.fail(error))?;
-                if length == 0 {
-                    return Ok(None);
-                }
+                let read =
+                    read_line(&mut self.source, text, &self.limits).map_err(|error| self.fail(error))?;
                 self.line += 1;
-                if !text.iter().all(u8::is_ascii_whitespace) {
-                    return Ok(Some(self.line));
+                match read {
+                    Line::End => return Ok(None),
+                    Line::Whole if text.iter().all(u8::is_ascii_whitespace) => {}
+                    Line::Whole | Line::TooLong => return Ok(Some(self.line)),
                 }
             },
             Layout::Array => self.element(text),
@@ -144,8 +144,8 @@ impl Objects {
             if done {
                 return Ok(());
             }
-            if text.len() > LONGEST_OBJECT {
-                return Err(self.broken("an object of more than 256 MiB: is a quote or bracket left open?"));
+            if text.len() as u64 > self.limits.row_bytes() {
+                return Err(Stop::Row(self.limits).told(&self.file));
             }
         }
     }
@@ -175,26 +175,35 @@ pub(crate) fn columns(
     let mut places: FxHashMap<String, usize> = FxHashMap::default();
     let mut text = Vec::new();
     while objects.next(&mut text)?.is_some() {
-        let Ok(Value::Object(object)) = serde_json::from_slice(&text) else { continue };
-        flatten(object, "", &mut |name, value| {
-            let place = *places.entry(name.to_string()).or_insert_with(|| {
-                kinds.push((name.to_string(), None));
-                kinds.len() - 1
-            });
-            if let Some(kind) = kind_of(&value) {
+        let Ok(fields) = serde_json::from_slice::<Fields<'_>>(&text) else { continue };
+        // What cannot be read is refused when the rows are.
+        let _ = flatten(fields, "", &mut |name, cell| {
+            let place = match places.get(name) {
+                Some(place) => *place,
+                None => {
+                    places.insert(name.to_string(), kinds.len());
+                    kinds.push((name.to_string(), None));
+                    kinds.len() - 1
+                }
+            };
+            if let Some(kind) = cell.kind {
                 kinds[place].1 = Some(kinds[place].1.map_or(kind, |known| known.with(kind)));
             }
         });
+        if kinds.len() as u64 > form.limits.columns {
+            break; // the check below tells
+        }
     }
     // A name that is null in one row and an object in others stands for the fields inside.
-    let inside = |name: &str, other: &str| other.strip_prefix(name).is_some_and(|rest| rest.starts_with('.'));
-    let names: Vec<String> = kinds.iter().map(|(name, _)| name.clone()).collect();
-    let is_column = |(name, kind): &(String, Option<CellKind>)| {
-        kind.is_some() || !names.iter().any(|other| inside(name, other))
-    };
+    let prefixes =
+        |name: &str| name.match_indices('.').map(|(at, _)| name[..at].to_string()).collect::<Vec<_>>();
+    let groups: HashSet<String> = kinds.iter().flat_map(|(name, _)| prefixes(name)).collect();
+    let is_column = |(name, kind): &(String, Option<CellKind>)| kind.is_some() || !groups.contains(name);
     let column =
         |(name, kind): (String, Option<CellKind>)| Column { name, kind: kind.unwrap_or(CellKind::Text) };
-    Ok(kinds.into_iter().filter(is_column).map(column).collect())
+    let columns: Vec<Column> = kinds.into_iter().filter(is_column).map(column).collect();
+    check_columns(file, &columns, &form.limits)?;
+    Ok(columns)
 }
 
 fn open(
@@ -207,7 +216,8 @@ fn open(
     let (decoder, decoded) = Decoder::new(source, form.encoding);
     let source = BufReader::with_capacity(256 * 1024, decoder);
     let file = file.to_string();
-    (Objects { file, layout, source, line: 0, packed, inside: false, ended: false }, decoded)
+    let limits = form.limits;
+    (Objects { file, layout, source, line: 0, packed, limits, inside: false, ended: false }, decoded)
 }
 
 impl Json {
@@ -239,6 +249,14 @@ impl Json {
         })
     }
 
+    fn refuse_object(&self, line: u64, error: &serde_json::Error) -> Refusal {
+        let found = match serde_json::from_slice::<&serde_json::value::RawValue>(&self.text) {
+            Ok(other) => format!("`{}`", other.get().chars().take(24).collect::<String>()),
+            Err(_) => format!("{error} of the row"),
+        };
+        self.refuse(line, None, "a JSON object", found)
+    }
+
     fn refuse(&self, line: u64, column: Option<String>, expected: &str, found: String) -> Refusal {
         Refusal { file: self.manner.file.clone(), line, column, expected: expected.into(), found }
     }
@@ -252,26 +270,32 @@ impl Rows for Json {
     fn next(&mut self, record: &mut StringRecord) -> Result<Next, FileError> {
         let Some(line) = self.objects.next(&mut self.text)? else { return Ok(None) };
         self.manner.rows += 1;
-        let object = match serde_json::from_slice(&self.text) {
-            Ok(Value::Object(object)) => object,
-            Ok(other) => {
-                let found = format!("`{}`", other.to_string().chars().take(24).collect::<String>());
-                return Ok(Some(Err(self.refuse(line, None, "a JSON object", found))));
-            }
-            Err(error) => {
-                let found = format!("{error} of the row");
-                return Ok(Some(Err(self.refuse(line, None, "a JSON object", found))));
-            }
+        if self.text.is_empty() {
+            let expected = too_long(&self.objects.limits);
+            return Ok(Some(Err(self.refuse(line, None, &expected, "a longer line".into()))));
+        }
+        let fields = match serde_json::from_slice::<Fields<'_>>(&self.text) {
+            Ok(fields) => fields,
+            Err(error) => return Ok(Some(Err(self.refuse_object(line, &error)))),
         };
         self.cells.iter_mut().for_each(|cell| *cell = None);
-        let mut twice = None;
+        let (mut twice, mut unknown) = (None, false);
         let (places, cells) = (&self.places, &mut self.cells);
-        flatten(object, "", &mut |name, value| {
-            let Some(&place) = places.get(name) else { return };
-            if cells[place].replace(cell_of(value)).is_some() {
-                twice = Some(name.to_string());
+        let read = flatten(fields, "", &mut |name, cell| match places.get(name) {
+            Some(&place) => {
+                if cells[place].replace(cell.text.into_owned()).is_some() {
+                    twice = Some(name.to_string());
+                }
             }
+            // A name that is null here and holds fields elsewhere is no column.
+            None => unknown |= cell.kind.is_some(),
         });
+        if let Err(error) = read {
+            return Ok(Some(Err(self.refuse_object(line, &error))));
+        }
+        if unknown {
+            return Err(FileError::Changed { path: self.manner.file.clone() });
+        }
         if twice.is_some() {
             return Ok(Some(Err(self.refuse(line, twice, "one value", "two of this name".into()))));
         }
@@ -282,36 +306,5 @@ impl Rows for Json {
 
     fn manner(&self) -> Manner {
         self.manner.with(&self.decoded.borrow())
-    }
-}
-
-/// Gives the fields of an object, those of objects inside it under dotted names.
-fn flatten(object: serde_json::Map<String, Value>, prefix: &str, give: &mut impl FnMut(&str, Value)) {
-    for (name, value) in object {
-        let name = if prefix.is_empty() { name } else { format!("{prefix}.{name}") };
-        match value {
-            Value::Object(inner) if !inner.is_empty() => flatten(inner, &name, give),
-            value => give(&name, value),
-        }
-    }
-}
-
-fn kind_of(value: &Value) -> Option<CellKind> {
-    match value {
-        Value::Null => None,
-        Value::Bool(_) => Some(CellKind::Flag),
-        Value::Number(number) if number.is_i64() => Some(CellKind::Whole),
-        Value::Number(_) => Some(CellKind::Number),
-        Value::String(_) => Some(CellKind::Text),
-        Value::Array(_) | Value::Object(_) => Some(CellKind::Json),
-    }
-}
-
-/// A value as a cell; null is a blank one.
-fn cell_of(value: Value) -> String {
-    match value {
-        Value::Null => String::new(),
-        Value::String(text) => text,
-        other => other.to_string(),
     }
 }

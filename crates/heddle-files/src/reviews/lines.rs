@@ -1,15 +1,16 @@
 //! Texts line by line, each behind a mark that names its class.
 
 use std::cell::RefCell;
-use std::io::{BufRead, BufReader, Read};
+use std::io::{BufReader, Read};
 use std::rc::Rc;
 
 use csv::StringRecord;
-use heddle_core::Form;
+use heddle_core::{Form, Limits};
 use regex::Regex;
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
+use super::limit::{Line, read_line, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
@@ -25,8 +26,9 @@ pub(crate) struct Lines {
     mark: Regex,
     source: BufReader<Decoder>,
     decoded: Rc<RefCell<Decoded>>,
-    buffer: String,
+    buffer: Vec<u8>,
     line: u64,
+    limits: Limits,
     manner: Manner,
 }
 
@@ -44,8 +46,9 @@ impl Lines {
             mark: pattern(form)?,
             source: BufReader::new(source),
             decoded,
-            buffer: String::new(),
+            buffer: Vec::new(),
             line: 0,
+            limits: form.limits,
             manner: Manner { file: file.into(), format: "marked lines", packed, ..Manner::default() },
         })
     }
@@ -73,32 +76,37 @@ impl Rows for Lines {
     }
 
     fn next(&mut self, record: &mut StringRecord) -> Result<Next, FileError> {
+        let refuse = |line: u64, expected: String, found: String| Refusal {
+            file: self.file.clone(),
+            line,
+            column: None,
+            expected,
+            found,
+        };
         loop {
-            self.buffer.clear();
-            let length = self
-                .source
-                .read_line(&mut self.buffer)
+            let read = read_line(&mut self.source, &mut self.buffer, &self.limits)
                 .map_err(|error| FileError::reading(&self.file, self.manner.packed, error))?;
-            if length == 0 {
-                return Ok(None);
-            }
             self.line += 1;
-            if !self.buffer.trim().is_empty() {
-                break;
+            match read {
+                Line::End => return Ok(None),
+                Line::TooLong => {
+                    self.manner.rows += 1;
+                    return Ok(Some(Err(refuse(self.line, too_long(&self.limits), "a longer line".into()))));
+                }
+                Line::Whole if self.buffer.trim_ascii().is_empty() => {}
+                Line::Whole => break,
             }
         }
         self.manner.rows += 1;
-        let line = self.buffer.trim_end_matches(['\n', '\r']);
+        // The decoder gives nothing but UTF-8.
+        let text = String::from_utf8_lossy(&self.buffer);
+        let line = text.trim_end_matches(['\n', '\r']);
         let marked = self.mark.captures(line);
         let Some((whole, class)) = marked.as_ref().and_then(|found| Some((found.get(0)?, found.get(1)?)))
         else {
-            return Ok(Some(Err(Refusal {
-                file: self.file.clone(),
-                line: self.line,
-                column: None,
-                expected: "a line that begins with the mark of a class (reviews.mark)".into(),
-                found: format!("`{}`", line.chars().take(24).collect::<String>()),
-            })));
+            let expected = "a line that begins with the mark of a class (reviews.mark)".into();
+            let found = format!("`{}`", line.chars().take(24).collect::<String>());
+            return Ok(Some(Err(refuse(self.line, expected, found))));
         };
         record.clear();
         record.push_field(class.as_str());

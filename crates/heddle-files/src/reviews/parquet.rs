@@ -1,126 +1,176 @@
-//! Parquet files, row by row.
+//! Parquet files, column by column.
+//!
+//! The package that decodes them may panic on damaged files: each call to it stands behind a
+//! guard, and a panic becomes an error about the file.
 
-use std::fs::File;
+use std::cell::Cell;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use csv::StringRecord;
-use parquet::basic::{LogicalType, Type as Physical};
-use parquet::file::reader::{FileReader, SerializedFileReader};
-use parquet::record::reader::RowIter;
-use parquet::record::{Field, Row};
-use parquet::schema::types::Type;
+use heddle_core::Limits;
+use parquet::column::reader::ColumnReader;
+use parquet::errors::ParquetError;
+use parquet::file::reader::{FileReader, Length, RowGroupReader, SerializedFileReader};
 
-use super::column::{CellKind, Column};
+use super::column::Column;
+use super::leaf::{Cells, Leaf};
+use super::limit::check_columns;
+use super::pages::{self, Wrong};
 use super::rows::{Manner, Next, Refusal, Rows, checked};
+use super::source::Bytes;
 use crate::error::FileError;
 
-/// A Parquet file. Groups become dotted names, lists stay as text.
+/// Rows that are decoded at a time.
+const BATCH: usize = 1024;
+
+thread_local! {
+    static GUARDED: Cell<bool> = const { Cell::new(false) };
+}
+
+/// Whether this thread is in a part whose panics are caught and told as errors, so that nobody
+/// else need tell of them.
+pub fn is_guarded() -> bool {
+    GUARDED.get()
+}
+
+/// Calls into the decoder; a panic of it is an error.
+fn guarded<T>(work: impl FnOnce() -> Result<T, ParquetError>) -> Result<T, ParquetError> {
+    let before = GUARDED.replace(true);
+    let done = catch_unwind(AssertUnwindSafe(work));
+    GUARDED.set(before);
+    done.unwrap_or_else(|_| Err(ParquetError::General("its data contradict themselves".into())))
+}
+
+/// A Parquet file.
 pub(crate) struct Parquet {
+    reader: SerializedFileReader<Bytes>,
+    bytes: Bytes,
+    limits: Limits,
+    leaves: Vec<Leaf>,
     columns: Vec<Column>,
-    rows: RowIter<'static>,
+    /// By column: whether its cells are needed.
+    needed: Vec<bool>,
+    group: usize,
+    /// By column: the reader of the present group.
+    readers: Vec<Option<ColumnReader>>,
+    /// Rows of the present group that are not decoded yet.
+    left: u64,
+    cells: Vec<Cells>,
+    /// The rows in `cells`, and how many of them were given.
+    batch: usize,
+    given: usize,
     number: u64,
-    cells: Vec<String>,
     manner: Manner,
 }
 
 impl Parquet {
-    pub(crate) fn new(file: &str, source: File) -> Result<Self, FileError> {
-        let fail = |error: parquet::errors::ParquetError| broken(file, &error);
-        let reader = SerializedFileReader::new(source).map_err(fail)?;
-        let mut columns = Vec::new();
-        for field in reader.metadata().file_metadata().schema().get_fields() {
-            describe(field, "", &mut columns);
+    pub(crate) fn new(file: &str, bytes: Bytes, limits: &Limits) -> Result<Self, FileError> {
+        let fail = |error: ParquetError| broken(file, &error.to_string());
+        let reader = guarded(|| SerializedFileReader::new(bytes.clone())).map_err(fail)?;
+        let schema = reader.metadata().file_metadata().schema_descr_ptr();
+        let leaf = |at: usize| Leaf::new(&schema.column(at), schema.get_column_root(at));
+        let leaves = guarded(|| Ok((0..schema.num_columns()).map(leaf).collect::<Vec<_>>())).map_err(fail)?;
+        let columns: Vec<Column> = leaves.iter().map(|leaf| leaf.column.clone()).collect();
+        check_columns(file, &columns, limits)?;
+        check_rows(file, &reader, &bytes, limits)?;
+        Ok(Self {
+            needed: vec![true; columns.len()],
+            readers: Vec::new(),
+            cells: columns.iter().map(|_| Cells::default()).collect(),
+            manner: Manner { file: file.into(), format: "Parquet", ..Manner::default() },
+            reader,
+            bytes,
+            limits: *limits,
+            leaves,
+            columns,
+            group: 0,
+            left: 0,
+            batch: 0,
+            given: 0,
+            number: 0,
+        })
+    }
+
+    /// Decodes the next rows; false at the end of the file.
+    fn fill(&mut self) -> Result<bool, FileError> {
+        while self.left == 0 {
+            if self.group == self.reader.num_row_groups() {
+                return Ok(false);
+            }
+            self.begin_group()?;
         }
-        let rows = RowIter::from_file_into(Box::new(reader));
-        let manner = Manner { file: file.into(), format: "Parquet", ..Manner::default() };
-        Ok(Self { columns, rows, number: 0, cells: Vec::new(), manner })
+        let rows = self.left.min(BATCH as u64) as usize;
+        for (at, reader) in self.readers.iter_mut().enumerate() {
+            let Some(reader) = reader else { continue };
+            let (leaf, cells) = (&self.leaves[at], &mut self.cells[at]);
+            let read = guarded(|| leaf.read(reader, rows, cells));
+            let file = &self.manner.file;
+            read.map_err(|error| broken(file, &format!("column `{}`: {error}", leaf.column.name)))?;
+            if cells.rows() != rows {
+                let name = &leaf.column.name;
+                return Err(broken(file, &format!("column `{name}` ends before its last row")));
+            }
+        }
+        self.left -= rows as u64;
+        (self.batch, self.given) = (rows, 0);
+        Ok(true)
     }
-}
 
-fn broken(file: &str, error: &parquet::errors::ParquetError) -> FileError {
-    FileError::NoParquet { path: file.into(), message: error.to_string() }
-}
-
-/// Adds the columns of a field: of a plain group those of its fields, else one.
-fn describe(field: &Type, prefix: &str, columns: &mut Vec<Column>) {
-    let name = if prefix.is_empty() { field.name().into() } else { format!("{prefix}.{}", field.name()) };
-    if is_plain_group(field) {
-        field.get_fields().iter().for_each(|inner| describe(inner, &name, columns));
-        return;
-    }
-    let info = field.get_basic_info();
-    let dated = matches!(
-        info.logical_type_ref(),
-        Some(
-            LogicalType::Date
-                | LogicalType::Time { .. }
-                | LogicalType::Timestamp { .. }
-                | LogicalType::Decimal { .. }
-        )
-    ) || !matches!(info.converted_type(), parquet::basic::ConvertedType::NONE);
-    let kind = match field {
-        Type::GroupType { .. } => CellKind::Text,
-        Type::PrimitiveType { physical_type, .. } => match physical_type {
-            Physical::BOOLEAN => CellKind::Flag,
-            Physical::INT32 | Physical::INT64 if !dated || is_integer(info) => CellKind::Whole,
-            Physical::FLOAT | Physical::DOUBLE => CellKind::Number,
-            _ => CellKind::Text,
-        },
-    };
-    columns.push(Column { name, kind });
-}
-
-fn is_integer(info: &parquet::schema::types::BasicTypeInfo) -> bool {
-    use parquet::basic::ConvertedType::{INT_8, INT_16, INT_32, INT_64, UINT_8, UINT_16, UINT_32};
-    matches!(info.logical_type_ref(), Some(LogicalType::Integer { .. }))
-        || matches!(info.converted_type(), INT_8 | INT_16 | INT_32 | INT_64 | UINT_8 | UINT_16 | UINT_32)
-}
-
-/// A group that is neither a list nor a map.
-fn is_plain_group(field: &Type) -> bool {
-    let info = field.get_basic_info();
-    field.is_group()
-        && info.logical_type_ref().is_none()
-        && info.converted_type() == parquet::basic::ConvertedType::NONE
-        && !(info.has_repetition() && info.repetition() == parquet::basic::Repetition::REPEATED)
-}
-
-/// Adds the cells of a row in the order of the columns; gives the place of a cell that is
-/// no text.
-fn put_cells(row: Row, columns: &[Column], prefix: &str, cells: &mut Vec<String>) -> Option<usize> {
-    let mut wrong = None;
-    for (name, field) in row.into_columns() {
-        let name = if prefix.is_empty() { name } else { format!("{prefix}.{name}") };
-        let plain = columns.get(cells.len()).is_some_and(|column| column.name == name);
-        match field {
-            Field::Group(inner) if !plain => wrong = wrong.or(put_cells(inner, columns, &name, cells)),
-            Field::Null if !plain => {
-                // A group that is missing altogether: all its columns are blank.
-                let inside = format!("{name}.");
-                while columns.get(cells.len()).is_some_and(|column| column.name.starts_with(&inside)) {
-                    cells.push(String::new());
+    fn begin_group(&mut self) -> Result<(), FileError> {
+        let file = &self.manner.file;
+        let fail = |error: ParquetError| broken(file, &error.to_string());
+        let metadata = self.reader.metadata().row_group(self.group);
+        for (at, chunk) in metadata.columns().iter().enumerate().filter(|(at, _)| self.needed[*at]) {
+            match guarded(|| Ok(pages::check(&self.bytes, chunk, &self.limits))).map_err(fail)? {
+                Ok(()) => {}
+                Err(Wrong::Stop(stop)) => return Err(stop.told(file)),
+                Err(Wrong::Page(why)) => {
+                    let name = &self.columns[at].name;
+                    return Err(broken(file, &format!("a page of column `{name}`: {why}")));
                 }
             }
-            field => {
-                let cell = cell_of(field);
-                wrong = wrong.or(if cell.is_none() { Some(cells.len()) } else { None });
-                cells.push(cell.unwrap_or_default());
-            }
         }
+        let (reader, group, needed) = (&self.reader, self.group, &self.needed);
+        self.readers = guarded(|| {
+            let group: Box<dyn RowGroupReader + '_> = reader.get_row_group(group)?;
+            let open = |(at, needed): (usize, &bool)| needed.then(|| group.get_column_reader(at)).transpose();
+            needed.iter().enumerate().map(open).collect::<Result<Vec<_>, _>>()
+        })
+        .map_err(fail)?;
+        self.left =
+            u64::try_from(metadata.num_rows()).map_err(|_| broken(file, "a number of rows below zero"))?;
+        self.group += 1;
+        Ok(())
     }
-    wrong
 }
 
-/// A value as a cell; nothing if it is bytes that are no text.
-fn cell_of(field: Field) -> Option<String> {
-    Some(match field {
-        Field::Null => String::new(),
-        Field::Str(text) => text,
-        Field::Bytes(bytes) => std::str::from_utf8(bytes.data()).ok()?.to_string(),
-        // The shortest form that gives the same number again.
-        Field::Float(number) => number.to_string(),
-        Field::Double(number) => number.to_string(),
-        other => other.to_string(),
+/// A file of a few bytes may say that it holds any number of rows.
+fn check_rows(
+    file: &str,
+    reader: &SerializedFileReader<Bytes>,
+    bytes: &Bytes,
+    limits: &Limits,
+) -> Result<(), FileError> {
+    let rows: u64 = reader
+        .metadata()
+        .row_groups()
+        .iter()
+        .fold(0, |sum, group| sum.saturating_add_signed(group.num_rows()));
+    let most = bytes.len().saturating_mul(limits.unpacking);
+    if rows <= most {
+        return Ok(());
+    }
+    Err(FileError::Limit {
+        path: file.into(),
+        line: None,
+        found: format!("{} bytes are to hold {rows} rows", bytes.len()),
+        key: "reviews.unpack_limit",
+        raised: rows / bytes.len().max(1) + 1,
     })
+}
+
+fn broken(file: &str, message: &str) -> FileError {
+    FileError::NoParquet { path: file.into(), message: message.into() }
 }
 
 impl Rows for Parquet {
@@ -129,27 +179,35 @@ impl Rows for Parquet {
     }
 
     fn next(&mut self, record: &mut StringRecord) -> Result<Next, FileError> {
-        let Some(row) = self.rows.next() else { return Ok(None) };
-        let row = row.map_err(|error| broken(&self.manner.file, &error))?;
+        if self.given == self.batch && !self.fill()? {
+            return Ok(None);
+        }
+        let row = self.given;
+        self.given += 1;
         self.number += 1;
         self.manner.rows += 1;
-        self.cells.clear();
-        let wrong = put_cells(row, &self.columns, "", &mut self.cells);
-        if let Some(at) = wrong {
-            return Ok(Some(Err(Refusal {
-                file: self.manner.file.clone(),
-                line: self.number,
-                column: self.columns.get(at).map(|column| column.name.clone()),
-                expected: "text in UTF-8".into(),
-                found: "bytes that are none".into(),
-            })));
-        }
         record.clear();
-        self.cells.iter().for_each(|cell| record.push_field(cell));
+        for (at, cells) in self.cells.iter().enumerate() {
+            if let Some(why) = cells.wrong(row) {
+                return Ok(Some(Err(Refusal {
+                    file: self.manner.file.clone(),
+                    line: self.number,
+                    column: Some(self.columns[at].name.clone()),
+                    expected: "a value that can be shown as text".into(),
+                    found: why.into(),
+                })));
+            }
+            record.push_field(cells.cell(row));
+        }
         Ok(checked(record, &self.columns, &self.manner.file, self.number))
     }
 
     fn manner(&self) -> Manner {
         self.manner.clone()
+    }
+
+    fn need(&mut self, places: &[usize]) {
+        self.needed.iter_mut().for_each(|needed| *needed = false);
+        places.iter().for_each(|&place| self.needed[place] = true);
     }
 }

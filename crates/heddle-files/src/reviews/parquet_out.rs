@@ -11,33 +11,33 @@ use parquet::file::writer::SerializedFileWriter;
 use parquet::schema::types::Type;
 
 use super::column::{CellKind, Column};
+use super::fields::is_exact;
 use crate::error::FileError;
-use crate::place::{Output, Written};
+use crate::output::{Output, Written};
 
 /// Rows are written in groups of about so many bytes: they are kept until then.
 const GROUP: usize = 16 * 1024 * 1024;
 
 /// Writes rows to a Parquet file; every column may be null.
-pub(crate) struct ParquetWriter {
-    writer: SerializedFileWriter<Output>,
+pub(crate) struct ParquetWriter<'o> {
+    writer: SerializedFileWriter<Output<'o>>,
     path: String,
-    kinds: Vec<CellKind>,
+    columns: Vec<Column>,
     cells: Vec<Vec<String>>,
     bytes: usize,
 }
 
-impl ParquetWriter {
-    pub(crate) fn create(path: &str, columns: &[Column]) -> Result<Self, FileError> {
+impl<'o> ParquetWriter<'o> {
+    pub(crate) fn new(output: Output<'o>, path: &str, columns: &[Column]) -> Result<Self, FileError> {
         let fail = |error: ParquetError| writing(path, error);
         let fields = columns.iter().map(|column| field(column).map(Arc::new));
         let fields = fields.collect::<Result<Vec<_>, _>>().map_err(fail)?;
         let schema = Type::group_type_builder("reviews").with_fields(fields).build().map_err(fail)?;
         let properties = WriterProperties::builder().set_compression(Compression::SNAPPY).build();
-        let output = Output::create(path)?;
         let writer =
             SerializedFileWriter::new(output, Arc::new(schema), Arc::new(properties)).map_err(fail)?;
-        let kinds = columns.iter().map(|column| column.kind).collect();
-        Ok(Self { writer, path: path.into(), kinds, cells: vec![Vec::new(); columns.len()], bytes: 0 })
+        let cells = vec![Vec::new(); columns.len()];
+        Ok(Self { writer, path: path.into(), columns: columns.to_vec(), cells, bytes: 0 })
     }
 
     pub(crate) fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>) -> Result<(), FileError> {
@@ -51,9 +51,17 @@ impl ParquetWriter {
     fn flush(&mut self) -> Result<(), FileError> {
         let fail = |error: ParquetError| writing(&self.path, error);
         let mut group = self.writer.next_row_group().map_err(fail)?;
-        let mut columns = self.kinds.iter().zip(&mut self.cells);
+        let mut columns = self.columns.iter().zip(&mut self.cells);
         while let Some(mut column) = group.next_column().map_err(fail)? {
-            let Some((kind, cells)) = columns.next() else { break };
+            let Some((Column { name, kind }, cells)) = columns.next() else { break };
+            if let Some(cell) = cells.iter().find(|cell| !holds(*kind, cell)) {
+                return Err(FileError::Unfit {
+                    path: self.path.clone(),
+                    column: name.clone(),
+                    cell: cell.chars().take(40).collect(),
+                    expected: kind.words(),
+                });
+            }
             put(column.untyped(), *kind, cells).map_err(fail)?;
             column.close().map_err(fail)?;
             cells.clear();
@@ -79,7 +87,9 @@ fn writing(path: &str, error: ParquetError) -> FileError {
 
 fn field(column: &Column) -> Result<Type, ParquetError> {
     let (physical, logical) = match column.kind {
-        CellKind::Text | CellKind::Json => (Physical::BYTE_ARRAY, Some(LogicalType::String)),
+        CellKind::Text | CellKind::Json | CellKind::Digits => {
+            (Physical::BYTE_ARRAY, Some(LogicalType::String))
+        }
         CellKind::Whole => (Physical::INT64, None),
         CellKind::Number => (Physical::DOUBLE, None),
         CellKind::Flag => (Physical::BOOLEAN, None),
@@ -90,8 +100,18 @@ fn field(column: &Column) -> Result<Type, ParquetError> {
         .build()
 }
 
-/// Writes the cells of a column; one that is blank, or not of the kind of its column, is
-/// null.
+/// Whether a column of this kind holds a cell to its last digit.
+fn holds(kind: CellKind, cell: &str) -> bool {
+    match kind {
+        _ if cell.is_empty() => true,
+        CellKind::Text | CellKind::Json | CellKind::Digits => true,
+        CellKind::Whole => cell.parse::<i64>().is_ok(),
+        CellKind::Number => is_exact(cell) || matches!(cell, "NaN" | "inf" | "-inf"),
+        CellKind::Flag => cell.parse::<bool>().is_ok(),
+    }
+}
+
+/// Writes the cells of a column; one that is blank is null.
 fn put(writer: &mut ColumnWriter<'_>, kind: CellKind, cells: &[String]) -> Result<(), ParquetError> {
     fn given<T>(cells: &[String], read: impl Fn(&str) -> Option<T>) -> (Vec<T>, Vec<i16>) {
         let values: Vec<Option<T>> = cells.iter().map(|cell| read(cell)).collect();

@@ -3,7 +3,7 @@
 use csv::StringRecord;
 use serde::Serialize;
 
-use heddle_core::Choice;
+use heddle_core::{Choice, Encoding};
 
 use super::bytes::Decoded;
 use super::column::Column;
@@ -68,6 +68,10 @@ pub struct Manner {
     pub replaced: u64,
     /// The line of the first of them.
     pub first_replaced: Option<u64>,
+    /// Bytes in a text of UTF-8 that are none and were read as Windows-1252.
+    pub single: u64,
+    /// The line of the first of them.
+    pub first_single: Option<u64>,
     /// Records that hold whole rows inside a quoted field.
     pub suspicious: u64,
     /// The first of them.
@@ -87,6 +91,9 @@ pub(crate) trait Rows {
 
     /// How it was read so far.
     fn manner(&self) -> Manner;
+
+    /// Says which columns alone are needed; the cells of the others may stay blank.
+    fn need(&mut self, _places: &[usize]) {}
 
     /// The file that the last row came from, where it is another one.
     fn inner_file(&self) -> Option<&str> {
@@ -121,6 +128,9 @@ impl Manner {
             lines: Some(decoded.lines),
             replaced: decoded.replaced,
             first_replaced: decoded.first_replaced,
+            // Where the whole text is read so, its encoding says it.
+            single: if decoded.encoding == Encoding::Utf8 { decoded.single } else { 0 },
+            first_single: decoded.first_single.filter(|_| decoded.encoding == Encoding::Utf8),
             ..self.clone()
         }
     }

@@ -13,8 +13,13 @@ use crate::error::FileError;
 pub enum Keep<'a> {
     /// Every column, for files that are written out again.
     All,
-    /// These columns only; all must be there.
-    Only(&'a [&'a str]),
+    /// These columns only.
+    Only {
+        /// Columns that must be there.
+        all: &'a [&'a str],
+        /// Columns that are kept where they are.
+        if_there: &'a [&'a str],
+    },
 }
 
 /// Rows of cells with the place each came from. The cells stand one after the other in one
@@ -43,11 +48,17 @@ impl Table {
         let mut reviews = input.rows()?;
         let places: Vec<usize> = match keep {
             Keep::All => (0..reviews.columns().len()).collect(),
-            Keep::Only(names) => names
-                .iter()
-                .map(|name| find_column(reviews.file(), reviews.columns(), name))
-                .collect::<Result<_, _>>()?,
+            Keep::Only { all, if_there } => {
+                let must = all.iter().map(|name| find_column(reviews.file(), reviews.columns(), name));
+                let mut places = must.collect::<Result<Vec<usize>, _>>()?;
+                let place = |name: &&str| reviews.columns().iter().position(|column| column.name == **name);
+                places.extend(if_there.iter().filter_map(place));
+                places
+            }
         };
+        if let Keep::Only { .. } = keep {
+            reviews.need(&places);
+        }
         table.columns = places.iter().map(|&place| reviews.columns()[place].clone()).collect();
         let mut record = StringRecord::new();
         while let Some(read) = reviews.next(&mut record)? {

@@ -1,29 +1,29 @@
 //! Rows, written in the format that the ending of a file names.
 
+use std::borrow::Cow;
+use std::collections::{HashMap, HashSet};
 use std::io::{self, BufWriter, Write};
 
 use flate2::Compression;
 use flate2::write::GzEncoder;
-use serde_json::Value;
+use serde_json::value::RawValue;
 
 use super::column::{CellKind, Column};
 use super::parquet_out::ParquetWriter;
 use crate::error::{FileError, system_error};
-use crate::place::{Output, Written};
+use crate::output::{Output, Outputs, Role, Written};
 
 const BUFFER: usize = 512 * 1024;
 
 /// Where bytes go, packed or not.
-pub(crate) enum Sink {
-    Plain(Output),
-    Gzip(GzEncoder<Output>),
-    Zstd(zstd::Encoder<'static, Output>),
-    Standard(io::Stdout),
+enum Sink<'o> {
+    Plain(Output<'o>),
+    Gzip(GzEncoder<Output<'o>>),
+    Zstd(zstd::Encoder<'static, Output<'o>>),
 }
 
-impl Sink {
-    fn create(path: &str, packing: Option<&str>) -> Result<Self, FileError> {
-        let output = Output::create(path)?;
+impl<'o> Sink<'o> {
+    fn new(output: Output<'o>, path: &str, packing: Option<&str>) -> Result<Self, FileError> {
         Ok(match packing {
             Some("gz") => Self::Gzip(GzEncoder::new(output, Compression::default())),
             Some(_) => Self::Zstd(zstd::Encoder::new(output, 3).map_err(|error| FileError::io(path, error))?),
@@ -37,7 +37,6 @@ impl Sink {
             Self::Plain(output) => output.finish(),
             Self::Gzip(encoder) => encoder.finish().map_err(fail)?.finish(),
             Self::Zstd(encoder) => encoder.finish().map_err(fail)?.finish(),
-            Self::Standard(mut out) => out.flush().map(|()| Written::default()).map_err(fail),
         }
     }
 
@@ -46,12 +45,11 @@ impl Sink {
             Self::Plain(output) => output,
             Self::Gzip(encoder) => encoder,
             Self::Zstd(encoder) => encoder,
-            Self::Standard(out) => out,
         }
     }
 }
 
-impl Write for Sink {
+impl Write for Sink<'_> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
         self.writer().write(bytes)
     }
@@ -62,79 +60,123 @@ impl Write for Sink {
 }
 
 /// The format of what is written.
-enum Target {
-    Delimited(Box<csv::Writer<Sink>>),
+enum Target<'o> {
+    Delimited(Box<csv::Writer<Sink<'o>>>),
     /// JSON objects, one a line or in an array.
     Json {
-        sink: Box<BufWriter<Sink>>,
+        sink: Box<BufWriter<Sink<'o>>>,
         array: bool,
-        nested: bool,
+        /// Which column stands where inside the objects.
+        layout: Vec<(String, Node)>,
+        line: Vec<u8>,
         rows: usize,
     },
-    Parquet(Box<ParquetWriter>),
+    Parquet(Box<ParquetWriter<'o>>),
 }
 
 /// Writes rows under named columns. The ending of the file names the format: `.csv` (as
 /// any unknown ending), `.tsv` or `.tab`, `.jsonl` or `.ndjson`, `.json`, `.parquet`; all
 /// but the last may be packed, with `.gz` or `.zst` behind it. In JSON and Parquet a blank
 /// cell is null, and dotted columns become objects inside objects in JSON.
-pub struct RowWriter {
-    target: Target,
+pub struct RowWriter<'o> {
+    target: Target<'o>,
     path: String,
     columns: Vec<Column>,
+    /// Cells that a spreadsheet would take as formulas are guarded.
+    guard: bool,
 }
 
-impl RowWriter {
-    /// Begins a file; it takes its name when it is finished.
+/// The format of a file that is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Format {
+    Commas,
+    Tabs,
+    JsonLines,
+    Json,
+    Parquet,
+}
+
+/// What the ending of a file says of its format.
+pub(crate) struct Ending<'a> {
+    format: Format,
+    packing: Option<&'a str>,
+}
+
+impl<'a> Ending<'a> {
+    /// Reads it.
     ///
     /// # Errors
-    /// If the folder cannot be written.
-    pub fn create(path: &str, columns: &[Column]) -> Result<Self, FileError> {
+    /// If nothing is written under such a name.
+    pub(crate) fn of(path: &'a str) -> Result<Self, FileError> {
         let (stem, packing) = match path.rsplit_once('.') {
             Some((stem, packing @ ("gz" | "zst"))) => (stem, Some(packing)),
             _ => (path, None),
         };
-        let ending = stem.rsplit_once('.').map_or("", |(_, ending)| ending);
-        if matches!(ending, "parquet" | "pq") {
-            if packing.is_some() {
+        let format = match stem.rsplit_once('.').map_or("", |(_, ending)| ending) {
+            "parquet" | "pq" if packing.is_some() => {
                 let remedy = "Parquet is packed inside: name a file that ends in .parquet".into();
                 return Err(FileError::Ending { path: path.into(), remedy });
             }
-            let target = Target::Parquet(Box::new(ParquetWriter::create(path, columns)?));
-            return Ok(Self { target, path: path.into(), columns: columns.to_vec() });
-        }
-        let sink = Sink::create(path, packing)?;
-        Self::begin(sink, path, ending, columns)
+            "parquet" | "pq" => Format::Parquet,
+            "jsonl" | "ndjson" => Format::JsonLines,
+            "json" => Format::Json,
+            "tsv" | "tab" => Format::Tabs,
+            _ => Format::Commas,
+        };
+        Ok(Self { format, packing })
     }
+}
 
-    /// Writes to standard output, as CSV.
+/// A cell that a spreadsheet would take as a formula, with an apostrophe before it; numbers are
+/// what they look like and stay.
+fn guarded(cell: &str, guard: bool) -> Cow<'_, str> {
+    let formula = || cell.starts_with(['=', '+', '-', '@', '\t', '\r']) && cell.parse::<f64>().is_err();
+    if guard && formula() { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
+}
+
+impl<'o> RowWriter<'o> {
+    /// Begins a file; it takes its name when the outputs are committed. "-" is standard output.
     ///
     /// # Errors
-    /// If the reader at the other end is gone.
-    pub fn standard(columns: &[Column]) -> Result<Self, FileError> {
-        Self::begin(Sink::Standard(io::stdout()), "standard output", "csv", columns)
+    /// If the file cannot be written, or would replace one that was not written here.
+    pub fn create(outputs: &'o Outputs, path: &str, columns: &[Column]) -> Result<Self, FileError> {
+        let Ending { format, packing } = Ending::of(path)?;
+        let output = outputs.create(Role::Rows(&[]), path)?;
+        if format == Format::Parquet {
+            let target = Target::Parquet(Box::new(ParquetWriter::new(output, path, columns)?));
+            return Ok(Self { target, path: path.into(), columns: columns.to_vec(), guard: false });
+        }
+        Self::begin(Sink::new(output, path, packing)?, path, format, columns, outputs.safe_cells())
     }
 
-    fn begin(sink: Sink, path: &str, ending: &str, columns: &[Column]) -> Result<Self, FileError> {
-        let target = match ending {
-            "jsonl" | "ndjson" | "json" => Target::Json {
+    fn begin(
+        sink: Sink<'o>,
+        path: &str,
+        format: Format,
+        columns: &[Column],
+        guard: bool,
+    ) -> Result<Self, FileError> {
+        let target = match format {
+            Format::JsonLines | Format::Json => Target::Json {
                 sink: Box::new(BufWriter::new(sink)),
-                array: ending == "json",
-                nested: can_nest(columns),
+                array: format == Format::Json,
+                layout: layout_of(columns),
+                line: Vec::new(),
                 rows: 0,
             },
             _ => {
-                let delimiter = if matches!(ending, "tsv" | "tab") { b'\t' } else { b',' };
+                let delimiter = if format == Format::Tabs { b'\t' } else { b',' };
                 // For each buffer that it fills the writer looks through the whole rest of a
                 // field for quotes: small ones make it slow on texts of megabytes.
                 let mut builder = csv::WriterBuilder::new();
                 let mut writer = builder.delimiter(delimiter).buffer_capacity(BUFFER).from_writer(sink);
-                let header = writer.write_record(columns.iter().map(|column| &column.name));
+                let header = columns.iter().map(|column| guarded(&column.name, guard));
+                let header = writer.write_record(header.map(|cell| cell.into_owned()));
                 header.map_err(|error| FileError::io(path, system_error(error)))?;
                 Target::Delimited(Box::new(writer))
             }
         };
-        Ok(Self { target, path: path.into(), columns: columns.to_vec() })
+        Ok(Self { target, path: path.into(), columns: columns.to_vec(), guard })
     }
 
     /// Writes one row, a cell for each column.
@@ -144,18 +186,25 @@ impl RowWriter {
     pub fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>) -> Result<(), FileError> {
         let columns = &self.columns;
         let written = match &mut self.target {
+            Target::Delimited(writer) if self.guard => cells
+                .into_iter()
+                .try_for_each(|cell| writer.write_field(guarded(cell, true).as_bytes()))
+                .and_then(|()| writer.write_record(None::<&[u8]>))
+                .map_err(system_error),
             Target::Delimited(writer) => writer.write_record(cells).map_err(system_error),
-            Target::Json { sink, array, nested, rows } => {
+            Target::Json { sink, array, layout, line, rows } => {
                 let begins: &[u8] = match (*array, *rows) {
                     (false, _) => b"",
                     (true, 0) => b"[\n",
                     (true, _) => b",\n",
                 };
                 *rows += 1;
-                let object = object_of(columns, cells, *nested);
-                sink.write_all(begins)
-                    .and_then(|()| serde_json::to_writer(&mut **sink, &object).map_err(io::Error::from))
-                    .and_then(|()| if *array { Ok(()) } else { sink.write_all(b"\n") })
+                let cells: Vec<&str> = cells.into_iter().collect();
+                line.clear();
+                line.extend_from_slice(begins);
+                put_object(layout, columns, &cells, line);
+                line.extend_from_slice(if *array { b"" } else { b"\n" });
+                sink.write_all(line)
             }
             Target::Parquet(writer) => return writer.row(cells),
         };
@@ -191,43 +240,86 @@ impl RowWriter {
 /// Dotted names become objects inside objects, unless a name stands for a value and for an
 /// object at once.
 fn can_nest(columns: &[Column]) -> bool {
-    let inside = |name: &str, other: &str| other.strip_prefix(name).is_some_and(|rest| rest.starts_with('.'));
+    let names: HashSet<&str> = columns.iter().map(|column| column.name.as_str()).collect();
     let sound = |name: &str| name.split('.').all(|part| !part.is_empty());
-    let clash = |column: &Column| columns.iter().any(|other| inside(&column.name, &other.name));
-    columns.iter().all(|column| sound(&column.name) && !clash(column))
+    let inside = |name: &str| name.match_indices('.').any(|(at, _)| names.contains(&name[..at]));
+    names.iter().all(|name| sound(name) && !inside(name))
 }
 
-fn object_of<'a>(columns: &[Column], cells: impl IntoIterator<Item = &'a str>, nested: bool) -> Value {
-    let mut object = serde_json::Map::new();
-    for (column, cell) in columns.iter().zip(cells) {
-        let value = value_of(column.kind, cell);
-        if !nested || !column.name.contains('.') {
-            object.insert(column.name.clone(), value);
-            continue;
+/// What a name of an object stands for.
+enum Node {
+    /// A column, by its place.
+    Cell(usize),
+    /// An object inside the object.
+    Object(Vec<(String, Node)>),
+}
+
+/// Where the columns stand in the objects of rows.
+fn layout_of(columns: &[Column]) -> Vec<(String, Node)> {
+    let nested = can_nest(columns);
+    let mut whole = Vec::new();
+    // By dotted name: the way to the object of that name.
+    let mut known: HashMap<&str, Vec<usize>> = HashMap::new();
+    for (at, column) in columns.iter().enumerate() {
+        let name = column.name.as_str();
+        let (mut begun, mut way): (usize, Vec<usize>) = (0, Vec::new());
+        for (end, _) in name.match_indices('.').filter(|_| nested) {
+            way = known
+                .entry(&name[..end])
+                .or_insert_with(|| {
+                    let object = object_at(&mut whole, &way);
+                    object.push((name[begun..end].to_string(), Node::Object(Vec::new())));
+                    way.iter().copied().chain([object.len() - 1]).collect()
+                })
+                .clone();
+            begun = end + 1;
         }
-        let mut parts: Vec<&str> = column.name.split('.').collect();
-        let last = parts.pop().unwrap_or_default();
-        let mut inner = &mut object;
-        for part in parts {
-            let slot = inner.entry(part).or_insert_with(|| Value::Object(serde_json::Map::new()));
-            let Value::Object(next) = slot else { unreachable!("names that clash are not nested") };
-            inner = next;
-        }
-        inner.insert(last.to_string(), value);
+        object_at(&mut whole, &way).push((name[begun..].to_string(), Node::Cell(at)));
     }
-    Value::Object(object)
+    whole
 }
 
-/// A cell as the value that it was; a blank one is null.
-fn value_of(kind: CellKind, cell: &str) -> Value {
-    let parsed = || serde_json::from_str::<Value>(cell).ok();
-    match kind {
-        _ if cell.is_empty() => Value::Null,
-        CellKind::Text => Value::String(cell.into()),
-        CellKind::Whole | CellKind::Number => {
-            parsed().filter(Value::is_number).unwrap_or_else(|| Value::String(cell.into()))
+fn object_at<'n>(mut object: &'n mut Vec<(String, Node)>, way: &[usize]) -> &'n mut Vec<(String, Node)> {
+    for &at in way {
+        let Node::Object(inner) = &mut object[at].1 else { unreachable!("a way leads through objects") };
+        object = inner;
+    }
+    object
+}
+
+fn put_object(nodes: &[(String, Node)], columns: &[Column], cells: &[&str], line: &mut Vec<u8>) {
+    line.push(b'{');
+    for (nth, (name, node)) in nodes.iter().enumerate() {
+        if nth > 0 {
+            line.push(b',');
         }
-        CellKind::Flag => parsed().filter(Value::is_boolean).unwrap_or_else(|| Value::String(cell.into())),
-        CellKind::Json => parsed().unwrap_or_else(|| Value::String(cell.into())),
+        put_json(name, line);
+        line.push(b':');
+        match node {
+            Node::Object(inner) => put_object(inner, columns, cells, line),
+            Node::Cell(at) => put_cell(columns[*at].kind, cells[*at], line),
+        }
+    }
+    line.push(b'}');
+}
+
+fn put_json(text: &str, line: &mut Vec<u8>) {
+    serde_json::to_writer(line, text).expect("a text can always be written to memory");
+}
+
+/// A cell as the value that it was, to its last digit; a blank one is null.
+fn put_cell(kind: CellKind, cell: &str, line: &mut Vec<u8>) {
+    let value = serde_json::from_str::<&RawValue>(cell).ok().map(RawValue::get);
+    let is_number = |value: &str| value.starts_with(|sign: char| sign == '-' || sign.is_ascii_digit());
+    let raw = match kind {
+        _ if cell.is_empty() => Some("null"),
+        CellKind::Text => None,
+        CellKind::Whole | CellKind::Number | CellKind::Digits => value.filter(|value| is_number(value)),
+        CellKind::Flag => value.filter(|value| matches!(*value, "true" | "false")),
+        CellKind::Json => value.filter(|value| !value.contains(['\n', '\r'])),
+    };
+    match raw {
+        Some(raw) => line.extend_from_slice(raw.as_bytes()),
+        None => put_json(cell, line),
     }
 }

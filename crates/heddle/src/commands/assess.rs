@@ -1,7 +1,7 @@
 //! A model on a holdout, beside its cross-validated figures.
 
 use heddle_core::{Choice, Classes, Figure, Figures, Model, Polarity, Verdict, baseline};
-use heddle_files::{About, Column, Holds, Opening, RowWriter, digest_of};
+use heddle_files::{Column, RowWriter};
 use serde::Serialize;
 
 use crate::args::AssessArgs;
@@ -11,7 +11,8 @@ use crate::commands::opened::{
 use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
-use crate::noted::{Noted, folder_of, now};
+use crate::locked;
+use crate::noted::{Noted, folder_of};
 use crate::view::figures::{Restated, confusion, figures, mix_note, order_note, plain, share, unsure};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, percent, signed, width};
@@ -62,20 +63,6 @@ pub fn run(args: &AssessArgs, desk: &Desk) -> anyhow::Result<usize> {
     Ok(assessed.account.refused)
 }
 
-/// Counts the look at each holdout among the files, before any figure of it is shown.
-pub fn open_holdouts(model: &str, intake: &Intake) -> anyhow::Result<Option<usize>> {
-    let mut opened = None;
-    for path in intake.input.paths() {
-        let Some(mut about) = About::beside(path)?.filter(|about| about.holds == Holds::Holdout) else {
-            continue;
-        };
-        about.openings.push(Opening { time: now(), model: digest_of(model)? });
-        about.put_beside(path)?;
-        opened = opened.max(Some(about.openings.len()));
-    }
-    Ok(opened)
-}
-
 /// Scores labelled reviews with a model and compares.
 pub fn assess(
     path: &str,
@@ -94,7 +81,7 @@ pub fn assess(
             count(intake.account.neutral, "review")
         );
     }
-    let opened = open_holdouts(path, intake)?;
+    let opened = locked::open(&[path], intake, desk)?;
     let reviews: Vec<_> = (0..intake.rows.len()).map(|at| intake.review(at)).collect();
     let scores = score_all(model, &reviews);
     let labels = &intake.sample.labels;
@@ -110,12 +97,21 @@ pub fn assess(
         text: reviews[at].text().into(),
     };
     if let Some(path) = out {
-        write_scored(path, model, intake, &verdicts)?;
+        write_scored((desk, path), model, intake, &verdicts)?;
     }
     let figures = Figures::new(labels, &verdicts);
     let (folder, input) = (folder_of(path), &intake.input);
     let mix = intake.account.counts();
-    desk.note(Noted { command: "assess", folder, input, model: Some(path), mix, figures: &figures });
+    let holdouts = &intake.holdouts;
+    desk.note(Noted {
+        command: "assess",
+        folder,
+        input,
+        model: Some(path),
+        mix,
+        figures: &figures,
+        holdouts,
+    })?;
     let study = desk.study();
     let natural = study.balance.natural.or(intake.natural);
     Ok(Assessed {
@@ -134,11 +130,16 @@ pub fn assess(
     })
 }
 
-fn write_scored(path: &str, model: &Model, intake: &Intake, verdicts: &[Verdict]) -> anyhow::Result<()> {
+fn write_scored(
+    (desk, path): (&Desk, &str),
+    model: &Model,
+    intake: &Intake,
+    verdicts: &[Verdict],
+) -> anyhow::Result<()> {
     let (table, classes) = (&intake.table, model.classes());
     let ours =
         [Column::text("truth"), Column::number("log_odds")].into_iter().chain(probability_columns(classes));
-    let mut writer = RowWriter::create(path, &with_ours(table.columns(), ours))?;
+    let mut writer = RowWriter::create(desk.outputs(), path, &with_ours(table.columns(), ours))?;
     for (at, &row) in intake.rows.iter().enumerate() {
         let cells = probability_cells(&verdicts[at], classes);
         let truth = intake.sample.labels[at].name();

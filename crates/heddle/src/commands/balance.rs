@@ -13,6 +13,7 @@ use crate::commands::split::named;
 use crate::desk::{Answer, Desk};
 use crate::intake::input;
 use crate::labelling::{Account, Fate, Labelling};
+use crate::locked;
 use crate::refusals::Refusals;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, number, percent, sign_of};
@@ -46,7 +47,7 @@ struct Method {
 /// Shows and writes.
 pub fn run(args: &BalanceArgs, desk: &Desk) -> anyhow::Result<usize> {
     let study = desk.study();
-    let input = input(&args.files, study)?;
+    let input = input(&args.files, desk)?;
     check_unlocked(&input)?;
     if args.out.is_some() && !matches!(study.balance.method, Balance::Down | Balance::Up) {
         bail!(
@@ -64,7 +65,7 @@ pub fn run(args: &BalanceArgs, desk: &Desk) -> anyhow::Result<usize> {
         crate::intake::check_classes(&counted.account)?;
     }
     if let Some(path) = &args.out {
-        write_balanced(path, &input, study, &counted)?;
+        write_balanced((desk, path), &input, study, &counted)?;
     }
     let classes: Vec<Polarity> = study.polarity.classes().collect();
     let balanced = Balanced {
@@ -124,7 +125,9 @@ impl Counted {
         let mut refusals = Refusals::new(desk)?;
         let mut keys: [Vec<u64>; 3] = Default::default();
         let mut record = Record::new();
+        let part = locked::part_column(reviews.columns());
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            locked::check_row(&record, part, reviews.file())?;
             let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
             if let (Fate::Labelled(class), true) = (fate, keyed) {
                 keys[class.index()].push(text_key(&labelling.join(|at| &record[at])));
@@ -137,7 +140,12 @@ impl Counted {
 }
 
 /// Reads the files again and writes each row as often as it stands in the balanced sample.
-fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -> anyhow::Result<()> {
+fn write_balanced(
+    (desk, path): (&Desk, &str),
+    input: &Input,
+    study: &Study,
+    counted: &Counted,
+) -> anyhow::Result<()> {
     let sources = input.origins()?;
     let wanted = study.balance.wanted(counted.account.counts());
     let of_class = |class: usize| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
@@ -145,7 +153,7 @@ fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
     let target = Target::new(reviews.columns(), replaces(input, study)?);
-    let mut writer = RowWriter::create(path, target.columns())?;
+    let mut writer = RowWriter::create(desk.outputs(), path, target.columns())?;
     let mut record = Record::new();
     let (mut seen, mut mix) = (Mix::default(), Mix::default());
     while let Some(line) = reviews.next_sound(&mut record)? {
@@ -166,7 +174,7 @@ fn write_balanced(path: &str, input: &Input, study: &Study, counted: &Counted) -
     let before = input.paths().map(About::beside).collect::<Result<Vec<_>, _>>()?;
     let earlier = before.into_iter().flatten().find_map(|about| about.natural);
     about.natural = Some(earlier.unwrap_or_else(|| named(&counted.account.counts(), study)));
-    Ok(about.put_beside(path)?)
+    Ok(about.put_beside(desk.outputs(), path)?)
 }
 
 impl Answer for Balanced {

@@ -9,7 +9,6 @@ use heddle_files::{CellKind, Column, LoadedStudy, RowWriter, read_model};
 use serde::Serialize;
 
 use crate::args::CompareArgs;
-use crate::commands::assess::open_holdouts;
 use crate::commands::learn::told;
 use crate::commands::opened::score_all;
 use crate::commands::tune::with_natural;
@@ -18,6 +17,7 @@ use crate::commands::variants::{Shared, Variant, combinations};
 use crate::desk::{Answer, Desk};
 use crate::intake::{Intake, Kept, Purpose};
 use crate::labelling::Account;
+use crate::locked;
 use crate::view::figures::{plain, share, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, number, signed, width};
@@ -190,10 +190,8 @@ fn models_run(args: &CompareArgs, desk: &Desk) -> anyhow::Result<usize> {
     if intake.rows.is_empty() {
         bail!("there is no labelled review to try the models on");
     }
-    let mut opened = None;
-    for path in &args.with {
-        opened = open_holdouts(path, &intake)?;
-    }
+    let paths: Vec<&str> = args.with.iter().map(String::as_str).collect();
+    let opened = locked::open(&paths, &intake, &desk)?;
     let labels = &intake.sample.labels;
     let texts: Vec<_> = (0..intake.rows.len()).map(|at| intake.review(at)).collect();
     let all: Vec<Vec<Verdict>> = models
@@ -232,7 +230,7 @@ fn answer(
         changed.extend(own);
     }
     if let Some(path) = &args.changed {
-        write_changed(path, &names, &changed)?;
+        write_changed((desk, path), &names, &changed)?;
     }
     let found = Compared {
         account: intake.account.clone(),
@@ -270,7 +268,7 @@ fn changes(way: &Said, first: &Said, intake: &Intake, names: &RowNames) -> Vec<C
     moved.into_iter().map(changed).collect()
 }
 
-fn write_changed(path: &str, names: &RowNames, changed: &[Changed]) -> anyhow::Result<()> {
+fn write_changed((desk, path): (&Desk, &str), names: &RowNames, changed: &[Changed]) -> anyhow::Result<()> {
     let number = |name: &str| Column { name: name.into(), kind: CellKind::Number };
     let columns = [
         Column::text(names.column()),
@@ -282,7 +280,7 @@ fn write_changed(path: &str, names: &RowNames, changed: &[Changed]) -> anyhow::R
         Column::text("polarity"),
         Column::text("text"),
     ];
-    let mut writer = RowWriter::create(path, &columns)?;
+    let mut writer = RowWriter::create(desk.outputs(), path, &columns)?;
     for one in changed {
         writer.row([
             one.id.as_str(),

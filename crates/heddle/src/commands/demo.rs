@@ -6,7 +6,7 @@ use heddle_files::unpack_demo;
 use serde::Serialize;
 
 use crate::args::{DemoArgs, Files};
-use crate::commands::run::{Ran, work};
+use crate::commands::run::{Place, Ran, work};
 use crate::desk::{Answer, Desk};
 use crate::view::{DIM, Page, paint};
 
@@ -26,7 +26,8 @@ pub fn run(args: &DemoArgs, desk: &Desk) -> anyhow::Result<usize> {
     let inside = |name: &str| folder.join(name).display().to_string();
     let desk = desk.with_study(&inside("study.toml"))?;
     let reviews = Files { files: vec![inside("crossings.csv")] };
-    let ran = work(&reviews, &inside("run"), &desk)?;
+    let remedy = "name another folder: heddle demo FOLDER";
+    let ran = work(&reviews, Place { folder: &inside("run"), replace: false, remedy }, &desk)?;
     desk.answer("demo", &Demo { folder: args.folder.clone(), files, ran })?;
     Ok(0)
 }

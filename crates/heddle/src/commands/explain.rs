@@ -40,7 +40,7 @@ struct One {
 /// Explains.
 pub fn run(args: &ExplainArgs, desk: &Desk) -> anyhow::Result<usize> {
     let (model, desk) = open(&args.model, desk)?;
-    let texts = texts(&args.looked, desk.study(), |_| {})?;
+    let texts = texts(&args.looked, &desk, |_| {})?;
     desk.answer("explain", &explained(&args.model, &model, texts, args.top))?;
     Ok(0)
 }

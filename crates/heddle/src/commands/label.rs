@@ -4,13 +4,14 @@ use std::collections::HashMap;
 
 use anyhow::bail;
 use heddle_core::{Polarity, Reservoir, Study};
-use heddle_files::{About, Column, Holds, Input, Manner, Record, Reviews, RowWriter, find_column};
+use heddle_files::{About, Column, Holds, Input, Manner, Record, RowWriter, find_column};
 use serde::Serialize;
 
 use crate::args::LabelArgs;
 use crate::desk::{Answer, Desk};
 use crate::intake::input;
 use crate::labelling::{Account, Fate, Labelling, ValueRow};
+use crate::locked::PART;
 use crate::refusals::Refusals;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, number, percent, width};
@@ -40,7 +41,7 @@ struct Sampled {
 
 /// Labels files row by row; writes the labelled rows if asked.
 pub fn run(args: &LabelArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let input = input(&args.files, desk.study())?;
+    let input = input(&args.files, desk)?;
     let labelled = label(&input, args, desk)?;
     desk.answer("label", &labelled)?;
     Ok(labelled.account.refused)
@@ -49,14 +50,18 @@ pub fn run(args: &LabelArgs, desk: &Desk) -> anyhow::Result<usize> {
 fn label(input: &Input, args: &LabelArgs, desk: &Desk) -> anyhow::Result<Labelled> {
     let study = desk.study();
     let mut refusals = Refusals::new(desk)?;
-    let ratings = args.ratings.as_ref().map(|path| Ratings::read(path, study, &mut refusals)).transpose()?;
+    let ratings = args.ratings.as_ref().map(|path| Ratings::read(path, desk, &mut refusals)).transpose()?;
     let elsewhere = refusals.count();
     let mut reviews = input.rows()?;
     let mut columns = reviews.columns().to_vec();
     let joined = ratings.as_ref().map(|ratings| ratings.enter(reviews.file(), &mut columns)).transpose()?;
     let mut labelling = Labelling::new(reviews.file(), &columns, study)?;
     let target = Target::new(&columns, replaces(input, study)?);
-    let mut writer = args.out.as_ref().map(|path| RowWriter::create(path, target.columns())).transpose()?;
+    let mut writer = args
+        .out
+        .as_ref()
+        .map(|path| RowWriter::create(desk.outputs(), path, target.columns()))
+        .transpose()?;
     let mut samples = Polarity::ALL.map(|_| Reservoir::new(args.samples, study.validation.seed));
     let sign = desk.busy("labelling");
     let mut record = Record::new();
@@ -84,7 +89,8 @@ fn label(input: &Input, args: &LabelArgs, desk: &Desk) -> anyhow::Result<Labelle
     if let (Some(path), Some(writer)) = (&args.out, writer) {
         let sources = input.origins()?;
         let written = writer.finish()?;
-        About::new(Holds::Labelled, study, sources, &written, account.mix()).put_beside(path)?;
+        About::new(Holds::Labelled, study, sources, &written, account.mix())
+            .put_beside(desk.outputs(), path)?;
     }
     Ok(Labelled {
         rule: study.polarity.to_string(),
@@ -106,13 +112,14 @@ struct Ratings {
 }
 
 impl Ratings {
-    fn read(path: &str, study: &Study, refusals: &mut Refusals<'_>) -> anyhow::Result<Self> {
+    fn read(path: &str, desk: &Desk, refusals: &mut Refusals<'_>) -> anyhow::Result<Self> {
+        let study = desk.study();
         let Some(id) = &study.reviews.id else {
             bail!(
                 "--ratings joins by id: name the column that both files have, as in --set reviews.id=review_id"
             );
         };
-        let mut reviews = Reviews::open(path, &study.reviews.form)?;
+        let mut reviews = desk.open_reviews(path)?;
         let column = study.reviews.rated().to_string();
         let key = find_column(reviews.file(), reviews.columns(), id)?;
         let rated = find_column(reviews.file(), reviews.columns(), &column)?;
@@ -167,6 +174,14 @@ impl Target {
         let own: Vec<Column> = kept.iter().map(|&at| theirs[at].clone()).collect();
         let columns = crate::commands::opened::with_ours(&own, [Column::text(CLASS_COLUMN)]);
         Self { kept, columns }
+    }
+
+    /// With a column behind them for the part that a row stands in, in place of any that is there.
+    pub fn with_part(mut self, theirs: &[Column]) -> Self {
+        self.kept.retain(|&at| theirs[at].name != PART);
+        self.columns.retain(|column| column.name != PART);
+        self.columns.push(Column::text(PART));
+        self
     }
 
     pub fn columns(&self) -> &[Column] {

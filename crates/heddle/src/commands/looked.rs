@@ -2,9 +2,10 @@
 
 use anyhow::bail;
 use heddle_core::{Passage, Study};
-use heddle_files::{Input, Keep, Table};
+use heddle_files::{Keep, Table};
 
 use crate::args::Looked;
+use crate::desk::Desk;
 use crate::labelling::{passage, text_columns};
 
 /// A text and where it comes from.
@@ -17,7 +18,8 @@ pub struct Text {
 
 /// The texts that were asked for. Where a file is named and none of its rows, all of them are
 /// given to `all`, and the first is looked at.
-pub fn texts(looked: &Looked, study: &Study, all: impl FnOnce(&[Passage])) -> anyhow::Result<Vec<Text>> {
+pub fn texts(looked: &Looked, desk: &Desk, all: impl FnOnce(&[Passage])) -> anyhow::Result<Vec<Text>> {
+    let study = desk.study();
     let typed = looked.text.iter().map(|raw| Text { origin: "Typed".into(), passage: raw.as_str().into() });
     let Some(file) = &looked.file else {
         if looked.text.is_empty() {
@@ -25,7 +27,7 @@ pub fn texts(looked: &Looked, study: &Study, all: impl FnOnce(&[Passage])) -> an
         }
         return Ok(typed.collect());
     };
-    let table = Table::read(&Input::gather(&[file], &study.reviews.form)?, Keep::All)?;
+    let table = Table::read(&desk.gather(&[file])?, Keep::All)?;
     let columns = text_columns(file, table.columns(), study)?;
     if table.is_empty() {
         bail!("{file}: there is no row to look at");

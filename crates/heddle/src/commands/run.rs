@@ -4,7 +4,7 @@ use std::path::Path;
 use std::time::Instant;
 
 use heddle_core::{Classes, Figure, Passage, Polarity};
-use heddle_files::{Input, Record, new_folder, read_model, write, write_model};
+use heddle_files::{About, Input, Record, Role, StagedFolder, read_model, write_model};
 use serde::Serialize;
 
 use crate::args::{Files, RunArgs};
@@ -41,69 +41,115 @@ pub struct Ran {
 
 /// Runs a study.
 pub fn run(args: &RunArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let ran = work(&args.files, &args.out, desk)?;
+    let remedy = "name another folder with --out, or say --replace to put this run in its place";
+    let ran = work(&args.files, Place { folder: &args.out, replace: args.replace, remedy }, desk)?;
     desk.answer("run", &ran)?;
     Ok(ran.split.account.refused)
 }
 
-/// Label, split, validate, train, assess, explain; everything goes into one folder, or
-/// nothing does.
-pub fn work(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
-    new_folder(folder, "name another folder with --out")?;
-    let ran = fill(files, folder, desk);
-    if ran.is_err() {
-        // It was new or empty: all that is in it was written just now, and is not whole.
-        std::fs::remove_dir_all(folder)?;
-    }
-    ran
+/// Where a run goes.
+pub struct Place<'a> {
+    pub folder: &'a str,
+    /// An earlier run that stands there gives way.
+    pub replace: bool,
+    /// What to do if something else stands there.
+    pub remedy: &'a str,
 }
 
-fn fill(files: &Files, folder: &str, desk: &Desk) -> anyhow::Result<Ran> {
+/// Label, split, validate, train, assess, explain; everything goes into one folder, or
+/// nothing does.
+pub fn work(files: &Files, place: Place<'_>, desk: &Desk) -> anyhow::Result<Ran> {
+    let Place { folder, replace, remedy } = place;
+    let ours: Option<&dyn Fn(&Path) -> bool> = if replace { Some(&is_run) } else { None };
+    let staged = StagedFolder::begin(folder, ours, remedy)?;
+    if staged.begun_before() {
+        desk.remark(&format!("note: a run into {folder} was stopped before its end; it is done anew"));
+    }
+    for name in KEPT {
+        // What counts the looks at a holdout outlives the run.
+        if replace && Path::new(folder).join(name).exists() {
+            std::fs::copy(Path::new(folder).join(name), staged.inside(name))?;
+        }
+    }
+    let ran = fill(files, folder, &staged, desk)?;
+    staged.finish()?;
+    Ok(ran)
+}
+
+/// The files of a run.
+const FILES: [&str; 6] =
+    ["training.csv", "development.csv", "holdout.csv", "held-out.csv", "model.heddle", "findings.json"];
+/// Files of a run that the next one goes on with.
+const KEPT: [&str; 2] = ["ledger.jsonl", "holdout.csv.about.json"];
+
+/// Whether a folder holds what a run wrote and nothing else, with its parts as they were written.
+fn is_run(folder: &Path) -> bool {
+    let Ok(entries) = std::fs::read_dir(folder) else { return false };
+    let sound = |entry: std::fs::DirEntry| {
+        let name = entry.file_name().display().to_string();
+        let part = name.strip_suffix(".about.json").unwrap_or(&name);
+        let known = FILES.contains(&part) || KEPT.contains(&name.as_str());
+        let path = entry.path().display().to_string();
+        known && About::beside(&path).is_ok_and(|about| about.is_none_or(|about| about.fits(&path)))
+    };
+    entries.into_iter().all(|entry| entry.is_ok_and(sound))
+}
+
+fn fill(files: &Files, folder: &str, staged: &StagedFolder, desk: &Desk) -> anyhow::Result<Ran> {
     let begun = Instant::now();
     let study = desk.study();
-    let inside = |name: &str| Path::new(folder).join(name).display().to_string();
-    let (training_file, holdout_file) = (inside("training.csv"), inside("holdout.csv"));
+    // Files are called by the names that they will have, wherever they are on the way.
+    let named = |name: &str| Path::new(folder).join(name).display().to_string();
+    let inside = |name: &str| staged.inside(name);
 
-    let input = input(files, study)?;
+    let input = input(files, desk)?;
     let development_file = (study.validation.development > 0.0).then(|| inside("development.csv"));
+    let (training_file, holdout_file) = (inside("training.csv"), inside("holdout.csv"));
     let places =
         Places { training: &training_file, development: development_file.as_deref(), holdout: &holdout_file };
-    let split = divide(&input, desk, &places)?;
+    let mut split = divide(&input, desk, &places)?;
+    desk.commit()?;
+    split.training.file = named("training.csv");
+    split.holdout.file = named("holdout.csv");
+    split.development.iter_mut().for_each(|part| part.file = named("development.csv"));
 
     // The parts are read back from their files: what later commands see is what was used.
     let desk = &desk.for_own_files();
-    let part = |file: &str, purpose| {
-        Intake::read(&Files { files: vec![file.to_string()] }, desk, Kept::Needed, purpose)
+    let part = |name: &str, purpose| {
+        let input = Input::named(&named(name), &inside(name), &study.reviews.form);
+        Intake::of(input, desk, Kept::Needed, purpose)
     };
-    let training = part(&training_file, Purpose::Learn)?;
+    let training = part("training.csv", Purpose::Learn)?;
     let names = RowNames::new(&training, study)?;
     let lesson = Lesson::new(training, desk)?;
     let validation = lesson.validate(desk)?;
-    note(&lesson, &validation, Path::new(folder), desk);
-    write_held_out(&inside("held-out.csv"), &names, &lesson.sample, &validation)?;
+    note(&lesson, &validation, staged.path(), desk)?;
+    write_held_out((desk, &inside("held-out.csv")), &names, &lesson.sample, &validation)?;
     let fit = lesson.fit(desk)?;
-    let path = inside("model.heddle");
-    write_model(&path, &lesson.model(&fit, Some(validation.summary())))?;
+    let (path, name) = (inside("model.heddle"), named("model.heddle"));
+    let written = write_model(desk.outputs(), &path, &lesson.model(&fit, Some(validation.summary())))?;
+    desk.commit()?;
     let model = read_model(&path)?;
-    let training = trained(&path, &lesson, &fit, &model, 10);
+    let training = trained((&name, written.bytes), &lesson, &fit, &model, 10);
     training.warn(desk);
     let middle = Aside::new(&model, &middle_texts(&input, desk)?);
 
-    let holdout = part(&holdout_file, Purpose::Try)?;
-    let assessment = assess(&path, &model, &holdout, desk, None)?;
+    let holdout = part("holdout.csv", Purpose::Try)?;
+    let assessment = Assessed { model: name.clone(), ..assess(&path, &model, &holdout, desk, None)? };
     let example = turning_review(&model, &holdout);
     let ran = Ran {
         folder: folder.into(),
         split,
-        validation: validated(&lesson, validation, Some(inside("held-out.csv"))),
+        validation: validated(&lesson, validation, Some(named("held-out.csv"))),
         training,
         middle,
         assessment,
-        explained: explained(&path, &model, vec![example], 6),
+        explained: explained(&name, &model, vec![example], 6),
         seconds: begun.elapsed().as_secs_f64(),
     };
     let json = serde_json::to_vec_pretty(&as_json("run", &ran)?)?;
-    write(inside("findings.json"), &json)?;
+    desk.outputs().write(Role::Any, &inside("findings.json"), &json)?;
+    desk.commit()?;
     Ok(ran)
 }
 

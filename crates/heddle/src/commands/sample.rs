@@ -54,8 +54,7 @@ struct Stratum {
 /// Draws and writes.
 pub fn run(args: &SampleArgs, desk: &Desk) -> anyhow::Result<usize> {
     let size = size(args)?;
-    let study = desk.study();
-    let input = input(&args.files, study)?;
+    let input = input(&args.files, desk)?;
     let sign = desk.busy("drawing");
     let drawn = draw(&input, size, &args.out, desk)?;
     sign.finish_and_clear();
@@ -110,7 +109,7 @@ fn draw(input: &Input, size: Size, out: &str, desk: &Desk) -> anyhow::Result<Dra
     if rated.is_none() && matches!(size, Size::Each(_)) {
         bail!("--each needs the rating: there is no column `{}` (reviews.stars)", study.reviews.rated());
     }
-    let mut writer = RowWriter::create(out, &columns)?;
+    let mut writer = RowWriter::create(desk.outputs(), out, &columns)?;
     let mut refusals = Refusals::new(desk)?;
     let mut layers: BTreeMap<String, Layer> = BTreeMap::new();
     let mut record = Record::new();
@@ -145,7 +144,7 @@ fn draw(input: &Input, size: Size, out: &str, desk: &Desk) -> anyhow::Result<Dra
         .map(|(value, layer)| Stratum { value, rows: layer.rows, drawn: layer.drawn })
         .collect();
     let written = writer.finish()?;
-    about(&strata, size, study, sources, &written).put_beside(out)?;
+    about(&strata, size, study, sources, &written).put_beside(desk.outputs(), out)?;
     Ok(Drawn {
         files: input.names().map(String::from).collect(),
         read: rows + refused,
@@ -194,7 +193,7 @@ fn write_kept(
     layers: &mut BTreeMap<String, Layer>,
     size: Size,
     rows: usize,
-    writer: &mut RowWriter,
+    writer: &mut RowWriter<'_>,
 ) -> anyhow::Result<()> {
     match size {
         Size::Rows(most) => {

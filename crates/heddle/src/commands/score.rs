@@ -2,7 +2,7 @@
 
 use anyhow::bail;
 use heddle_core::{Classes, Polarity, Score};
-use heddle_files::{Column, Record, Reviews, RowWriter};
+use heddle_files::{Column, Record, Reviews, RowWriter, STREAM};
 use serde::Serialize;
 
 use crate::args::ScoreArgs;
@@ -48,7 +48,7 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         );
     }
     let (model, desk) = open(&args.model, desk)?;
-    let mut reviews = Reviews::open(&args.file, &desk.study().reviews.form)?;
+    let mut reviews = desk.open_reviews(&args.file)?;
     let columns = text_columns(reviews.file(), reviews.columns(), desk.study())?;
     warn_unvalidated(&model, &desk);
     let classes = model.classes();
@@ -57,10 +57,8 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         .chain(probability_columns(classes))
         .chain([Column::text("verdict")]);
     let header = with_ours(reviews.columns(), ours);
-    let mut writer = match &args.out {
-        Some(path) => RowWriter::create(path, &header)?,
-        None => RowWriter::standard(&header)?,
-    };
+    let target = args.out.as_deref().unwrap_or(STREAM);
+    let mut writer = RowWriter::create(desk.outputs(), target, &header)?;
     let mut scored = Scored { model: args.model.clone(), written: args.out.clone(), ..Scored::default() };
     let mut refusals = Refusals::new(&desk)?;
     let sign = desk.busy("scoring");

@@ -31,7 +31,7 @@ pub fn run(args: &StudyArgs, desk: &Desk) -> anyhow::Result<usize> {
     match args.view {
         StudyView::Schema => {
             let mut page = Page::new();
-            page.line(serde_json::to_string_pretty(&schema())?);
+            serde_json::to_string_pretty(&schema())?.lines().for_each(|line| page.line(line));
             desk.print(&page)?;
         }
         StudyView::Show => {

@@ -92,7 +92,7 @@ pub fn run(args: &TokensArgs, desk: &Desk) -> anyhow::Result<usize> {
         Read { origin, clauses, changes, terms, raw: raw.into() }
     };
     let mut cleaning = None;
-    let texts = texts(&args.looked, study, |all| cleaning = Some(cleaned(all, &cleaner)))?;
+    let texts = texts(&args.looked, desk, |all| cleaning = Some(cleaned(all, &cleaner)))?;
     let texts = texts.into_iter().map(read).collect();
     desk.answer("tokens", &TokensAnswer { cleaning, texts })?;
     Ok(0)

@@ -78,8 +78,9 @@ pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
     let validated = if args.validate { Some(lesson.validate(desk)?.summary()) } else { None };
     let fit = lesson.fit(desk)?;
     let model = lesson.model(&fit, validated);
-    write_model(&args.out, &model)?;
-    let trained = trained(&args.out, &lesson, &fit, &model, args.top);
+    let written = write_model(desk.outputs(), &args.out, &model)?;
+    desk.commit()?;
+    let trained = trained((&args.out, written.bytes), &lesson, &fit, &model, args.top);
     trained.warn(desk);
     if let Some(validated) = &model.card().validated {
         desk.note(Noted {
@@ -89,18 +90,19 @@ pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
             model: Some(&args.out),
             mix: lesson.mix(),
             figures: &validated.figures,
-        });
+            holdouts: &[],
+        })?;
     }
     desk.answer("train", &trained)?;
     Ok(lesson.account.refused)
 }
 
 /// The account of a trained model.
-pub fn trained(path: &str, lesson: &Lesson, fit: &Fit, model: &Model, top: usize) -> Trained {
+pub fn trained((path, bytes): (&str, u64), lesson: &Lesson, fit: &Fit, model: &Model, top: usize) -> Trained {
     let study: &Study = model.study();
     Trained {
         model: path.into(),
-        bytes: std::fs::metadata(path).map_or(0, |data| data.len()),
+        bytes,
         account: lesson.account.clone(),
         rule: study.polarity.to_string(),
         counted_terms: lesson.counted.vocabulary.len(),

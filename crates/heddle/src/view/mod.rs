@@ -5,7 +5,10 @@ pub mod figures;
 pub mod manner;
 pub mod picture;
 pub mod reading;
+pub mod shown;
 pub mod table;
+
+pub use shown::paint;
 
 use anstyle::{Ansi256Color, Color, Style};
 use heddle_core::Polarity;
@@ -41,11 +44,6 @@ pub fn sign_of(polarity: Polarity) -> &'static str {
         Polarity::Neutral => "○",
         Polarity::Positive => "+",
     }
-}
-
-/// A text in a style.
-pub fn paint(style: Style, text: impl std::fmt::Display) -> String {
-    format!("{}{text}{}", style.render(), style.render_reset())
 }
 
 /// Sign and name of a class, in its colour.
@@ -94,14 +92,14 @@ impl Page {
         Self::default()
     }
 
-    /// The page so far, with colours as escape sequences.
-    pub fn text(&self) -> &str {
-        &self.text
+    /// The page so far as a terminal shows it: styles as sequences, odd signs of data as escapes.
+    pub fn painted(&self) -> String {
+        shown::painted(&self.text)
     }
 
-    /// A line.
+    /// A line; a line feed inside it is none.
     pub fn line(&mut self, line: impl AsRef<str>) {
-        self.text.push_str(line.as_ref().trim_end());
+        self.text.push_str(&line.as_ref().trim_end().replace('\n', "\\n"));
         self.text.push('\n');
     }
 
@@ -136,9 +134,9 @@ pub fn width() -> usize {
     terminal().or_else(told).unwrap_or(100).clamp(60, 110)
 }
 
-/// The width of a text in columns; escape sequences take none.
+/// The width of a text in columns, as it is shown; styles take none.
 pub fn columns(text: &str) -> usize {
-    unicode_width::UnicodeWidthStr::width(anstream::adapter::strip_str(text).to_string().as_str())
+    unicode_width::UnicodeWidthStr::width(&*shown::plain(text))
 }
 
 /// A text in lines of at most `width` columns, broken at blanks.
@@ -161,6 +159,7 @@ pub fn cut(text: &str, width: usize) -> String {
     // Marks may take no column, but never so many of them: what is far behind is not looked at.
     let end = text.char_indices().nth(16 * width).map_or(text.len(), |(at, _)| at);
     let flat = text[..end].split_whitespace().collect::<Vec<_>>().join(" ");
+    let flat = shown::visible(&flat).into_owned();
     if columns(&flat) <= width {
         return flat;
     }

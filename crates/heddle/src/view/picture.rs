@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use ab_glyph::{Font, FontRef, OutlineCurve, ScaleFont};
 use anyhow::{Context, bail};
-use heddle_files::write;
+use heddle_files::{Outputs, Role};
 use tiny_skia::{Color, FillRule, LineJoin, Paint, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
 /// The letters of every picture; `font/LICENSE` tells where they come from.
@@ -74,13 +74,14 @@ impl Scene {
     ///
     /// # Errors
     /// If the ending is neither .svg nor .png, or the file cannot be written.
-    pub fn write(&self, path: &str) -> anyhow::Result<()> {
+    pub fn write(&self, outputs: &Outputs, path: &str) -> anyhow::Result<()> {
         let bytes = match path.rsplit_once('.') {
             Some((_, "svg")) => self.to_svg().into_bytes(),
             Some((_, "png")) => self.to_png()?,
             _ => bail!("{path}: expected a picture that ends in .svg or .png"),
         };
-        Ok(write(path, &bytes)?)
+        outputs.write(Role::Picture, path, &bytes)?;
+        Ok(())
     }
 
     /// The picture as SVG.

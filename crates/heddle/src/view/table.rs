@@ -1,5 +1,6 @@
 //! Tables: columns that line up, no lines.
 
+use super::shown::is_painted;
 use super::{DIM, Page, columns, cut, paint, width};
 
 /// Columns between two cells, and before the first.
@@ -83,7 +84,7 @@ impl Table {
         let left = last.saturating_sub(excess);
         for row in &mut self.rows {
             let Some(cell) = row.last_mut() else { continue };
-            let painted = cell.contains('\u{1b}');
+            let painted = is_painted(cell);
             if left < LEAST {
                 cell.clear();
             } else if !painted {

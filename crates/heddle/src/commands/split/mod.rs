@@ -16,6 +16,7 @@ use crate::commands::label::{Target, replaces};
 use crate::desk::Desk;
 use crate::intake::{input, values};
 use crate::labelling::{Account, Fate, Labelling};
+use crate::locked::{self, Digest};
 use crate::refusals::Refusals;
 use sides::{Chosen, DEVELOPMENT, HOLDOUT, TRAINING, check_places, check_sides, dates_decide, day};
 
@@ -81,7 +82,7 @@ impl Part {
 pub fn run(args: &SplitArgs, desk: &Desk) -> anyhow::Result<usize> {
     let places =
         Places { training: &args.training, development: args.development.as_deref(), holdout: &args.holdout };
-    let input = input(&args.files, desk.study())?;
+    let input = input(&args.files, desk)?;
     let divided = divide(&input, desk, &places)?;
     desk.answer("split", &divided)?;
     Ok(divided.account.refused)
@@ -118,13 +119,14 @@ pub fn divide(input: &Input, desk: &Desk, places: &Places<'_>) -> anyhow::Result
         bail!("the sides do not add up to the labelled rows; please report this");
     }
     let sources = input.origins()?;
-    let written = write_sides(input, desk, places, &chosen.sides, &draft)?;
+    let marks = marks(&chosen.sides, &groups.keys, &draft.labels);
+    let written = write_sides(input, desk, places, (&chosen.sides, &marks), &draft)?;
     let part = |at: usize, file: &str| Part {
         file: file.into(),
         mix: named(&counts[at], study),
         days: chosen.days(&draft.days, at),
     };
-    written.note(&sources, study, &counts)?;
+    written.note(&sources, desk, &counts, &marks)?;
     let mut sizes = groups.keys.clone();
     sizes.par_sort_unstable();
     let order = runs_score(draft.runs, &draft.account.counts());
@@ -187,7 +189,9 @@ impl Draft {
         let mut refusals = Refusals::new(desk)?;
         let mut batch: Vec<(String, Vec<Option<u64>>)> = Vec::new();
         let mut record = Record::new();
+        let part = locked::part_column(&columns);
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            locked::check_row(&record, part, reviews.file())?;
             let Fate::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else {
                 continue;
             };
@@ -222,16 +226,40 @@ pub fn named(mix: &Mix, study: &Study) -> BTreeMap<String, usize> {
     study.polarity.classes().map(|class| (class.name().to_string(), mix[class.index()])).collect()
 }
 
+/// By side: what its rows carry.
+fn marks(sides: &[Option<u8>], groups: &[u64], labels: &[Polarity]) -> [String; 3] {
+    let mut digests = [Digest::new(), Digest::new(), Digest::new()];
+    for ((side, group), label) in sides.iter().zip(groups).zip(labels) {
+        if let Some(side) = side {
+            digests[*side as usize].add(*group, *label);
+        }
+    }
+    [(HOLDOUT, "holdout"), (DEVELOPMENT, "development"), (TRAINING, "training")]
+        .map(|(side, name)| digests[side].mark(name))
+}
+
 /// The parts that were written: the place, what it holds, and what was written.
 struct WrittenParts(Vec<(String, usize, heddle_files::Written)>);
 
 impl WrittenParts {
     /// Writes beside each part what it is.
-    fn note(&self, sources: &[Origins], study: &Study, counts: &[Mix; 3]) -> anyhow::Result<()> {
+    fn note(
+        &self,
+        sources: &[Origins],
+        desk: &Desk,
+        counts: &[Mix; 3],
+        marks: &[String; 3],
+    ) -> anyhow::Result<()> {
+        let study = desk.study();
         for (path, side, written) in &self.0 {
             let holds = [Holds::Holdout, Holds::Development, Holds::Training][*side];
             let mix = named(&counts[*side], study);
-            About::new(holds, study, sources.to_vec(), written, mix).put_beside(path)?;
+            let mut about = About::new(holds, study, sources.to_vec(), written, mix);
+            about.part = Some(marks[*side].clone());
+            // The same holdout, written again, was opened as often as before.
+            let before = About::beside(path).ok().flatten().filter(|before| before.part == about.part);
+            about.openings = before.map_or(Vec::new(), |before| before.openings);
+            about.put_beside(desk.outputs(), path)?;
         }
         Ok(())
     }
@@ -242,18 +270,18 @@ fn write_sides(
     input: &Input,
     desk: &Desk,
     places: &Places<'_>,
-    sides: &[Option<u8>],
+    (sides, marks): (&[Option<u8>], &[String; 3]),
     draft: &Draft,
 ) -> anyhow::Result<WrittenParts> {
     let study = desk.study();
     let sign = desk.busy("writing the parts");
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
-    let target = Target::new(reviews.columns(), replaces(input, study)?);
+    let target = Target::new(reviews.columns(), replaces(input, study)?).with_part(reviews.columns());
     let files = [Some(places.holdout), places.development, Some(places.training)];
-    let mut writers: Vec<Option<RowWriter>> = files
+    let mut writers: Vec<Option<RowWriter<'_>>> = files
         .iter()
-        .map(|file| file.map(|file| RowWriter::create(file, target.columns())).transpose())
+        .map(|file| file.map(|file| RowWriter::create(desk.outputs(), file, target.columns())).transpose())
         .collect::<Result<_, _>>()?;
     let mut record = Record::new();
     let mut at = 0;
@@ -262,8 +290,10 @@ fn write_sides(
         if draft.labels.get(at) != Some(&class) {
             bail!("{} changed while it was read; run this again", reviews.file());
         }
-        if let Some(writer) = sides[at].and_then(|side| writers[side as usize].as_mut()) {
-            writer.row(target.cells(&record, class))?;
+        if let Some(side) = sides[at].map(usize::from)
+            && let Some(writer) = writers[side].as_mut()
+        {
+            writer.row(target.cells(&record, class).chain([marks[side].as_str()]))?;
         }
         at += 1;
     }

@@ -12,7 +12,7 @@ use heddle_core::{
     ColumnProfile, LanguageShare, Oddity, Polarity, Profiler, RatingWords, Reading, Reservoir, Script, Study,
     TextFacts, TextProfiler, Values, languages, rating_words, shown_value,
 };
-use heddle_files::{Column, Input, Manner, Record, commented, write};
+use heddle_files::{Column, Input, Manner, Record, Role, STREAM, commented, folder_of};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -96,7 +96,7 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
     if let Some(path) = args.write_study.as_ref().filter(|path| Path::new(path).exists()) {
         bail!("{path} is there already and is not overwritten; name another file");
     }
-    let input = input(&args.files, desk.study())?;
+    let input = input(&args.files, desk)?;
     let sign = desk.busy("looking at the columns");
     let looked = Columns::read(&input, desk)?;
     sign.finish_and_clear();
@@ -126,9 +126,11 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
         ratings,
         found,
     };
+    if let Some(path) = &args.write_study {
+        write_study((desk, path), &study, &survey.ratings)?;
+    }
     desk.answer("survey", &survey)?;
     if let Some(path) = &args.write_study {
-        write_study(path, &study, &survey.ratings)?;
         desk.remark(&format!("Written: {path}. Next: heddle label --study {path}"));
     }
     Ok(survey.refused)
@@ -136,12 +138,14 @@ pub fn run(args: &SurveyArgs, desk: &Desk) -> anyhow::Result<usize> {
 
 /// Writes a study. Rare ratings that the rule does not name are set to "missing", where the
 /// analyst sees them; others are no slips, and are left to be named.
-fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Result<()> {
+fn write_study((desk, path): (&Desk, &str), study: &Study, ratings: &[RatingRow]) -> anyhow::Result<()> {
     let mut study = study.clone();
-    let beside = Path::new(path).parent().is_none_or(|folder| folder.as_os_str().is_empty());
-    for file in study.reviews.files.iter_mut().filter(|file| !beside && *file != "-") {
-        // The files of a study are seen from its folder.
-        *file = std::path::absolute(&*file)?.display().to_string();
+    let here = std::env::current_dir()?;
+    let folder = here.join(folder_of(Path::new(path)));
+    for file in study.reviews.files.iter_mut().filter(|file| *file != STREAM) {
+        // The files of a study are seen from its folder, so that both can move together.
+        let seen = pathdiff::diff_paths(here.join(&*file), &folder);
+        *file = seen.map_or(file.clone(), |seen| seen.display().to_string());
     }
     let rows: usize = ratings.iter().map(|row| row.rows).sum();
     let rare = |row: &&RatingRow| !row.named && row.rows as f64 <= RARE_RATING * rows as f64;
@@ -150,7 +154,8 @@ fn write_study(path: &str, study: &Study, ratings: &[RatingRow]) -> anyhow::Resu
         let with = format!("{}, {}", study.polarity.missing, unnamed.join(", "));
         study.polarity.missing = Values::parse(&with).map_err(anyhow::Error::msg)?;
     }
-    Ok(write(path, commented(&study).as_bytes())?)
+    desk.outputs().write(Role::Study, path, commented(&study).as_bytes())?;
+    Ok(())
 }
 
 /// What the first look tells.

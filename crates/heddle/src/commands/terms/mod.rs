@@ -120,10 +120,10 @@ pub fn run(args: &TermsArgs, desk: &Desk) -> anyhow::Result<usize> {
         .as_ref()
         .map(|word| AlikeWords { word: word.clone(), words: alike(&corpus, &word.to_lowercase(), args.top) });
     if let Some(path) = &args.out {
-        write_terms(path, &look)?;
+        write_terms(path, &look, desk)?;
     }
     if let Some(path) = &args.picture {
-        picture::scene(&terms.bands, terms.reviews, study).write(path)?;
+        picture::scene(&terms.bands, terms.reviews, study).write(desk.outputs(), path)?;
     }
     warn_of_names(&corpus, &counted, study, desk);
     desk.answer("terms", &terms)?;
@@ -193,7 +193,7 @@ fn origin(intake: &Intake, review: usize) -> String {
 }
 
 /// Writes every counted term.
-fn write_terms(path: &str, look: &Look<'_>) -> anyhow::Result<()> {
+fn write_terms(path: &str, look: &Look<'_>, desk: &Desk) -> anyhow::Result<()> {
     let columns = [
         Column::text("term"),
         Column::number("words"),
@@ -207,7 +207,7 @@ fn write_terms(path: &str, look: &Look<'_>) -> anyhow::Result<()> {
         Column::text("look_twice"),
     ];
     let held = look.held();
-    let mut writer = RowWriter::create(path, &columns)?;
+    let mut writer = RowWriter::create(desk.outputs(), path, &columns)?;
     for term in 0..look.selection.fates.len() as u32 {
         let facts = look.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string());

@@ -115,7 +115,7 @@ pub fn run(path: &str, args: &TermsArgs, desk: &Desk) -> anyhow::Result<usize> {
         Polarity::POLES.map(|polarity| Strongest { polarity, words, terms: terms(polarity) })
     };
     if let Some(path) = &args.out {
-        write_terms(path, &model)?;
+        write_terms(path, &model, &desk)?;
     }
     let answer = ModelTerms {
         model: path.into(),
@@ -141,7 +141,7 @@ fn known(model: &Model, intake: &Intake) -> Known {
     }
 }
 
-fn write_terms(path: &str, model: &Model) -> anyhow::Result<()> {
+fn write_terms(path: &str, model: &Model, desk: &Desk) -> anyhow::Result<()> {
     let columns = [
         Column::text("term"),
         Column::number("words"),
@@ -152,7 +152,7 @@ fn write_terms(path: &str, model: &Model) -> anyhow::Result<()> {
         Column::number("weight"),
         Column::text("look_twice"),
     ];
-    let mut writer = RowWriter::create(path, &columns)?;
+    let mut writer = RowWriter::create(desk.outputs(), path, &columns)?;
     for term in (0..model.len() as u32).filter(|term| model.term(*term).kept) {
         let own = weighed(model, term);
         writer.row([

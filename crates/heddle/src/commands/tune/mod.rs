@@ -11,7 +11,6 @@ use heddle_core::{
     Choice, Corpus, Counted, Figure, Figures, Measure, Nested, Ranking, Study, Trial, nearest, nested, rank,
     try_out,
 };
-use heddle_files::digest_of;
 use serde::Serialize;
 
 use crate::args::TuneArgs;
@@ -89,7 +88,7 @@ pub fn run(args: &TuneArgs, desk: &Desk) -> anyhow::Result<usize> {
     let intake = Intake::read(&args.files, desk, kept, Purpose::Learn)?;
     intake.check_classes()?;
     let variants = with_natural(variants, intake.natural);
-    let data: Vec<String> = intake.input.paths().map(digest_of).collect::<Result<_, _>>()?;
+    let data = intake.input.digests()?;
     let mut runs = Runs::open(&args.out, &data.concat(), desk)?;
     let mut tuning = Tuning { intake: &intake, variants: &variants, desk, runs: &mut runs, resumed: 0 };
     let (finished, stopped) = match args.halving {
@@ -105,7 +104,7 @@ pub fn run(args: &TuneArgs, desk: &Desk) -> anyhow::Result<usize> {
         false => None,
     };
     if let Some(path) = &args.picture {
-        picture::scene(&names, &trials, &ranking, by).write(path)?;
+        picture::scene(&names, &trials, &ranking, by).write(desk.outputs(), path)?;
     }
     let Ranking { order, behind, simplest } = ranking;
     let ranked = |&at: &usize| Ranked {

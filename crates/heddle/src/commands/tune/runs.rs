@@ -1,14 +1,19 @@
 //! Runs that are noted as soon as they are done: a line of JSON each.
 
 use std::collections::HashMap;
-use std::fs::{File, OpenOptions};
-use std::io::{BufRead, BufReader, ErrorKind, Write};
 
-use anyhow::Context;
 use heddle_core::{KEYS, Study, Trial, Value};
+use heddle_files::{append, read_noted};
 use serde::{Deserialize, Serialize};
 
 use crate::desk::Desk;
+
+/// The version of lines; it rises when a field changes its meaning or goes.
+const VERSION: u32 = 1;
+
+fn first_version() -> u32 {
+    1
+}
 
 /// One run.
 #[derive(Debug, Clone, Serialize, Deserialize)]
@@ -30,6 +35,9 @@ pub struct Run {
 struct Line {
     /// XXH3-64 of the reviews and all settings: what makes two runs the same.
     run: String,
+    /// The version of the format; lines from before there were versions have the first.
+    #[serde(default = "first_version")]
+    version: u32,
     #[serde(flatten)]
     what: Run,
 }
@@ -47,20 +55,13 @@ impl Runs {
     /// repeated.
     pub fn open(path: &str, data: &str, desk: &Desk) -> anyhow::Result<Self> {
         let mut runs = Self { path: path.into(), data: data.into(), known: HashMap::new() };
-        let file = match File::open(path) {
-            Err(error) if error.kind() == ErrorKind::NotFound => return Ok(runs),
-            file => file.with_context(|| path.to_string())?,
-        };
-        for (at, line) in BufReader::new(file).lines().enumerate() {
-            let line = line.with_context(|| path.to_string())?;
-            match serde_json::from_str::<Line>(&line) {
-                Ok(Line { run, what }) => drop(runs.known.insert(run, what)),
-                Err(error) => desk.remark(&format!(
-                    "note: {path}, line {}: expected a finished run, found something else: {error}; it is run again",
-                    at + 1
-                )),
-            }
+        let Some(noted) = read_noted::<Line>(path)? else { return Ok(runs) };
+        for (line, error) in noted.damaged {
+            desk.remark(&format!(
+                "note: {path}, line {line}: expected a finished run, found something else: {error}; it is run again"
+            ));
         }
+        runs.known.extend(noted.entries.into_iter().map(|Line { run, what, .. }| (run, what)));
         Ok(runs)
     }
 
@@ -72,14 +73,7 @@ impl Runs {
     /// Notes a run.
     pub fn add(&mut self, study: &Study, run: Run) -> anyhow::Result<Run> {
         let key = self.key(study, run.share);
-        let mut line = serde_json::to_vec(&Line { run: key.clone(), what: run.clone() })?;
-        line.push(b'\n');
-        let open = OpenOptions::new().create(true).append(true).read(true).open(&self.path);
-        let mut file = open.with_context(|| self.path.clone())?;
-        if !ends_whole(&mut file)? {
-            line.insert(0, b'\n');
-        }
-        file.write_all(&line).with_context(|| self.path.clone())?;
+        append(&self.path, &Line { run: key.clone(), version: VERSION, what: run.clone() })?;
         self.known.insert(key, run.clone());
         Ok(run)
     }
@@ -91,16 +85,4 @@ impl Runs {
         let text = format!("{}\n{share}\n{}", self.data, serde_json::json!(settings));
         format!("{:016x}", xxhash_rust::xxh3::xxh3_64(text.as_bytes()))
     }
-}
-
-/// Whether the last line was written to its end.
-fn ends_whole(file: &mut File) -> std::io::Result<bool> {
-    use std::io::{Read, Seek, SeekFrom};
-    if file.metadata()?.len() == 0 {
-        return Ok(true);
-    }
-    file.seek(SeekFrom::End(-1))?;
-    let mut last = [0];
-    file.read_exact(&mut last)?;
-    Ok(last == *b"\n")
 }

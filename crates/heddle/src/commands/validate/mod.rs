@@ -87,14 +87,15 @@ pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
         rivals,
     };
     if let Some(path) = &args.out {
-        write_held_out(path, &names, &lesson.sample, &validation)?;
+        write_held_out((desk, path), &names, &lesson.sample, &validation)?;
+        desk.commit()?;
     }
     let folder = args.out.as_ref().map_or(std::path::Path::new("."), |path| folder_of(path));
-    note(&lesson, &validation, folder, desk);
+    note(&lesson, &validation, folder, desk)?;
     let mut found = validated(&lesson, validation, args.out.clone());
     beside.warn(desk);
     if let Some(path) = &args.picture {
-        picture::scene(&found, &beside).write(path)?;
+        picture::scene(&found, &beside).write(desk.outputs(), path)?;
     }
     (found.beside, found.picture) = (Some(beside), args.picture.clone());
     desk.answer("validate", &found)?;
@@ -102,7 +103,12 @@ pub fn run(args: &ValidateArgs, desk: &Desk) -> anyhow::Result<usize> {
 }
 
 /// Notes a validation in the ledger of a folder.
-pub fn note(lesson: &Lesson, validation: &Validation, folder: &std::path::Path, desk: &Desk) {
+pub fn note(
+    lesson: &Lesson,
+    validation: &Validation,
+    folder: &std::path::Path,
+    desk: &Desk,
+) -> anyhow::Result<()> {
     desk.note(Noted {
         command: "validate",
         folder,
@@ -110,7 +116,8 @@ pub fn note(lesson: &Lesson, validation: &Validation, folder: &std::path::Path, 
         model: None,
         mix: lesson.mix(),
         figures: &validation.figures,
-    });
+        holdouts: &[],
+    })
 }
 
 fn grown(
@@ -176,7 +183,7 @@ impl RowNames {
 
 /// Writes out-of-fold predictions: one row per review and round, joined to the reviews by id.
 pub fn write_held_out(
-    path: &str,
+    (desk, path): (&Desk, &str),
     names: &RowNames,
     sample: &Sample,
     validation: &Validation,
@@ -187,7 +194,7 @@ pub fn write_held_out(
     let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes));
     let columns: Vec<Column> =
         header.into_iter().chain(odds).chain([Column::text("polarity"), Column::text("verdict")]).collect();
-    let mut writer = RowWriter::create(path, &columns)?;
+    let mut writer = RowWriter::create(desk.outputs(), path, &columns)?;
     for (round, held_out) in validation.held_out.iter().enumerate() {
         let held_out = held_out.iter().enumerate().filter_map(|(at, held)| Some((at, (*held)?)));
         for (at, HeldOut { fold, verdict }) in held_out {
