@@ -82,8 +82,8 @@ pub struct Term {
 
 impl Term {
     /// The training reviews that hold it.
-    pub fn reviews(&self) -> u32 {
-        self.counts.iter().sum()
+    pub fn reviews(&self) -> u64 {
+        self.counts.iter().map(|count| u64::from(*count)).sum()
     }
 }
 

@@ -16,6 +16,7 @@ mod digest;
 mod discreet;
 mod error;
 mod ledger;
+mod model_check;
 mod model_file;
 mod output;
 mod reviews;

@@ -19,11 +19,12 @@
 
 use std::fs;
 
-use heddle_core::{Calibration, Card, Model, Parts, Study, Term, Value, Words};
+use heddle_core::{Card, Model, Parts, Study, Term, Value, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::error::FileError;
+use crate::model_check;
 use crate::output::{Outputs, Role, Written};
 
 pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
@@ -139,7 +140,11 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
         .map_err(|error| format!("the settings of the model: {error}"))?;
     let study =
         Study::from_settings(&settings).map_err(|error| format!("the settings of the model: {error}"))?;
-    source.parts(study, card.card).map(Model::from_parts).ok_or_else(damaged)
+    let parts = source.parts(study, card.card).ok_or_else(damaged)?;
+    model_check::check(&parts, &card.classes).map_err(|what| {
+        format!("the model contradicts itself: {what}; no training makes such a one: train it again")
+    })?;
+    Ok(Model::from_parts(parts))
 }
 
 /// What is left to read.
@@ -189,7 +194,7 @@ impl<'a> Source<'a> {
         (words.len() == count).then_some(words)
     }
 
-    /// The parts after the card; nothing is taken on trust.
+    /// The parts after the card: whole, and with nothing that points outside of them.
     fn parts(&mut self, study: Study, card: Card) -> Option<Parts> {
         let (base, half) = (f64::from_le_bytes(self.array()?), f64::from_le_bytes(self.array()?));
         let words = self.words()?;
@@ -204,12 +209,7 @@ impl<'a> Source<'a> {
                 if hashed > 0 { *token >> hashed == 0 } else { ((token >> 1) as usize) < words.len() };
             known && (*parent == NO_PARENT || hashed == 0 && (*parent as usize) < term)
         };
-        let curve = match &card.calibration {
-            Calibration::Isotonic { curve, .. } => curve.is_sound(),
-            Calibration::None | Calibration::Scale { .. } => true,
-        };
-        let numbers = base.is_finite() && half >= 0.0 && half.is_finite() && card.cuts.is_sound() && curve;
-        if !numbers || !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
+        if !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
             return None;
         }
         let parent = |parent: u32| Some(parent).filter(|parent| *parent != NO_PARENT);

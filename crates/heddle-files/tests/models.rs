@@ -1,7 +1,8 @@
 //! Model files: whole, damaged, and from the future.
 
 use heddle_core::{
-    Calibrate, Corpus, Counted, Method, Model, Polarity, Sample, Strength, Study, fit, text_key,
+    Calibrate, Corpus, Counted, Method, Middle, Model, Parts, Polarity, Sample, Strength, Study, fit,
+    text_key,
 };
 use heddle_files::{from_bytes, to_bytes};
 
@@ -55,8 +56,10 @@ fn calibration_cuts_and_a_third_class_are_kept() {
     (curved.model.calibration, curved.decision.unsure) = (Calibrate::Isotonic, Some(0.9));
     let mut scaled = Study::default();
     (scaled.model.learner, scaled.decision.recall_negative) = (Method::Svm, Some(0.8));
+    let mut three = Study::default();
+    three.polarity.middle = Middle::Neutral;
     for (study, classes) in
-        [(&curved, &Polarity::POLES[..]), (&scaled, &Polarity::POLES), (&Study::default(), &Polarity::ALL)]
+        [(&curved, &Polarity::POLES[..]), (&scaled, &Polarity::POLES), (&three, &Polarity::ALL)]
     {
         let model = larger(study, classes);
         let again = from_bytes(&to_bytes(&model)).expect("a whole model");
@@ -125,6 +128,54 @@ fn sealed(mut bytes: Vec<u8>) -> Vec<u8> {
     bytes
 }
 
+/// Where the parts of a model file stand, seen from its end: the last array holds the weights.
+fn tampered(model: &Model, change: impl Fn(&mut Parts)) -> String {
+    let mut parts = model.parts();
+    change(&mut parts);
+    let bytes = to_bytes(&Model::from_parts(parts));
+    from_bytes(&bytes).map(|_| ()).expect_err("no training makes such a model")
+}
+
+#[test]
+fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
+    let model = model();
+    let kept = (0..model.len()).find(|term| model.term(*term as u32).kept).expect("a term");
+    for (told, change) in [
+        (
+            "the weight of term",
+            Box::new(move |parts: &mut Parts| parts.terms[kept].weight = f64::NAN) as Box<dyn Fn(&mut Parts)>,
+        ),
+        ("the weight of term", Box::new(move |parts| parts.terms[kept].weight = f64::INFINITY)),
+        ("too large to be added up", Box::new(move |parts| parts.terms[kept].weight = 1e308)),
+        (
+            "no training review has the words of term",
+            Box::new(move |parts| parts.terms[kept].counts = [0; 3]),
+        ),
+        (
+            "more reviews than were learnt from",
+            Box::new(move |parts| parts.terms[kept].counts = [u32::MAX; 3]),
+        ),
+        ("its base is no number", Box::new(|parts| parts.base = f64::NAN)),
+        ("neutral zone", Box::new(|parts| parts.half = -1.0)),
+        ("neutral zone", Box::new(|parts| parts.half = f64::INFINITY)),
+        ("its cuts are out of order", Box::new(|parts| parts.card.cuts.negative = 1e300)),
+        ("no training review", Box::new(|parts| parts.card.mix[0] = 0)),
+        ("its rule has none", Box::new(|parts| parts.card.mix[2] = 3)),
+        ("another number of terms", Box::new(|parts| parts.card.terms += 1)),
+        ("more weights than there are terms", Box::new(|parts| parts.card.pulling = 1000)),
+        (
+            "a term stands in it twice",
+            Box::new(|parts| {
+                let last = parts.paths.len() - 1;
+                parts.paths[last] = parts.paths[last - 1];
+            }),
+        ),
+    ] {
+        let error = tampered(&model, change);
+        assert!(error.contains(told) && error.contains("train it again"), "{told}: {error}");
+    }
+}
+
 #[test]
 fn nothing_in_a_file_is_taken_on_trust() {
     let bytes = to_bytes(&model());
@@ -134,7 +185,10 @@ fn nothing_in_a_file_is_taken_on_trust() {
             tampered[at] ^= change;
             // Either refused or a model that can be used: never a panic.
             if let Ok(model) = from_bytes(&sealed(tampered)) {
-                let _ = model.reader().score("not a warm cabin, never cold");
+                let score = model.reader().score("not a warm cabin, never cold");
+                assert!(score.sum.is_finite(), "byte {at}");
+                let sum: f64 = Polarity::POLES.iter().map(|class| score.probability(*class)).sum();
+                assert!((0.0..=1.0 + 1e-12).contains(&sum), "byte {at}: {sum}");
             }
         }
     }

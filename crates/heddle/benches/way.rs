@@ -47,7 +47,7 @@ fn input() -> Input {
 
 /// Text and rating of every row.
 fn table() -> Table {
-    Table::read(&input(), Keep::Only(&["review", "stars"])).expect("the file is there")
+    Table::read(&input(), Keep::Only { all: &["review", "stars"], if_there: &[] }).expect("the file is there")
 }
 
 static DEMO: LazyLock<Demo> = LazyLock::new(|| {

@@ -48,7 +48,7 @@ pub struct TermPart {
     /// contribution.
     pub weight: f64,
     /// The training reviews that hold it.
-    pub reviews: u32,
+    pub reviews: u64,
     /// Where it stands: first byte and one past the last, in the raw text.
     pub places: Vec<(u32, u32)>,
 }

@@ -6,7 +6,7 @@ use crate::model::Model;
 use crate::text::plain::plain_sign;
 
 /// A word in fewer reviews says too little.
-const FEWEST: u32 = 3;
+const FEWEST: u64 = 3;
 /// With fewer known words nothing is said.
 const ENOUGH: usize = 4;
 

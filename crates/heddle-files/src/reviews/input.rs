@@ -286,6 +286,7 @@ fn fitting(pattern: &str) -> Result<Vec<String>, FileError> {
     let whole = glob::Pattern::new(pattern).map_err(|error| none(error.to_string()))?;
     for entry in folders.iter().filter_map(|folder| fs::read_dir(folder).ok()).flatten().flatten() {
         let path = entry.path();
+        let path = path.strip_prefix(".").unwrap_or(&path); // as the pattern writes it
         if path.to_str().is_none() && whole.matches(&path.to_string_lossy()) {
             return Err(FileError::OddName { path: path.display().to_string() });
         }

@@ -61,7 +61,7 @@ struct ChangeShown {
 #[derive(Serialize)]
 struct TermShown {
     term: String,
-    reviews: u32,
+    reviews: u64,
     contribution: f64,
 }
 

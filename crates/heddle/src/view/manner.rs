@@ -41,6 +41,15 @@ pub fn remarks(manner: &Manner) -> Vec<String> {
     if let Some(encoding) = manner.encoding.filter(|encoding| *encoding != "utf-8") {
         remarks.push(format!("note: {file}: read as {encoding} (reviews.encoding)"));
     }
+    if let Some(line) = manner.first_single {
+        let (bytes, were) = match manner.single {
+            1 => ("1 byte that is".to_string(), "was"),
+            more => (format!("{} bytes that are", number(more as usize)), "were"),
+        };
+        remarks.push(format!(
+            "warning: {file}: {bytes} no UTF-8 {were} read as Windows-1252, the first on line {line} (reviews.encoding)"
+        ));
+    }
     if let Some(line) = manner.first_replaced {
         remarks.push(format!(
             "warning: {file}: {} replaced by \u{fffd}, the first on line {line} (reviews.encoding)",

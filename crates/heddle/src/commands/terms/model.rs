@@ -43,7 +43,7 @@ struct Strongest {
 pub struct Weighed {
     pub term: String,
     pub weight: f64,
-    pub reviews: u32,
+    pub reviews: u64,
     /// The training reviews of each class that hold it: negative, positive, neutral.
     pub counts: [u32; 3],
     pub doubts: Vec<Doubt>,
