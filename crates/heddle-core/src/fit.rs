@@ -114,7 +114,7 @@ pub fn fit_path(
     if Polarity::POLES.iter().any(|class| mix[class.index()] == 0) {
         return Err(FitError::OneClass { mix });
     }
-    let selection = Selection::new(counted, &sample.labels, rows);
+    let selection = Selection::new(counted, sample, rows);
     if selection.is_empty() {
         return Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() });
     }

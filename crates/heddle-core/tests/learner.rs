@@ -19,7 +19,7 @@ fn fine(share: f64) -> Stopping {
 
 /// A weighted matrix with its labels.
 fn features(world: &World) -> Weighted<'_> {
-    let selection = Selection::new(&world.counted, &world.sample.labels, &world.rows());
+    let selection = Selection::new(&world.counted, &world.sample, &world.rows());
     Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting, 0.0)
 }
 

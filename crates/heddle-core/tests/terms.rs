@@ -86,7 +86,7 @@ fn counts_of(kept: BTreeMap<String, (u32, u64)>) -> BTreeMap<String, u32> {
 }
 
 fn select(world: &World, rows: &[u32]) -> Selection {
-    Selection::new(&world.counted, &world.sample.labels, rows)
+    Selection::new(&world.counted, &world.sample, rows)
 }
 
 fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) -> Study {
@@ -125,6 +125,7 @@ fn ranked_studies() -> impl Strategy<Value = Study> {
         |(mut study, (limit, best, association, combine), emphasis, term, document, norm, hashed)| {
             let rules = &mut study.terms;
             (rules.limit, rules.best, rules.association, rules.combine) = (limit, best, association, combine);
+            rules.at_least_groups = 1 + limit % 4;
             rules.emphasis = emphasis;
             rules.weighting = Weighting { term, document, norm };
             if hashed {

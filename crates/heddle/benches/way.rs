@@ -117,7 +117,7 @@ fn read_count_and_weigh(bencher: Bencher, longest: usize) {
         let texts: Vec<&str> = (0..table.len()).filter(rated).map(|row| table.cell(row, 0)).collect();
         let corpus = Corpus::read(&texts[..], &study);
         let counted = Counted::new(&corpus, &study.terms);
-        let selection = Selection::new(&counted, &demo.sample.labels, &demo.rows());
+        let selection = Selection::new(&counted, &demo.sample, &demo.rows());
         let weighted =
             Weighted::new(&counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0);
         assert_eq!(weighted.rows.len(), demo.texts.len());
@@ -180,7 +180,7 @@ fn select_and_weigh(bencher: Bencher) {
     let demo = &*DEMO;
     let rows = demo.rows();
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let selection = Selection::new(black_box(&demo.counted), &demo.sample.labels, &rows);
+        let selection = Selection::new(black_box(&demo.counted), &demo.sample, &rows);
         assert_eq!(selection.len(), demo.counted.vocabulary.len());
         Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0)
     });
@@ -190,7 +190,7 @@ fn select_and_weigh(bencher: Bencher) {
 fn train(bencher: Bencher) {
     let demo = &*DEMO;
     let rows = demo.rows();
-    let selection = Selection::new(&demo.counted, &demo.sample.labels, &rows);
+    let selection = Selection::new(&demo.counted, &demo.sample, &rows);
     let features =
         Weighted::new(&demo.counted.rows, selection.document_factors, demo.study.terms.weighting, 0.0);
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {

@@ -224,6 +224,14 @@ impl Desk {
         }
     }
 
+    /// Says which files a model carries a copy of.
+    pub fn tell_lists(&self) {
+        for list in &self.loaded.lists {
+            let lines = crate::view::count(list.lines, "line");
+            self.remark(&format!("note: {lines} of {} are part of the model ({})", list.file, list.key));
+        }
+    }
+
     /// The ledger that was asked for.
     pub fn ledger(&self) -> Option<&str> {
         self.ledger.as_deref()

@@ -132,7 +132,7 @@ impl Intake {
         }
         let (account, _) = labelling.finish(table.refused().len())?;
         let groups = match purpose {
-            Purpose::Look => (0..rows.len() as u64).collect(),
+            Purpose::Look if study.terms.at_least_groups <= 1 => (0..rows.len() as u64).collect(),
             _ => kin_of(&table, &rows, &text, &together, study.validation.alike),
         };
         let days = match purpose {

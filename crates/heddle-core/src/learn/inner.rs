@@ -85,7 +85,7 @@ impl<'a> InnerFolds<'a> {
                 if held.is_empty() || classes.list().iter().any(|class| own[class.index()] == 0) {
                     return None;
                 }
-                let selection = Selection::new(counted, &sample.labels, &training);
+                let selection = Selection::new(counted, sample, &training);
                 let (factors, pivot) = (selection.document_factors, selection.pivot);
                 let weighted = Weighted::new(&counted.rows, factors, counted.rules.weighting, pivot);
                 Some(Part { held, seen: balance.rows(sample, &training, seed), weighted })

@@ -11,6 +11,10 @@ const STRONGEST_STEP: i32 = -2;
 const WEAKEST_STEP: i32 = 16;
 /// The search begins where the penalty weighs like the loss of this many reviews.
 pub(crate) const BEGINS_AT: f64 = 25.0;
+/// The search ends where the penalty weighs like the loss of this share of a review: beyond, it
+/// only tells how far reviews are pulled apart that are told apart already, at a cost in rounds
+/// that has no end. Where rows are made of one another's parts, held-out loss falls all the way.
+const ENDS_AT: f64 = 0.01;
 /// The gap that a round's own sums must show, about three times the exact one: enough to
 /// rank strengths; the final fit has a tolerance of its own.
 const TOLERANCE: f64 = 3e-2;
@@ -45,7 +49,7 @@ pub struct Choice {
 /// differences).
 ///
 /// The held-out loss falls and then rises along the path: the search goes from its first
-/// step to weaker ones until the loss rises, and to stronger ones if it rose at once. Each
+/// step to weaker ones until the loss rises or the penalty has next to no weight, and to stronger ones if it rose at once. Each
 /// step starts from the weights of the one before.
 pub(crate) fn choose(benches: &mut [Bench<'_>], reviews: usize, held_out: usize, tolerance: f64) -> Choice {
     let first = first_step(reviews);
@@ -54,7 +58,7 @@ pub(crate) fn choose(benches: &mut [Bench<'_>], reviews: usize, held_out: usize,
         return Choice { strength: strength_of(first), trials: Vec::new() };
     }
     let stopping = Stopping { tolerance: tolerance.max(TOLERANCE), rounds: ROUNDS };
-    settle(&search(first, |step| {
+    settle(&search(first, last_step(reviews), |step| {
         let strength = strength_of(step);
         let held: Vec<Vec<f64>> =
             benches.par_iter_mut().map(|bench| bench.losses(strength, stopping)).collect();
@@ -64,7 +68,7 @@ pub(crate) fn choose(benches: &mut [Bench<'_>], reviews: usize, held_out: usize,
 
 /// Tries the first step and weaker ones until the loss rises; if it rose at once, stronger
 /// ones until it rises again. Gives the path from strong to weak.
-fn search(first: i32, mut try_step: impl FnMut(i32) -> Step) -> Vec<Step> {
+fn search(first: i32, last: i32, mut try_step: impl FnMut(i32) -> Step) -> Vec<Step> {
     let mut path = vec![try_step(first)];
     // Where a lasso leaves no weight at all, weaker steps change nothing at first: only a loss
     // that rises ends the way.
@@ -76,7 +80,7 @@ fn search(first: i32, mut try_step: impl FnMut(i32) -> Step) -> Vec<Step> {
             }
         }
     };
-    follow(&mut path, &mut (first + 1..=WEAKEST_STEP));
+    follow(&mut path, &mut (first + 1..=last));
     let rose_at_once = path.len() == 2;
     path.reverse();
     if rose_at_once {
@@ -94,6 +98,12 @@ fn strength_of(step: i32) -> f64 {
 fn first_step(reviews: usize) -> i32 {
     let strength = BEGINS_AT / reviews as f64;
     ((-2.0 * strength.log10()).floor() as i32).clamp(STRONGEST_STEP, WEAKEST_STEP - 1)
+}
+
+/// The weakest half-decade at which lambda times the reviews is not below [`ENDS_AT`].
+fn last_step(reviews: usize) -> i32 {
+    let strength = ENDS_AT / reviews as f64;
+    ((-2.0 * strength.log10()).floor() as i32).clamp(first_step(reviews) + 1, WEAKEST_STEP)
 }
 
 /// A step that was tried: the cost-weighted loss of each held-out row.

@@ -131,6 +131,16 @@ pub(super) fn term_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+        Key::number(
+            "terms.at_least_groups",
+            "a whole number from 1",
+            "a term found in fewer groups of reviews that are tied together is left out",
+            |s| s.terms.at_least_groups.into(),
+            |s, number| {
+                s.terms.at_least_groups = whole(number, 1.0..=f64::from(u32::MAX))? as u32;
+                Some(())
+            },
+        ),
         Key::new(
             "terms.at_most",
             "a number of reviews, or a share such as \"50%\"",

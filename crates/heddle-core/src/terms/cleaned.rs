@@ -97,12 +97,14 @@ impl Cleaned {
 /// A change as it was written, and the tokens that are read there.
 pub fn shown(raw: &str, tokens: &Tokens, change: &Change) -> (String, String) {
     let mut written = &raw[change.start as usize..change.end as usize];
-    let inside = |token: &&crate::text::Token| token.start < change.end && token.end > change.start;
-    let mut own: Vec<_> = tokens.items().iter().filter(inside).collect();
+    // Tokens stand in reading order, so that each change finds its own without looking at all.
+    let items = tokens.items();
+    let first = items.partition_point(|token| token.end <= change.start);
+    let mut own: Vec<_> = items[first..].iter().take_while(|token| token.start < change.end).collect();
     if change.step == Step::Joined {
         // The sign alone says little: the words on both sides of it are shown.
-        let before = tokens.items().iter().rfind(|token| token.end <= change.start);
-        let after = tokens.items().iter().find(|token| token.start >= change.end);
+        let before = first.checked_sub(1).map(|before| &items[before]);
+        let after = items.get(items.partition_point(|token| token.start < change.end));
         own = before.into_iter().chain(after).collect();
         if let (Some(before), Some(after)) = (before, after) {
             written = &raw[before.start as usize..after.end as usize];

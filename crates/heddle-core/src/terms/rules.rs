@@ -82,6 +82,10 @@ pub struct TermRules {
     pub emphasis: Emphasis,
     /// A term found in fewer training reviews is left out. Default: 2.
     pub at_least: u32,
+    /// A term found in fewer groups of training reviews is left out: of reviews that share a value
+    /// of `reviews.together`, or are nearly equal. What only few customers write, such as names and
+    /// numbers, then enters no model. Default: 1.
+    pub at_least_groups: u32,
     /// A term found in more training reviews is left out. Default: all of them.
     pub at_most: Bound,
     /// The most terms, the most frequent first; 0 for no limit. Default: 0.
@@ -108,6 +112,7 @@ impl Default for TermRules {
             weighting: Weighting::default(),
             emphasis: Emphasis::None,
             at_least: 2,
+            at_least_groups: 1,
             at_most: Bound::Share(1.0),
             limit: 0,
             best: 1.0,

@@ -8,8 +8,7 @@ use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::weigh::{class_ratio, ratio_totals};
 use crate::choice::choice;
-use crate::polarity::Polarity;
-use crate::resample::folds::Mix;
+use crate::resample::folds::{Mix, Sample};
 
 choice! {
     /// What becomes of a counted term. The rules are asked in this order, and the first that
@@ -27,6 +26,8 @@ choice! {
         Included = "included",
         /// Fewer reviews than `terms.at_least` hold it.
         Rare = "rare",
+        /// Fewer groups of reviews than `terms.at_least_groups` hold it.
+        OfFew = "of_few",
         /// More reviews than `terms.at_most` hold it.
         Frequent = "frequent",
         /// It is none of the `terms.limit` most frequent.
@@ -65,13 +66,13 @@ pub struct Selection {
 }
 
 impl Selection {
-    /// Counts the terms in `training` rows, applies the rules, and weighs what is kept.
-    pub fn new(counted: &Counted, labels: &[Polarity], training: &[u32]) -> Self {
+    /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
+    pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
         let terms = counted.vocabulary.len();
         let mut mix = [0; 3];
         let mut counts: [Vec<u32>; 3] = Default::default();
         for &row in training {
-            let class = labels[row as usize].index();
+            let class = sample.labels[row as usize].index();
             mix[class] += 1;
             let own = &mut counts[class];
             if own.is_empty() {
@@ -81,7 +82,9 @@ impl Selection {
         }
         counts.iter_mut().for_each(|own| own.resize(terms, 0));
         let mut selection = Self { mix, counts, document_factors: Vec::new(), fates: Vec::new(), pivot: 0.0 };
-        selection.fates = selection.decide(counted);
+        let groups =
+            (counted.rules.at_least_groups > 1).then(|| groups_of(counted, &sample.groups, training));
+        selection.fates = selection.decide(counted, groups.as_deref());
         let factors = DocumentFactors::new(
             &counted.rules,
             mix,
@@ -131,7 +134,7 @@ impl Selection {
         })
     }
 
-    fn decide(&self, counted: &Counted) -> Vec<Fate> {
+    fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<Fate> {
         let rules = &counted.rules;
         let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
         let named = !(counted.included.is_empty() && counted.excluded.is_empty());
@@ -141,6 +144,7 @@ impl Selection {
             _ if named && counted.excluded.contains(&term) => Fate::Excluded,
             _ if named && counted.included.contains(&term) => Fate::Included,
             df if df < floor => Fate::Rare,
+            _ if groups.is_some_and(|groups| groups[term as usize] < rules.at_least_groups) => Fate::OfFew,
             df if df > ceiling => Fate::Frequent,
             _ => Fate::Kept,
         };
@@ -189,6 +193,24 @@ impl Selection {
             };
         }
     }
+}
+
+/// By term: the groups of training rows that hold it. One pass over the rows, group by group.
+fn groups_of(counted: &Counted, groups: &[u64], training: &[u32]) -> Vec<u32> {
+    let mut order: Vec<u32> = training.to_vec();
+    order.par_sort_unstable_by_key(|&row| (groups[row as usize], row));
+    let terms = counted.vocabulary.len();
+    let (mut held, mut last) = (vec![0u32; terms], vec![u32::MAX; terms]);
+    let same = |a: &u32, b: &u32| groups[*a as usize] == groups[*b as usize];
+    for (nth, rows) in order.chunk_by(same).enumerate() {
+        for entry in rows.iter().flat_map(|&row| counted.rows.row(row as usize)) {
+            let column = entry.column as usize;
+            if last[column] != nth as u32 {
+                (last[column], held[column]) = (nth as u32, held[column] + 1);
+            }
+        }
+    }
+    held
 }
 
 /// The document factors of a training part: a function of a term's counts in it.

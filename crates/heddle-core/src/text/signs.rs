@@ -18,7 +18,11 @@ pub(super) fn is_mail(bytes: &[u8]) -> bool {
     let local = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'.' | b'_' | b'-' | b'+');
     let name = bytes.iter().take(LONGEST_ADDRESS).take_while(|byte| local(byte)).count();
     bytes.get(name) == Some(&b'@')
-        && bytes[name + 1..].iter().take_while(|byte| local(byte)).any(|&byte| byte == b'.')
+        && bytes[name + 1..]
+            .iter()
+            .take(LONGEST_ADDRESS)
+            .take_while(|byte| local(byte))
+            .any(|&byte| byte == b'.')
 }
 
 /// The character that a reference such as `&amp;`, `&#39;` or `&#x2019;` names.

@@ -69,7 +69,7 @@ pub fn audit(
     rivals: &[Rival],
 ) -> Audit {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
-    let selection = Selection::new(counted, &sample.labels, &rows);
+    let selection = Selection::new(counted, sample, &rows);
     let look = Look { corpus, counted, selection: &selection };
     let mut findings = Vec::new();
     findings.extend(dominant(&look));

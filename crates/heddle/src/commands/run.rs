@@ -129,6 +129,7 @@ fn fill(files: &Files, folder: &str, staged: &StagedFolder, desk: &Desk) -> anyh
     let (path, name) = (inside("model.heddle"), named("model.heddle"));
     let written = write_model(desk.outputs(), &path, &lesson.model(&fit, Some(validation.summary())))?;
     desk.commit()?;
+    desk.tell_lists();
     let model = read_model(&path)?;
     let training = trained((&name, written.bytes), &lesson, &fit, &model, 10);
     training.warn(desk);

@@ -80,6 +80,7 @@ pub fn run(args: &TrainArgs, desk: &Desk) -> anyhow::Result<usize> {
     let model = lesson.model(&fit, validated);
     let written = write_model(desk.outputs(), &args.out, &model)?;
     desk.commit()?;
+    desk.tell_lists();
     let trained = trained((&args.out, written.bytes), &lesson, &fit, &model, args.top);
     trained.warn(desk);
     if let Some(validated) = &model.card().validated {

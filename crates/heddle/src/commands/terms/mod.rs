@@ -105,7 +105,7 @@ pub fn run(args: &TermsArgs, desk: &Desk) -> anyhow::Result<usize> {
     drop(table);
     let counted = Counted::new(&corpus, &study.terms);
     let rows: Vec<u32> = (0..sample.labels.len() as u32).collect();
-    let selection = Selection::new(&counted, &sample.labels, &rows);
+    let selection = Selection::new(&counted, &sample, &rows);
     sign.finish_and_clear();
     let look = Look { corpus: &corpus, counted: &counted, selection: &selection };
     let mut terms = terms(&look, account, study, args);

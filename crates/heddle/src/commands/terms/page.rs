@@ -26,6 +26,7 @@ fn fate_words(fate: Fate) -> &'static str {
         Fate::Excluded => "named by terms.exclude",
         Fate::Included => "kept: named by terms.include",
         Fate::Rare => "in fewer reviews than terms.at_least",
+        Fate::OfFew => "in fewer groups than terms.at_least_groups",
         Fate::Frequent => "in more reviews than terms.at_most",
         Fate::BeyondLimit => "beyond terms.limit",
         Fate::Weak => "not among terms.best",
