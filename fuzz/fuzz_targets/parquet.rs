@@ -7,5 +7,5 @@ use heddle_core::Format;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|bytes: &[u8]| {
-    read::read(bytes, Format::Parquet);
+    read::by_column(bytes, Format::Parquet);
 });

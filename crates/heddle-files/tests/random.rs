@@ -1,35 +1,20 @@
 //! Random and damaged input for every reader: rows, refusals or an error, never a panic.
-//! The targets in `fuzz/` do the same with coverage, where a fuzzer can run.
+//! The targets in `fuzz/` do the same, led by coverage.
+
+#[path = "../../../fuzz/again.rs"]
+mod again;
+#[path = "../../../fuzz/read.rs"]
+mod read;
+#[path = "../../../fuzz/sealed.rs"]
+mod sealed;
 
 use std::fs;
 
 use heddle_core::{Draw, Form, Format};
-use heddle_files::{CellKind, Column, Input, Ledger, Outputs, Reviews, RowWriter};
+use heddle_files::{CellKind, Column, Ledger, Outputs, Reviews, RowWriter};
 use tempfile::TempDir;
 
-/// Reads a file in a format to its end, twice: at one go and as standard input would be.
-fn read(folder: &TempDir, bytes: &[u8], format: Format) {
-    let path = folder.path().join("reviews").display().to_string();
-    fs::write(&path, bytes).expect("the folder can be written");
-    let form = Form { format, mark: Some(r"(\w)=".into()), ..Form::default() };
-    let Ok(input) = Input::gather(&[&path], &form) else { return };
-    let Ok(mut reviews) = input.rows() else { return };
-    let columns = reviews.columns().len();
-    let (mut rows, mut record) = (0u64, heddle_files::Record::new());
-    while let Ok(Some(read)) = reviews.next(&mut record) {
-        rows += 1;
-        match read {
-            Ok(line) => {
-                assert!(line > 0);
-                assert_eq!(record.len(), columns, "{bytes:?}");
-                assert!(!record.as_slice().contains('\0'));
-            }
-            Err(refusal) => assert!(refusal.line > 0 && !refusal.found.is_empty()),
-        }
-    }
-    let manner = &reviews.manners()[0];
-    assert!(manner.rows >= rows, "{} rows given, {} counted", rows, manner.rows);
-}
+use read::{by_column, read};
 
 const FORMATS: [Format; 5] =
     [Format::Auto, Format::Delimited, Format::JsonLines, Format::Json, Format::Lines];
@@ -68,12 +53,11 @@ fn any_bytes_are_read_or_refused() {
         b"a=",
         b"\"\"",
     ];
-    let folder = tempfile::tempdir().expect("a temporary folder");
     for seed in 0..2500 {
         let mut draw = Draw::new(seed);
         let bytes: Vec<u8> =
             (0..draw.below(60)).flat_map(|_| PIECES[draw.below(PIECES.len())]).copied().collect();
-        read(&folder, &bytes, FORMATS[seed as usize % FORMATS.len()]);
+        read(&bytes, FORMATS[seed as usize % FORMATS.len()]);
     }
 }
 
@@ -116,7 +100,8 @@ fn damaged_files_are_read_or_refused() {
                     bytes.drain(a.min(b)..a.max(b));
                 }
             }
-            read(&folder, &bytes, Format::Auto);
+            read(&bytes, Format::Auto);
+            by_column(&bytes, Format::Auto);
         }
     }
 }
@@ -151,5 +136,54 @@ fn damaged_studies_ledgers_and_neighbours_are_errors() {
         fs::write(&study, &text).expect("the folder can be written");
         let _ = heddle_files::LoadedStudy::of(heddle_core::Study::default()).read_file(&study);
         let _ = Ledger::read(&study);
+    }
+}
+
+#[test]
+fn rows_of_any_bytes_are_read_back_as_they_were_written() {
+    for seed in 0..1500 {
+        let mut draw = Draw::new(seed);
+        let pieces: [&[u8]; 12] = [
+            b"a",
+            b"\"",
+            b"\n",
+            b"\r",
+            b",",
+            b"\t",
+            b"\xff",
+            b"\xc3\xa9",
+            b"\0",
+            b" ",
+            b"'",
+            b"\xf0\x9f\x91\x8d",
+        ];
+        let mut bytes = vec![seed as u8];
+        for _ in 0..draw.below(40) {
+            match draw.below(4) {
+                0 => bytes.extend(draw.bits().to_le_bytes()),
+                _ => bytes.extend(pieces[draw.below(pieces.len())]),
+            }
+        }
+        again::again(&bytes);
+    }
+}
+
+#[test]
+fn models_of_any_content_under_a_right_digest_are_refused_or_score() {
+    let seeds = concat!(env!("CARGO_MANIFEST_DIR"), "/../../fuzz/seeds/sealed");
+    for entry in fs::read_dir(seeds).expect("seeds") {
+        let whole = fs::read(entry.expect("an entry").path()).expect("a file");
+        for seed in 0..1500 {
+            let mut draw = Draw::new(seed);
+            let mut bytes = whole.clone();
+            for _ in 0..1 + draw.below(4) {
+                let at = draw.below(bytes.len() - 8);
+                let width = [1, 4, 8][draw.below(3)].min(bytes.len() - at);
+                let value =
+                    [0, u64::MAX, f64::NAN.to_bits(), f64::INFINITY.to_bits(), draw.bits()][draw.below(5)];
+                bytes[at..at + width].copy_from_slice(&value.to_le_bytes()[..width]);
+            }
+            sealed::sealed(&bytes);
+        }
     }
 }

@@ -81,6 +81,9 @@ enum Fate {
     ClosedPipe,
 }
 
+/// Names and bytes.
+type Files = Vec<(String, Vec<u8>)>;
+
 struct Draw(u64);
 
 impl Draw {
@@ -169,7 +172,7 @@ fn whatever_happens_to_a_call_nothing_is_lost_and_nothing_is_half_there() {
         }
     };
     // What each call gives when nothing befalls it, and how long it takes.
-    let whole: Vec<(Vec<(String, Vec<u8>)>, Duration)> = CALLS
+    let whole: Vec<(Files, Duration)> = CALLS
         .iter()
         .map(|call| {
             clear(call);
@@ -234,14 +237,14 @@ fn whatever_happens_to_a_call_nothing_is_lost_and_nothing_is_half_there() {
         assert!(hidden.is_empty(), "{hidden:?} stays after the next call: {story}");
         clear(call);
     }
-    eprintln(&format!(
+    tell(&format!(
         "{} whole, {} not there at all, {} of them killed without a word",
         counts[0], counts[1], counts[2]
     ));
     assert!(counts[0] > 0 && counts[1] > 0, "both were met: {counts:?}");
 }
 
-fn eprintln(text: &str) {
+fn tell(text: &str) {
     use std::io::Write;
     let _ = writeln!(std::io::stderr(), "{text}"); // shown where a test is asked to show
 }

@@ -4,8 +4,9 @@ mod common;
 
 use std::ffi::OsStr;
 use std::fs;
-use std::io::Write;
+use std::io::{Read, Write};
 use std::os::unix::ffi::OsStrExt;
+use std::process::Stdio;
 use std::sync::Arc;
 
 use common::{Folder, Run, column, holds};
@@ -199,19 +200,24 @@ fn rows_that_are_too_long_are_refused_or_told_and_the_limit_can_be_raised() {
     holds(&run.err, &["long.txt", "more than 2 MiB"]);
 }
 
-/// The most memory that a call took, in MiB, and its answer.
+/// The most memory that a call took, in MiB, as seen every few milliseconds, and how it ended.
 fn peak(folder: &Folder, arguments: &[&str]) -> (u64, Run) {
-    let script = "import resource, subprocess, sys\n\
-        done = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)\n\
-        print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss // 1024)\n\
-        sys.stderr.write(done.stderr)\nsys.exit(done.returncode if done.returncode >= 0 else 99)";
-    let mut python = std::process::Command::new("python3");
-    python.args(["-c", script, env!("CARGO_BIN_EXE_heddle")]).args(arguments).current_dir(folder.path(""));
-    let output = python.output().expect("python");
-    let text = |bytes: Vec<u8>| String::from_utf8(bytes).expect("text");
-    let run =
-        Run { out: text(output.stdout), err: text(output.stderr), code: output.status.code().unwrap_or(-1) };
-    (run.out.trim().parse().unwrap_or(u64::MAX), run)
+    let mut command = folder.command(arguments);
+    let mut child = command.stdout(Stdio::null()).stderr(Stdio::piped()).spawn().expect("it starts");
+    let status = format!("/proc/{}/status", child.id());
+    let mut most = 0;
+    let code = loop {
+        let text = fs::read_to_string(&status).unwrap_or_default();
+        let peak = text.lines().find_map(|line| line.strip_prefix("VmHWM:")?.trim().strip_suffix("kB"));
+        most = most.max(peak.and_then(|peak| peak.trim().parse::<u64>().ok()).unwrap_or(0) / 1024);
+        if let Some(code) = child.try_wait().expect("it can be asked") {
+            break code.code().unwrap_or(-1);
+        }
+        std::thread::sleep(std::time::Duration::from_millis(3));
+    };
+    let mut err = String::new();
+    child.stderr.take().expect("piped").read_to_string(&mut err).expect("text");
+    (most, Run { out: String::new(), err, code })
 }
 
 #[test]
@@ -367,4 +373,38 @@ fn damaged_parquet_files_are_told_and_take_no_memory() {
         ends[run.code as usize] += 1;
     }
     assert!(ends[0] > 0 && ends[1] > 0, "both were met: {ends:?}");
+}
+
+#[test]
+fn small_parquet_files_do_not_hold_more_than_anybody_wrote() {
+    // A text of one letter, a hundred million times; and millions of rows that are all blank.
+    let long: &'static str = "a".repeat(100 << 20).leak();
+    let bomb = parquet(&[("review", Values::Texts(vec![long])), ("stars", Values::Texts(vec!["5"]))]);
+    let field = Type::primitive_type_builder("review", Physical::BYTE_ARRAY)
+        .with_logical_type(Some(LogicalType::String))
+        .with_repetition(Repetition::OPTIONAL)
+        .build()
+        .expect("a field");
+    let schema = Type::group_type_builder("r").with_fields(vec![Arc::new(field)]).build().expect("a schema");
+    let mut blank = Vec::new();
+    let pages =
+        WriterProperties::builder().set_data_page_row_count_limit(usize::MAX).set_write_batch_size(1 << 22);
+    let mut writer =
+        SerializedFileWriter::new(&mut blank, Arc::new(schema), Arc::new(pages.build())).expect("a writer");
+    let mut group = writer.next_row_group().expect("a group");
+    let mut column = group.next_column().expect("a column").expect("one");
+    let levels = vec![0i16; 4_000_000];
+    column.typed::<ByteArrayType>().write_batch(&[], Some(&levels), None).expect("no value");
+    column.close().expect("the end");
+    group.close().expect("the end");
+    writer.close().expect("the end");
+    let folder = Folder::new().file("bomb.parquet", bomb).file("blank.parquet", blank);
+    let limit = ["--set", "reviews.text=review", "--set", "reviews.stars=review"];
+    for name in ["bomb.parquet", "blank.parquet"] {
+        assert!(folder.bytes(name).len() < 100_000, "{name} is small");
+        let (memory, run) = peak(&folder, &[&["label", name][..], &limit].concat());
+        assert_eq!(run.code, 1, "{}", run.err);
+        assert!(memory < 150, "{name} took {memory} MiB");
+        holds(&run.err, &[name, "--set reviews.unpack_limit="]);
+    }
 }

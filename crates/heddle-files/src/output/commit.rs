@@ -72,7 +72,8 @@ fn write_records(done: &[(Staged, Written)]) -> Result<Vec<(PathBuf, File)>, Fil
         xxh3: written.xxh3,
     };
     let record = Record { version: 1, files: done.iter().map(planned).collect() };
-    let text = serde_json::to_vec(&record).expect("a record holds only strings, numbers and lists");
+    let odd = |_| FileError::OddName { path: done[0].0.target.display().to_string() };
+    let text = serde_json::to_vec(&record).map_err(odd)?;
     let mut records: Vec<(PathBuf, File)> = Vec::new();
     for (staged, _) in done {
         let path = beside(&staged.target, RECORD);

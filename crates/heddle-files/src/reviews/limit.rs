@@ -48,7 +48,7 @@ impl Stop {
                     limits.unpacking
                 ),
                 key: "reviews.unpack_limit",
-                raised: limits.unpacking * 10,
+                raised: (limits.unpacking * 10).max(unpacked / packed.max(&1) + 1),
             },
             Self::Encoding(name) => FileError::OddEncoding { path: path.into(), encoding: name },
         }
