@@ -180,7 +180,7 @@ pub enum FileError {
     },
     /// A file is in the way that was not written here.
     #[error(
-        "{path} is there already and is not {role}: it is not replaced; name another file, or say --force if it may be lost"
+        "{path} is there already and does not hold {role}: it is not replaced; name another file, or say --force if it may be lost"
     )]
     NotOurs {
         /// The file.

@@ -20,6 +20,7 @@ mod model_check;
 mod model_file;
 mod output;
 mod reviews;
+mod shown;
 mod sketches;
 mod study_file;
 
@@ -33,8 +34,8 @@ pub use error::FileError;
 pub use ledger::{Entry, Ledger, is_ledger, note};
 pub use model_file::{from_bytes, read_model, to_bytes, write_model};
 pub use output::{
-    Noted, Output, Outputs, Role, STREAM, StagedFolder, Written, abandon, append, folder_of, read_noted,
-    update,
+    MARK, Noted, Output, Outputs, Role, STREAM, StagedFolder, Written, abandon, append, folder_of,
+    read_noted, update,
 };
 pub use reviews::column::{CellKind, Column};
 pub use reviews::input::{Input, Reviews};
@@ -42,5 +43,6 @@ pub use reviews::parquet::is_guarded;
 pub use reviews::rows::{Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
+pub use shown::{escape, is_odd, visible};
 pub use sketches::SketchFile;
 pub use study_file::{LoadedStudy, Origin, ReadList, commented, schema};

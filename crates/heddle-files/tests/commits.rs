@@ -4,7 +4,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use heddle_core::Form;
-use heddle_files::{Input, Outputs, Role, Written};
+use heddle_files::{Input, Outputs, Role, StagedFolder, Written};
 use tempfile::TempDir;
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -115,4 +115,26 @@ fn outputs_are_seen_when_all_are_whole_and_not_at_all_when_one_fails() {
         (b"one".to_vec(), b"two".to_vec())
     );
     assert_eq!(hidden(folder.path()), 0);
+}
+
+#[test]
+fn a_folder_that_was_being_replaced_is_there_again() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = |name: &str| folder.path().canonicalize().expect("a folder").join(name);
+    let name = path("r").display().to_string();
+    // Killed when the old folder had left its place, and the new one had not taken it.
+    for (name, text) in [(".r.heddle-old", "old"), (".r.heddle-new", "new")] {
+        fs::create_dir(path(name)).expect("a folder");
+        fs::write(path(name).join("model"), text).expect("a file");
+    }
+    fs::write(path(".r.heddle-new/.heddle-folder"), "").expect("a mark");
+    let told = StagedFolder::begin(&name, None, "name another").expect_err("it is there").to_string();
+    assert!(told.contains("there already"), "{told}");
+    assert_eq!(fs::read_to_string(path("r/model")).expect("it"), "old");
+    let staged = StagedFolder::begin(&name, Some(&|_| true), "name another").expect("it may be replaced");
+    assert!(staged.begun_before());
+    fs::write(staged.inside("model"), "newer").expect("a file");
+    staged.finish().expect("its place");
+    assert_eq!(fs::read_to_string(path("r/model")).expect("it"), "newer");
+    assert_eq!((hidden(folder.path()), hidden(&path("r"))), (0, 0));
 }

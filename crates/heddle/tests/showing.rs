@@ -60,7 +60,7 @@ fn no_sign_of_the_data_reaches_the_terminal() {
                     let end = after.find(|char: char| !char.is_ascii_digit() && char != ';').expect("an end");
                     assert_eq!(&after[end..=end], "m", "{arguments:?}: {after:?}");
                     assert!(
-                        ["0", "1", "2", "38;5;203", "38;5;136", "38;5;99"].contains(&&after[..end]),
+                        ["0", "1", "2", "4", "38;5;203", "38;5;136", "38;5;99"].contains(&&after[..end]),
                         "{after:?}"
                     );
                 }
@@ -76,6 +76,31 @@ fn no_sign_of_the_data_reaches_the_terminal() {
         found.to_string().contains("\\u001b]0;owned") && found.to_string().contains('\u{202e}'),
         "data stay whole"
     );
+}
+
+#[test]
+fn rows_that_are_shown_on_a_terminal_are_escaped_too() {
+    let folder = Folder::new().file("r.csv", format!("review,stars\n\"{EVIL}\",5\n"));
+    let mut script = std::process::Command::new("script");
+    let call = format!("{} label r.csv --out - 2>/dev/null", env!("CARGO_BIN_EXE_heddle"));
+    let output =
+        script.args(["-qec", &call, "/dev/null"]).current_dir(folder.path("")).output().expect("a terminal");
+    let text = String::from_utf8(output.stdout).expect("text").replace("\r\n", "\n");
+    assert!(text.contains("\\x1b]0;owned"), "{text:?}");
+    assert_eq!(obeyed(&text), None, "{text:?}");
+}
+
+#[test]
+fn styles_of_pages_reach_the_terminal() {
+    let folder = Folder::with_many(200);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let mut command = folder.command(&["explain", "m.heddle", "--text", "not a bad bed, but late again"]);
+    let output = command.env("CLICOLOR_FORCE", "1").output().expect("it starts");
+    let text = String::from_utf8(output.stdout).expect("text");
+    for style in ["1m", "2m", "4m", "38;5;136m", "38;5;99m", "0m"] {
+        assert!(text.contains(&format!("\u{1b}[{style}")), "no {style} in {text:?}");
+    }
+    assert!(!text.contains('\u{fdef}'));
 }
 
 #[test]

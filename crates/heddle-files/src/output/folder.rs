@@ -9,7 +9,7 @@ use super::stage::{NEW, beside, sync_folder, under_way};
 use crate::error::FileError;
 
 /// What stands in a folder that is on its way, so that one that a killed call left is known.
-const MARK: &str = ".heddle-folder";
+pub const MARK: &str = ".heddle-folder";
 /// The ending of a folder that is about to be replaced.
 const OLD: &str = ".heddle-old";
 
@@ -38,8 +38,10 @@ impl StagedFolder {
         let folder = folder_of(Path::new(name));
         fs::create_dir_all(folder).map_err(fail)?;
         let place = resolved(Path::new(name)).map_err(fail)?;
+        restore(&place).map_err(fail)?;
         check_free(&place, name, ours, remedy)?;
         let path = beside(&place, NEW);
+        let mut paths = under_way(); // a signal waits, so that it meets no folder that nobody knows of
         if let Err(error) = fs::create_dir(&path)
             && error.kind() != io::ErrorKind::AlreadyExists
         {
@@ -58,7 +60,8 @@ impl StagedFolder {
             return Err(FileError::Exists { path: path.display().to_string(), remedy });
         }
         fs::write(path.join(MARK), b"").map_err(fail)?;
-        under_way().push(path.clone());
+        paths.push(path.clone());
+        drop(paths);
         Ok(Self { path, place, name: name.into(), _lock: lock, moved: false, begun_before })
     }
 
@@ -89,7 +92,6 @@ impl StagedFolder {
         if replaces {
             fs::rename(&self.place, &old).map_err(fail)?;
         }
-        let _ = fs::remove_file(self.path.join(MARK)); // an empty file that tells nothing more
         if let Err(error) = fs::rename(&self.path, &self.place) {
             if replaces {
                 fs::rename(&old, &self.place).map_err(fail)?;
@@ -97,6 +99,7 @@ impl StagedFolder {
             return Err(fail(error));
         }
         self.moved = true;
+        let _ = fs::remove_file(self.place.join(MARK)); // an empty file that tells nothing more
         paths.retain(|path| *path != self.path);
         sync_folder(folder_of(&self.place)).map_err(fail)?;
         if replaces {
@@ -111,10 +114,24 @@ impl Drop for StagedFolder {
     fn drop(&mut self) {
         if !self.moved {
             let mut paths = under_way();
-            remove_own(&self.path);
+            remove(&self.path);
             paths.retain(|path| *path != self.path);
         }
     }
+}
+
+/// Ends what a call that was killed had begun: an old folder whose place was not taken yet goes
+/// back, and one whose place was taken goes.
+fn restore(place: &Path) -> io::Result<()> {
+    let old = beside(place, OLD);
+    if !old.exists() {
+        return Ok(());
+    }
+    if !place.exists() {
+        return fs::rename(&old, place);
+    }
+    clear(&old);
+    fs::remove_dir(&old)
 }
 
 /// Nothing may stand there but an empty folder, or one of ours that is to be replaced.
@@ -148,9 +165,7 @@ fn clear(folder: &Path) {
 }
 
 /// Removes a folder that is on its way, with the files in it.
-pub(super) fn remove_own(folder: &Path) {
-    if folder.join(MARK).exists() {
-        clear(folder);
-        let _ = fs::remove_dir(folder);
-    }
+pub(super) fn remove(folder: &Path) {
+    clear(folder);
+    let _ = fs::remove_dir(folder); // not if somebody put a folder into it
 }

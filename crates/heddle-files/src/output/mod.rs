@@ -13,14 +13,14 @@ mod stage;
 
 use std::collections::HashMap;
 use std::fs::{self, File, OpenOptions};
-use std::io::{self, BufWriter, Stdout, Write};
+use std::io::{self, BufWriter, IsTerminal, Stdout, Write};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use xxhash_rust::xxh3::Xxh3;
 
 pub(crate) use commit::recover;
-pub use folder::StagedFolder;
+pub use folder::{MARK, StagedFolder};
 pub use identity::folder_of;
 pub(crate) use identity::{Identity, resolved};
 pub use lines::{Noted, append, read_noted};
@@ -261,6 +261,13 @@ impl Outputs {
     /// Whether a planned or written output is a file, rather than a device or a stream.
     pub fn is_file(&self, name: &str) -> bool {
         name != STREAM && fs::metadata(name).map_or(true, |data| data.is_file())
+    }
+
+    /// Whether an output is standard output, and that is a terminal: what goes there is shown.
+    pub fn is_shown(&self, name: &str) -> bool {
+        let standard =
+            name == STREAM || standard_identity(&io::stdout()) == Some(Identity::of(Path::new(name)));
+        standard && io::stdout().is_terminal()
     }
 
     /// Whether data go to standard output, so that nothing else may.

@@ -47,8 +47,15 @@ pub(crate) fn under_way() -> MutexGuard<'static, Vec<PathBuf>> {
 /// taking their names, and afterwards none can: the process must end.
 pub fn abandon() {
     let paths = under_way();
-    for path in paths.iter() {
-        if path.is_dir() { super::folder::remove_own(path) } else { drop(fs::remove_file(path)) }
+    // Threads that are just making a file wait for us with the next: one more look finds it.
+    for _ in 0..3 {
+        for path in paths.iter() {
+            if path.is_dir() { super::folder::remove(path) } else { drop(fs::remove_file(path)) }
+        }
+        if paths.iter().all(|path| !path.exists()) {
+            break;
+        }
+        std::thread::sleep(Duration::from_millis(2));
     }
     std::mem::forget(paths); // stays locked
 }
@@ -68,25 +75,32 @@ impl Staged {
     pub(crate) fn begin(target: &Path, wait: bool) -> Result<Self, FileError> {
         let path = beside(target, NEW);
         let fail = |error| FileError::io(target, error);
-        for _ in 0..LOOKS {
+        let looks = if wait { u32::MAX } else { LOOKS };
+        for _ in 0..looks {
+            // A signal waits, so that it meets no file that nobody knows of yet.
+            let mut paths = under_way();
             let file = open(&path).map_err(fail)?;
-            if wait {
-                let _ = file.lock(); // a file system without locks cannot keep anybody apart
-            } else if let Err(TryLockError::WouldBlock) = file.try_lock() {
-                if Identity::of_metadata(&file.metadata().map_err(fail)?, &path) == Identity::of(&path) {
-                    std::thread::sleep(Duration::from_millis(10));
-                }
-                continue;
-            }
+            let held = match file.try_lock() {
+                Err(TryLockError::WouldBlock) => false,
+                // A file system without locks cannot keep anybody apart.
+                Ok(()) | Err(TryLockError::Error(_)) => true,
+            };
             // Between opening and locking the file may have taken its name, or been swept.
-            if Identity::of_metadata(&file.metadata().map_err(fail)?, &path) != Identity::of(&path) {
-                continue;
+            let same = Identity::of_metadata(&file.metadata().map_err(fail)?, &path) == Identity::of(&path);
+            if held && same {
+                paths.push(path.clone());
+                drop(paths);
+                let staged = Self { file, path, target: target.to_path_buf(), named: false };
+                staged.file.set_len(0).map_err(fail)?;
+                staged.keep_manner().map_err(fail)?;
+                return Ok(staged);
             }
-            under_way().push(path.clone());
-            let staged = Self { file, path, target: target.to_path_buf(), named: false };
-            staged.file.set_len(0).map_err(fail)?;
-            staged.keep_manner().map_err(fail)?;
-            return Ok(staged);
+            drop(paths);
+            if !held && wait {
+                let _ = file.lock(); // until the other call ends; then all is looked at again
+            } else if !held {
+                std::thread::sleep(Duration::from_millis(10));
+            }
         }
         Err(FileError::Busy { path: target.display().to_string() })
     }

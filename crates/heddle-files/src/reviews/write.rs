@@ -12,6 +12,7 @@ use super::column::{CellKind, Column};
 use super::parquet_out::ParquetWriter;
 use crate::error::{FileError, system_error};
 use crate::output::{Output, Outputs, Role, Written};
+use crate::shown::visible;
 
 const BUFFER: usize = 512 * 1024;
 
@@ -82,8 +83,7 @@ pub struct RowWriter<'o> {
     target: Target<'o>,
     path: String,
     columns: Vec<Column>,
-    /// Cells that a spreadsheet would take as formulas are guarded.
-    guard: bool,
+    guard: Guard,
 }
 
 /// The format of a file that is written.
@@ -127,11 +127,27 @@ impl<'a> Ending<'a> {
     }
 }
 
-/// A cell that a spreadsheet would take as a formula, with an apostrophe before it; numbers are
-/// what they look like and stay.
-fn guarded(cell: &str, guard: bool) -> Cow<'_, str> {
-    let formula = || cell.starts_with(['=', '+', '-', '@', '\t', '\r']) && cell.parse::<f64>().is_err();
-    if guard && formula() { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
+/// What cells are guarded against.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+struct Guard {
+    /// A spreadsheet that takes them as formulas.
+    formulas: bool,
+    /// A terminal that they are shown on.
+    terminal: bool,
+}
+
+impl Guard {
+    fn is_up(self) -> bool {
+        self.formulas || self.terminal
+    }
+
+    /// A cell as it is written: one that a spreadsheet would take as a formula has an apostrophe
+    /// before it, numbers being what they look like; signs that a terminal would obey are escapes.
+    fn cell(self, cell: &str) -> Cow<'_, str> {
+        let formula = || cell.starts_with(['=', '+', '-', '@', '\t', '\r']) && cell.parse::<f64>().is_err();
+        let cell = if self.terminal { visible(cell) } else { Cow::Borrowed(cell) };
+        if self.formulas && formula() { Cow::Owned(format!("'{cell}")) } else { cell }
+    }
 }
 
 impl<'o> RowWriter<'o> {
@@ -144,9 +160,16 @@ impl<'o> RowWriter<'o> {
         let output = outputs.create(Role::Rows(&[]), path)?;
         if format == Format::Parquet {
             let target = Target::Parquet(Box::new(ParquetWriter::new(output, path, columns)?));
-            return Ok(Self { target, path: path.into(), columns: columns.to_vec(), guard: false });
+            return Ok(Self {
+                target,
+                path: path.into(),
+                columns: columns.to_vec(),
+                guard: Guard::default(),
+            });
         }
-        Self::begin(Sink::new(output, path, packing)?, path, format, columns, outputs.safe_cells())
+        let terminal = packing.is_none() && outputs.is_shown(path);
+        let guard = Guard { formulas: outputs.safe_cells(), terminal };
+        Self::begin(Sink::new(output, path, packing)?, path, format, columns, guard)
     }
 
     fn begin(
@@ -154,7 +177,7 @@ impl<'o> RowWriter<'o> {
         path: &str,
         format: Format,
         columns: &[Column],
-        guard: bool,
+        guard: Guard,
     ) -> Result<Self, FileError> {
         let target = match format {
             Format::JsonLines | Format::Json => Target::Json {
@@ -170,7 +193,7 @@ impl<'o> RowWriter<'o> {
                 // field for quotes: small ones make it slow on texts of megabytes.
                 let mut builder = csv::WriterBuilder::new();
                 let mut writer = builder.delimiter(delimiter).buffer_capacity(BUFFER).from_writer(sink);
-                let header = columns.iter().map(|column| guarded(&column.name, guard));
+                let header = columns.iter().map(|column| guard.cell(&column.name));
                 let header = writer.write_record(header.map(|cell| cell.into_owned()));
                 header.map_err(|error| FileError::io(path, system_error(error)))?;
                 Target::Delimited(Box::new(writer))
@@ -186,9 +209,9 @@ impl<'o> RowWriter<'o> {
     pub fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>) -> Result<(), FileError> {
         let columns = &self.columns;
         let written = match &mut self.target {
-            Target::Delimited(writer) if self.guard => cells
+            Target::Delimited(writer) if self.guard.is_up() => cells
                 .into_iter()
-                .try_for_each(|cell| writer.write_field(guarded(cell, true).as_bytes()))
+                .try_for_each(|cell| writer.write_field(self.guard.cell(cell).as_bytes()))
                 .and_then(|()| writer.write_record(None::<&[u8]>))
                 .map_err(system_error),
             Target::Delimited(writer) => writer.write_record(cells).map_err(system_error),

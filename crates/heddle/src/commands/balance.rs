@@ -8,7 +8,7 @@ use heddle_files::{About, Holds, Input, Manner, Record, RowWriter};
 use serde::Serialize;
 
 use crate::args::BalanceArgs;
-use crate::commands::label::{Target, replaces, show_account};
+use crate::commands::label::{Target, replaces, show_account, written};
 use crate::commands::split::named;
 use crate::desk::{Answer, Desk};
 use crate::intake::input;
@@ -199,10 +199,7 @@ impl Answer for Balanced {
             ));
         }
         match &self.written {
-            Some(path) => page.heading(&format!(
-                "Written: {path}; its natural mix stands beside it, in {}",
-                About::name_beside(path)
-            )),
+            Some(path) => written(page, path, "its natural mix"),
             None => page.note("Nothing was written; training balances by itself where balance.method says so. --out FILE with down or up writes the rows."),
         }
     }

@@ -1,10 +1,11 @@
 //! From ratings to classes.
 
 use std::collections::HashMap;
+use std::path::Path;
 
 use anyhow::bail;
 use heddle_core::{Polarity, Reservoir, Study};
-use heddle_files::{About, Column, Holds, Input, Manner, Record, RowWriter, find_column};
+use heddle_files::{About, Column, Holds, Input, Manner, Record, RowWriter, STREAM, find_column};
 use serde::Serialize;
 
 use crate::args::LabelArgs;
@@ -194,6 +195,18 @@ impl Target {
     }
 }
 
+/// Says what was written, and what of it stands in the about-file; a stream has none.
+pub fn written(page: &mut Page, path: &str, what: &str) {
+    let beside = About::name_beside(path);
+    match path {
+        STREAM => {}
+        _ if Path::new(&beside).is_file() => {
+            page.heading(&format!("Written: {path}; {what} stands beside it, in {beside}"));
+        }
+        _ => page.heading(&format!("Written: {path}")),
+    }
+}
+
 /// Puts the account of all rows on a page.
 pub fn show_account(page: &mut Page, account: &Account) {
     let Account { read, refused, no_text, no_rating, middle, .. } = *account;
@@ -239,10 +252,7 @@ impl Answer for Labelled {
             }
         }
         match &self.written {
-            Some(path) => page.heading(&format!(
-                "Written: {path}; the rule stands beside it, in {}",
-                About::name_beside(path)
-            )),
+            Some(path) => written(page, path, "the rule"),
             None => page.note("Nothing was written; --out FILE keeps the labelled rows."),
         }
     }

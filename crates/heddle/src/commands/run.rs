@@ -4,7 +4,7 @@ use std::path::Path;
 use std::time::Instant;
 
 use heddle_core::{Classes, Figure, Passage, Polarity};
-use heddle_files::{About, Input, Record, Role, StagedFolder, read_model, write_model};
+use heddle_files::{About, Input, MARK, Record, Role, StagedFolder, read_model, write_model};
 use serde::Serialize;
 
 use crate::args::{Files, RunArgs};
@@ -88,7 +88,7 @@ fn is_run(folder: &Path) -> bool {
     let sound = |entry: std::fs::DirEntry| {
         let name = entry.file_name().display().to_string();
         let part = name.strip_suffix(".about.json").unwrap_or(&name);
-        let known = FILES.contains(&part) || KEPT.contains(&name.as_str());
+        let known = FILES.contains(&part) || KEPT.contains(&name.as_str()) || name == MARK;
         let path = entry.path().display().to_string();
         known && About::beside(&path).is_ok_and(|about| about.is_none_or(|about| about.fits(&path)))
     };

@@ -8,6 +8,7 @@ use heddle_files::{About, Column, Holds, Input, Origins, Record, RowWriter};
 use serde::Serialize;
 
 use crate::args::SampleArgs;
+use crate::commands::label::written;
 use crate::desk::{Answer, Desk};
 use crate::intake::input;
 use crate::refusals::Refusals;
@@ -269,6 +270,6 @@ impl Answer for Drawn {
             self.seed,
             count(self.refused, "row")
         ));
-        page.heading(&format!("Written: {}", self.written));
+        written(page, &self.written, "its source");
     }
 }

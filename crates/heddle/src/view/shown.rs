@@ -11,10 +11,20 @@ use std::io;
 use anstyle::Style;
 use serde::Serialize;
 
-use super::{BAD, DIM, NEGATIVE, POSITIVE, STRONG};
+pub use heddle_files::visible;
+use heddle_files::{escape, is_odd};
 
-/// The styles of pages. Each is begun by the character of its place behind [`FIRST`].
-const STYLES: [Style; 7] = [STRONG, DIM, BAD, POSITIVE, NEGATIVE, POSITIVE.bold(), NEGATIVE.bold()];
+use super::{BAD, NEGATIVE, POSITIVE};
+
+/// What styles are made of. Each part is begun by the character of its place behind [`FIRST`].
+const PARTS: [Style; 6] = [
+    Style::new().bold(),
+    Style::new().dimmed(),
+    Style::new().underline(),
+    Style::new().fg_color(BAD.get_fg_color()),
+    Style::new().fg_color(POSITIVE.get_fg_color()),
+    Style::new().fg_color(NEGATIVE.get_fg_color()),
+];
 /// Unicode keeps this character and those behind it free for the use inside programs.
 const FIRST: char = '\u{fdd0}';
 /// What ends a style.
@@ -22,13 +32,18 @@ const END: char = '\u{fdef}';
 
 /// A text in a style.
 pub fn paint(style: Style, text: impl std::fmt::Display) -> String {
-    match STYLES.iter().position(|known| *known == style) {
-        Some(at) => {
-            let begin = char::from_u32(FIRST as u32 + at as u32).unwrap_or(FIRST);
-            format!("{begin}{text}{END}")
-        }
-        None => text.to_string(),
+    let has = |part: &Style| match part.get_fg_color() {
+        None => style.get_effects().contains(part.get_effects()),
+        colour => style.get_fg_color() == colour,
+    };
+    let begins = PARTS.iter().zip(FIRST..).filter(|(part, _)| has(part)).map(|(_, char)| char);
+    let mut painted: String = begins.collect();
+    let plain = painted.is_empty();
+    let _ = write!(painted, "{text}"); // a string takes everything
+    if !plain {
+        painted.push(END);
     }
+    painted
 }
 
 /// Whether a text is painted.
@@ -36,26 +51,25 @@ pub fn is_painted(text: &str) -> bool {
     text.contains(END)
 }
 
-/// The style that a character begins; `None` inside for the one that ends it.
+/// The part of a style that a character begins; `None` inside for the one that ends it.
 fn style_at(char: char) -> Option<Option<Style>> {
     match char {
         END => Some(None),
-        char => STYLES.get((char as usize).checked_sub(FIRST as usize)?).map(|style| Some(*style)),
+        char => PARTS.get((char as usize).checked_sub(FIRST as usize)?).map(|part| Some(*part)),
     }
 }
 
 /// A page as a terminal shows it: styles as sequences, everything odd as escapes.
 pub fn painted(text: &str) -> String {
     let mut out = String::with_capacity(text.len() + text.len() / 8);
-    let mut open = Style::new();
     for char in text.chars() {
         match style_at(char) {
-            Some(Some(style)) => {
-                open = style;
-                let _ = write!(out, "{}", style.render()); // a string takes everything
-            }
-            Some(None) => {
-                let _ = write!(out, "{}", open.render_reset());
+            Some(part) => {
+                // A string takes everything.
+                let _ = match part {
+                    Some(part) => write!(out, "{}", part.render()),
+                    None => write!(out, "{}", anstyle::Reset.render()),
+                };
             }
             None if char == '\n' || !is_odd(char) => out.push(char),
             None => escape(char, &mut out),
@@ -74,37 +88,6 @@ pub fn plain(text: &str) -> Cow<'_, str> {
         if is_odd(char) { escape(char, &mut out) } else { out.push(char) }
     }
     Cow::Owned(out)
-}
-
-/// A text whose odd signs are escapes; line feeds stay.
-pub fn visible(text: &str) -> Cow<'_, str> {
-    if !text.chars().any(|char| char != '\n' && is_odd(char)) {
-        return Cow::Borrowed(text);
-    }
-    let mut out = String::new();
-    for char in text.chars() {
-        if char != '\n' && is_odd(char) { escape(char, &mut out) } else { out.push(char) }
-    }
-    Cow::Owned(out)
-}
-
-/// Signs that are no part of a text but tell a terminal what to do, turn its direction, or cannot
-/// be seen. Joiners, which emoji and many scripts need, are none.
-fn is_odd(char: char) -> bool {
-    char.is_control()
-        || matches!(char, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
-        || matches!(char, '\u{2028}' | '\u{2029}' | '\u{feff}' | '\u{fdd0}'..='\u{fdef}' | '\u{e0000}'..='\u{e007f}')
-}
-
-fn escape(char: char, out: &mut String) {
-    // A string takes everything.
-    let _ = match char {
-        '\n' => write!(out, "\\n"),
-        '\r' => write!(out, "\\r"),
-        '\t' => write!(out, "\\t"),
-        char if (char as u32) < 0x100 => write!(out, "\\x{:02x}", char as u32),
-        char => write!(out, "\\u{{{:x}}}", char as u32),
-    };
 }
 
 /// An answer as JSON over several lines, odd signs as the escapes that JSON has for them.
