@@ -305,9 +305,12 @@ impl FileError {
 
 /// The error of the system inside an error of the CSV reader.
 pub(crate) fn system_error(error: csv::Error) -> io::Error {
+    if !error.is_io_error() {
+        return io::Error::other(error.to_string());
+    }
     match error.into_kind() {
         csv::ErrorKind::Io(error) => error,
-        other => io::Error::other(format!("{other:?}")),
+        _ => io::ErrorKind::Other.into(),
     }
 }
 

@@ -10,7 +10,6 @@ use serde::Serialize;
 
 use crate::view::{count, number};
 
-/// What stands between the columns of one review: the end of a sentence.
 /// A column with more values than this is no rating.
 const MOST_VALUES: usize = 10_000;
 /// A text column whose cells are codes to this share is refused.

@@ -5,6 +5,15 @@ mod common;
 use common::{Folder, holds};
 
 #[test]
+fn the_reason_stands_beside_what_was_expected() {
+    let folder = Folder::with_reviews();
+    let told = folder.fails(&["label", "reviews.csv", "--set", "polarity.negative=5-1"]);
+    holds(&told, &["polarity.negative", "expected numbers, ranges", "the range `5-1` runs downwards"]);
+    let told = folder.fails(&["tune", "reviews.csv", "--vary", "terms.words=1-1,1-2", "--by", "zzz"]);
+    holds(&told, &["no figure of this name ranks runs; there are log_loss, accuracy"]);
+}
+
+#[test]
 fn a_grid_with_unknown_keys_or_values_is_refused_before_any_run() {
     let folder = Folder::with_many(60);
     let told = |vary: &str| folder.fails(&["tune", "many.csv", "--vary", vary]);

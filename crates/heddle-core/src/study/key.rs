@@ -42,7 +42,16 @@ impl std::fmt::Display for Value {
 }
 
 type Get = Box<dyn Fn(&Study) -> Value + Send + Sync>;
-type Put = Box<dyn Fn(&mut Study, &Value) -> Option<()> + Send + Sync>;
+type Put = Box<dyn Fn(&mut Study, &Value) -> Result<(), Wrong> + Send + Sync>;
+
+/// Why a value is none of those that a key takes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) enum Wrong {
+    /// It is of another kind, or out of bounds: what the key expects tells all.
+    Unexpected,
+    /// More can be said.
+    Because(String),
+}
 
 /// A file of lines that stands for a list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -78,8 +87,13 @@ impl Key {
     /// # Errors
     /// A sentence that says which values are possible, if `value` is none of them.
     pub fn set(&self, study: &mut Study, value: &Value) -> Result<(), String> {
-        let wrong = || format!("{} = {value} is not possible: expected {}", self.path, self.expects);
-        (self.put)(study, value).ok_or_else(wrong)
+        (self.put)(study, value).map_err(|wrong| {
+            let expected = format!("{} = {value} is not possible: expected {}", self.path, self.expects);
+            match wrong {
+                Wrong::Unexpected => expected,
+                Wrong::Because(reason) => format!("{expected}; {reason}"),
+            }
+        })
     }
 
     pub(super) fn new(
@@ -88,6 +102,17 @@ impl Key {
         about: &'static str,
         get: impl Fn(&Study) -> Value + Send + Sync + 'static,
         put: impl Fn(&mut Study, &Value) -> Option<()> + Send + Sync + 'static,
+    ) -> Self {
+        Self::told(path, expects, about, get, move |study, value| put(study, value).ok_or(Wrong::Unexpected))
+    }
+
+    /// As [`new`](Self::new), where more can be said of a value that is not possible.
+    fn told(
+        path: &'static str,
+        expects: impl Into<String>,
+        about: &'static str,
+        get: impl Fn(&Study) -> Value + Send + Sync + 'static,
+        put: impl Fn(&mut Study, &Value) -> Result<(), Wrong> + Send + Sync + 'static,
     ) -> Self {
         Self { path, about, expects: expects.into(), lines: None, get: Box::new(get), put: Box::new(put) }
     }
@@ -253,7 +278,7 @@ impl Key {
         about: &'static str,
         place: fn(&mut Study) -> &mut Values,
     ) -> Self {
-        Self::new(
+        Self::told(
             path,
             "numbers, ranges such as \"1-2\" and words, separated by commas",
             about,
@@ -261,10 +286,10 @@ impl Key {
             move |study, value| {
                 let written = match value {
                     Value::Number(number) => number.to_string(),
-                    other => list(other)?.join(","),
+                    other => list(other).ok_or(Wrong::Unexpected)?.join(","),
                 };
-                *place(study) = Values::parse(&written).ok()?;
-                Some(())
+                *place(study) = Values::parse(&written).map_err(Wrong::Because)?;
+                Ok(())
             },
         )
     }

@@ -6,28 +6,31 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use super::quartiles;
+use crate::choice::choice;
 use crate::dates::DateOrder;
 use crate::dates::{DateForm, Day, read_date};
 use crate::polarity::shown_value;
 use crate::resample::draw::Draw;
 use crate::resample::kin::value_key;
 
-/// What the cells of a column are.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "lowercase")]
-pub enum ColumnKind {
-    /// Nothing is filled in.
-    Empty,
-    /// Numbers.
-    Number,
-    /// Dates.
-    Date,
-    /// Each filled cell is different, and short.
-    Identifier,
-    /// Few distinct values.
-    Category,
-    /// Running text.
-    Text,
+choice! {
+    /// What the cells of a column are.
+    #[derive(Serialize)]
+    #[serde(rename_all = "lowercase")]
+    ColumnKind {
+        /// Nothing is filled in.
+        Empty = "empty",
+        /// Numbers.
+        Number = "number",
+        /// Dates.
+        Date = "date",
+        /// Each filled cell is different, and short.
+        Identifier = "identifier",
+        /// Few distinct values.
+        Category = "category",
+        /// Running text.
+        Text = "text",
+    }
 }
 
 /// The profile of one column.

@@ -2,6 +2,8 @@
 
 use serde::Serialize;
 
+use crate::choice::choice;
+
 /// What is odd about a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "snake_case")]
@@ -48,29 +50,31 @@ impl Oddity {
     }
 }
 
-/// A writing system.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
-pub enum Script {
-    /// Latin letters.
-    Latin,
-    /// Greek letters.
-    Greek,
-    /// Cyrillic letters.
-    Cyrillic,
-    /// Hebrew letters.
-    Hebrew,
-    /// Arabic letters.
-    Arabic,
-    /// Scripts of South Asia.
-    Indic,
-    /// Thai letters.
-    Thai,
-    /// Chinese characters and Japanese syllables.
-    Han,
-    /// Korean syllables.
-    Hangul,
-    /// Any other.
-    Other,
+choice! {
+    /// A writing system.
+    #[derive(PartialOrd, Ord, Serialize)]
+    Script {
+        /// Latin letters.
+        Latin = "Latin",
+        /// Greek letters.
+        Greek = "Greek",
+        /// Cyrillic letters.
+        Cyrillic = "Cyrillic",
+        /// Hebrew letters.
+        Hebrew = "Hebrew",
+        /// Arabic letters.
+        Arabic = "Arabic",
+        /// Scripts of South Asia.
+        Indic = "Indic",
+        /// Thai letters.
+        Thai = "Thai",
+        /// Chinese characters and Japanese syllables.
+        Han = "Chinese or Japanese",
+        /// Korean syllables.
+        Hangul = "Korean",
+        /// Any other.
+        Other = "other",
+    }
 }
 
 impl Script {

@@ -75,6 +75,7 @@ impl Role {
             Self::Part => {
                 About::beside(&name).is_ok_and(|about| about.is_some_and(|about| about.fits(&name)))
             }
+            Self::Rows([]) => false, // nothing tells them from the rows of others
             Self::Rows(own) => columns_of(&name).is_some_and(|columns| {
                 let there = |own: &str| columns.iter().any(|column| column.starts_with(own));
                 own.iter().all(|own| there(own))

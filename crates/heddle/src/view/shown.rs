@@ -6,7 +6,6 @@
 
 use std::borrow::Cow;
 use std::fmt::Write;
-use std::io;
 
 use anstyle::Style;
 use serde::Serialize;
@@ -90,66 +89,24 @@ pub fn plain(text: &str) -> Cow<'_, str> {
     Cow::Owned(out)
 }
 
-/// An answer as JSON over several lines, odd signs as the escapes that JSON has for them.
+/// An answer as JSON over several lines, odd signs as the escapes that JSON has for them: they can
+/// only be inside texts.
 pub fn json(value: &impl Serialize) -> serde_json::Result<String> {
-    let mut bytes = Vec::new();
-    let formatter = Visible(serde_json::ser::PrettyFormatter::new());
-    value.serialize(&mut serde_json::Serializer::with_formatter(&mut bytes, formatter))?;
-    Ok(String::from_utf8(bytes).unwrap_or_default())
-}
-
-/// Pretty JSON that escapes what [`is_odd`]; what is below a blank is escaped by JSON anyway.
-struct Visible<'a>(serde_json::ser::PrettyFormatter<'a>);
-
-impl serde_json::ser::Formatter for Visible<'_> {
-    fn write_string_fragment<W: io::Write + ?Sized>(&mut self, out: &mut W, text: &str) -> io::Result<()> {
-        if !text.chars().any(is_odd) {
-            return out.write_all(text.as_bytes());
-        }
-        for char in text.chars() {
+    let text = serde_json::to_string_pretty(value)?;
+    let odd = |char: char| char != '\n' && is_odd(char);
+    if !text.chars().any(odd) {
+        return Ok(text);
+    }
+    let mut out = String::with_capacity(text.len());
+    for char in text.chars() {
+        if odd(char) {
             let mut units = [0; 2];
-            if is_odd(char) {
-                char.encode_utf16(&mut units).iter().try_for_each(|unit| write!(out, "\\u{unit:04x}"))?;
-            } else {
-                write!(out, "{char}")?;
+            for unit in char.encode_utf16(&mut units) {
+                let _ = write!(out, "\\u{unit:04x}"); // a string takes everything
             }
+        } else {
+            out.push(char);
         }
-        Ok(())
     }
-
-    fn begin_array<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.begin_array(out)
-    }
-
-    fn end_array<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_array(out)
-    }
-
-    fn begin_array_value<W: io::Write + ?Sized>(&mut self, out: &mut W, first: bool) -> io::Result<()> {
-        self.0.begin_array_value(out, first)
-    }
-
-    fn end_array_value<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_array_value(out)
-    }
-
-    fn begin_object<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.begin_object(out)
-    }
-
-    fn end_object<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_object(out)
-    }
-
-    fn begin_object_key<W: io::Write + ?Sized>(&mut self, out: &mut W, first: bool) -> io::Result<()> {
-        self.0.begin_object_key(out, first)
-    }
-
-    fn begin_object_value<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.begin_object_value(out)
-    }
-
-    fn end_object_value<W: io::Write + ?Sized>(&mut self, out: &mut W) -> io::Result<()> {
-        self.0.end_object_value(out)
-    }
+    Ok(out)
 }

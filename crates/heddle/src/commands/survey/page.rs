@@ -1,6 +1,6 @@
 //! How a survey looks.
 
-use heddle_core::{ColumnKind, ColumnProfile, Polarity, Script};
+use heddle_core::{Choice, ColumnKind, ColumnProfile, Polarity, Script};
 
 use super::Survey;
 use crate::view::chart::{bar, steps};
@@ -40,7 +40,7 @@ fn show_columns(survey: &Survey, page: &mut Page) {
         ("values", Side::Left),
     ]);
     for column in &survey.columns {
-        let kind = format!("{:?}", column.kind).to_lowercase();
+        let kind = column.kind.name().to_string();
         let cells = [number(column.filled), number(column.missing), number(column.distinct)];
         let [filled, missing, distinct] = cells;
         table.row([column.name.clone(), kind, filled, missing, distinct, values_of(column)]);
@@ -175,7 +175,7 @@ fn show_texts(survey: &Survey, page: &mut Page) {
         .scripts
         .iter()
         .filter(|(script, _)| *script != Script::Latin)
-        .map(|(script, texts)| format!("{} in {script:?} letters", number(*texts)))
+        .map(|(script, texts)| format!("{} in {} letters", number(*texts), script.name()))
         .collect();
     let languages: Vec<String> = survey
         .languages

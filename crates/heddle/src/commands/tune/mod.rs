@@ -142,7 +142,7 @@ pub fn measure(name: &str) -> anyhow::Result<Measure> {
         let names = || Measure::ALL.iter().map(|measure| measure.name());
         let near = nearest(name, names()).map_or(String::new(), |near| format!("; did you mean `{near}`?"));
         anyhow!(
-            "--by {name}: no figure to rank by{near} There are {}",
+            "--by {name}: no figure of this name ranks runs{near}; there are {}",
             names().collect::<Vec<_>>().join(", ")
         )
     })
