@@ -109,9 +109,18 @@ impl Decoder {
     fn fill(&mut self) -> io::Result<bool> {
         // Chunks are filled, so that what is read does not depend on how a pipe is fed.
         let kept = self.raw.len();
-        let wanted = CHUNK.saturating_sub(kept).max(1) as u64;
-        let length = self.source.by_ref().take(wanted).read_to_end(&mut self.raw)?;
-        let ended = length == 0;
+        self.raw.resize(kept + CHUNK, 0);
+        let mut filled = kept;
+        while filled < self.raw.len() {
+            match self.source.read(&mut self.raw[filled..]) {
+                Ok(0) => break,
+                Ok(length) => filled += length,
+                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+                Err(error) => return Err(error),
+            }
+        }
+        self.raw.truncate(filled);
+        let ended = filled == kept;
         self.out.clear();
         self.at = 0;
         if ended && self.raw.is_empty() {
