@@ -196,17 +196,22 @@ impl Decoder {
     }
 
     fn utf8(&mut self, ended: bool) {
+        if std::str::from_utf8(&self.raw).is_ok() {
+            // The usual case: the chunk is passed on as it is.
+            self.well += self.raw.iter().filter(|byte| **byte >= 0xc0).count() as u64;
+            if matches!(self.state, State::Open) && self.well >= self.ill {
+                self.seen.borrow_mut().encoding = Encoding::Utf8;
+            }
+            std::mem::swap(&mut self.raw, &mut self.out);
+            self.raw.clear();
+            return;
+        }
         let single = self.judge(ended);
         let mut rest = &self.raw[..];
         loop {
             match std::str::from_utf8(rest) {
                 Ok(_) => {
-                    if self.out.is_empty() && rest.len() == self.raw.len() {
-                        // The usual case: the chunk is passed on as it is.
-                        std::mem::swap(&mut self.raw, &mut self.out);
-                    } else {
-                        self.out.extend_from_slice(rest);
-                    }
+                    self.out.extend_from_slice(rest);
                     self.raw.clear();
                     return;
                 }
