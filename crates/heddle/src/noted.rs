@@ -118,8 +118,7 @@ pub fn now() -> String {
 
 /// The folder that a file stands in.
 pub fn folder_of(path: &str) -> &Path {
-    let folder = Path::new(path).parent().filter(|folder| !folder.as_os_str().is_empty());
-    folder.unwrap_or(Path::new("."))
+    heddle_files::folder_of(Path::new(path))
 }
 
 fn fingerprint(bytes: &[u8]) -> String {

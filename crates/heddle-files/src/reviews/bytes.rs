@@ -245,8 +245,8 @@ impl Decoder {
     /// Counts what speaks for UTF-8 in this chunk and what speaks against it; gives whether bytes
     /// that are none are single characters.
     fn judge(&mut self, ended: bool) -> bool {
-        if !matches!(self.state, State::Open) || self.raw.is_ascii() {
-            return self.ill > self.well && matches!(self.state, State::Open);
+        if !matches!(self.state, State::Open) {
+            return false;
         }
         let (mut rest, mut high) = (&self.raw[..], false);
         loop {
