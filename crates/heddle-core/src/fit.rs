@@ -13,7 +13,7 @@ use crate::learn::settings::{Calibrate, Learning, Method, Strength};
 use crate::learn::strength::{self, Choice};
 use crate::measure::verdict::{Cuts, Verdict};
 use crate::polarity::{Classes, Polarity};
-use crate::resample::folds::{Mix, Sample};
+use crate::resample::folds::{ClassCounts, Sample};
 use crate::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
@@ -34,7 +34,7 @@ pub struct Fit {
     /// Half the width of the neutral zone; 0 where there are two classes.
     pub half: f64,
     /// The training reviews of each class.
-    pub mix: Mix,
+    pub mix: ClassCounts,
     /// lambda; missing for learners without a penalty.
     pub strength: Option<f64>,
     /// How lambda was chosen, where it was.
@@ -54,7 +54,7 @@ pub enum FitError {
     #[error("there are {} negative and {} positive reviews to learn from: both classes are needed", mix[0], mix[1])]
     OneClass {
         /// The rows of each class.
-        mix: Mix,
+        mix: ClassCounts,
     },
     /// No term reaches the floor and keeps below the ceiling.
     #[error(
@@ -194,7 +194,7 @@ impl Raw {
     fn settled(
         self,
         held: &[Held],
-        mix: Mix,
+        mix: ClassCounts,
         study: &Study,
         calibrated: Calibrate,
     ) -> Result<Said, FitError> {

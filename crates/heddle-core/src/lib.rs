@@ -54,7 +54,7 @@ mod validate;
 
 pub use choice::Choice;
 pub use dates::{DateForm, DateOrder, Dated, Day, read_date};
-pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain, explain_passage};
+pub use explain::contribute::{Clause, Explanation, TermPart, TokenPart, explain, explain_document};
 pub use explain::plain::{PlainWords, plain_words};
 pub use fit::{Fit, FitError, fit, fit_path};
 pub use learn::calibrate::{Calibration, Curve};
@@ -78,7 +78,7 @@ pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
 pub use polarity::{Classes, Middle, Polarity, Reading, Rule, Values, shown_value};
 pub use resample::balance::{Balance, Balancing, Speak, copies};
 pub use resample::draw::Draw;
-pub use resample::folds::{Mix, Sample, deal, folds};
+pub use resample::folds::{ClassCounts, Sample, deal, folds};
 pub use resample::kin::{Fingerprint, Groups, Kin, Overlap, Sketch, Sketches, text_key, value_key};
 pub use resample::side::{By, Sides, runs_score, side};
 pub use study::form::{Encoding, Form, Format, Header, Limits, Quotes};
@@ -103,10 +103,10 @@ pub use terms::select::{Fate, Selection};
 pub use terms::vocabulary::Vocabulary;
 pub use terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
 pub use text::cleaner::Cleaner;
+pub use text::document::Document;
 pub use text::function::{function_words, is_function_word};
 pub use text::lexicon::{Effect, emoticon_meanings, expressions, prefixed_words};
 pub use text::negate::{Negation, Prefixes, Scope, Style};
-pub use text::passage::Passage;
 pub use text::recipe::{
     Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Stem, StopList, Treatment,
 };

@@ -11,7 +11,7 @@ use crate::matrix::Entry;
 use crate::measure::figures::Figures;
 use crate::measure::verdict::{Cuts, Verdict};
 use crate::polarity::{Classes, Polarity};
-use crate::resample::folds::Mix;
+use crate::resample::folds::ClassCounts;
 use crate::study::Study;
 use crate::terms::corpus::{
     Corpus, FieldNames, SENTENCE_END, TokenId, UNKNOWN, hashed_place, is_unknown, token_id,
@@ -23,14 +23,14 @@ use crate::terms::select::DocumentFactors;
 use crate::terms::vocabulary::{Listed, RowMaker, Vocabulary, walk};
 use crate::terms::weigh::Shape;
 use crate::text::cleaner::Cleaner;
-use crate::text::passage::Passage;
+use crate::text::document::Document;
 use crate::text::{Break, Kind, Token, Tokens};
 
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Card {
     /// The training reviews of each class, in the order of [`Polarity::index`].
-    pub mix: Mix,
+    pub mix: ClassCounts,
     /// The kept terms.
     pub terms: usize,
     /// Of these, the ones that pull at all: under a lasso few do.
@@ -392,16 +392,16 @@ pub struct Reader<'m> {
 }
 
 impl<'m> Reader<'m> {
-    /// Scores a text that is no row's: see [`score_passage`](Self::score_passage).
+    /// Scores a text that is no row's: see [`score_document`](Self::score_document).
     pub fn score(&mut self, text: &str) -> Score {
-        self.score_passage(&Passage::from(text))
+        self.score_document(&Document::from(text))
     }
 
     /// Scores a review: base + sum of weight x value over its terms.
-    pub fn score_passage(&mut self, passage: &Passage) -> Score {
-        self.read(passage);
+    pub fn score_document(&mut self, document: &Document) -> Score {
+        self.read(document);
         let rules = &self.model.study.terms;
-        let shape = if rules.weighting.needs_shape() { self.shape(passage) } else { Shape::EMPTY };
+        let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
         let Self { model, maker, tokens, ids, letters, row, scale, .. } = self;
         row.clear();
         let paths = Listed { vocabulary: &model.vocabulary, letters };
@@ -414,9 +414,9 @@ impl<'m> Reader<'m> {
     }
 
     /// Reads tokens and their ids; those of letters stand by the place of their token's id.
-    fn read(&mut self, passage: &Passage) {
+    fn read(&mut self, document: &Document) {
         let Self { model, tokens, ids, letters, name, .. } = self;
-        model.cleaner.scan(passage.text(), tokens);
+        model.cleaner.scan(document.text(), tokens);
         ids.clear();
         letters.clear();
         let hashed = model.is_hashed();
@@ -428,7 +428,7 @@ impl<'m> Reader<'m> {
                 ids.push(SENTENCE_END);
                 letters.push("", &model.fields, |_| None);
             }
-            let id = model.fields.word(passage, tokens, token, name, |word| {
+            let id = model.fields.word(document, tokens, token, name, |word| {
                 letters.push(word, &model.fields, |gram| model.words.place(gram));
                 place(word).map_or(UNKNOWN | u32::from(token.negated), |word| token_id(word, token.negated))
             });
@@ -436,11 +436,11 @@ impl<'m> Reader<'m> {
         }
     }
 
-    fn shape(&self, passage: &Passage) -> Shape {
+    fn shape(&self, document: &Document) -> Shape {
         let Self { model, tokens, .. } = self;
         let mut name = String::new();
         let key = |token: &Token| {
-            let word = model.fields.word(passage, tokens, token, &mut name, |word| xxh3_64(word.as_bytes()));
+            let word = model.fields.word(document, tokens, token, &mut name, |word| xxh3_64(word.as_bytes()));
             (word, token.negated)
         };
         Shape::of(&mut tokens.items().iter().map(key).collect::<Vec<_>>())

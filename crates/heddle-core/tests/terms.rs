@@ -390,13 +390,13 @@ fn text_columns_that_are_kept_apart_have_terms_of_their_own() {
     let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
     study.reviews.text = vec!["headline".into(), "review".into()];
     study.reviews.fields = heddle_core::Fields::Separate;
-    let passage = |columns: [&str; 2]| {
-        let mut passage = heddle_core::Passage::default();
-        columns.iter().enumerate().for_each(|(field, text)| passage.push(field, text));
-        passage
+    let document = |columns: [&str; 2]| {
+        let mut document = heddle_core::Document::default();
+        columns.iter().enumerate().for_each(|(field, text)| document.push(field, text));
+        document
     };
-    let passages = [passage(["Good crew", "good tea"]), passage(["", "good crew"])];
-    let corpus = Corpus::read(&passages[..], &study);
+    let documents = [document(["Good crew", "good tea"]), document(["", "good crew"])];
+    let corpus = Corpus::read(&documents[..], &study);
     let counted = Counted::new(&corpus, &study.terms);
     let spell = |term: u32| {
         let tokens = counted.vocabulary.tokens(term);

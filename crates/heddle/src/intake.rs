@@ -3,13 +3,13 @@
 use std::borrow::Cow;
 
 use anyhow::bail;
-use heddle_core::{Day, Fingerprint, Kin, Passage, Polarity, Sample, Study, Texts, read_date, value_key};
+use heddle_core::{Day, Document, Fingerprint, Kin, Polarity, Sample, Study, Texts, read_date, value_key};
 use heddle_files::{About, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::args::Files;
 use crate::desk::Desk;
-use crate::labelling::{Account, Fate, Labelling, join, passage};
+use crate::labelling::{Account, Fate, Labelling, document, join};
 use crate::locked;
 use crate::refusals::Refusals;
 use crate::view::count;
@@ -149,17 +149,17 @@ impl Intake {
     }
 
     /// The text of a review.
-    pub fn review(&self, review: usize) -> Passage {
-        self.passage(self.rows[review])
+    pub fn review(&self, review: usize) -> Document {
+        self.document(self.rows[review])
     }
 
     /// The texts of the rows between the classes.
-    pub fn middle_texts(&self) -> Vec<Passage> {
-        self.middle.iter().map(|&row| self.passage(row)).collect()
+    pub fn middle_texts(&self) -> Vec<Document> {
+        self.middle.iter().map(|&row| self.document(row)).collect()
     }
 
-    fn passage(&self, row: usize) -> Passage {
-        passage(self.text.iter().map(|&column| self.table.cell(row, column)))
+    fn document(&self, row: usize) -> Document {
+        document(self.text.iter().map(|&column| self.table.cell(row, column)))
     }
 }
 
@@ -185,9 +185,9 @@ impl Texts for ReadAs<'_> {
         self.intake.rows.len()
     }
 
-    fn put(&self, row: usize, passage: &mut Passage) {
+    fn put(&self, row: usize, document: &mut Document) {
         for (field, &column) in self.text.iter().enumerate() {
-            passage.push(field, self.intake.table.cell(self.intake.rows[row], column));
+            document.push(field, self.intake.table.cell(self.intake.rows[row], column));
         }
     }
 }
@@ -197,9 +197,9 @@ impl Texts for Intake {
         self.rows.len()
     }
 
-    fn put(&self, row: usize, passage: &mut Passage) {
+    fn put(&self, row: usize, document: &mut Document) {
         for (field, &column) in self.text.iter().enumerate() {
-            passage.push(field, self.table.cell(self.rows[row], column));
+            document.push(field, self.table.cell(self.rows[row], column));
         }
     }
 }

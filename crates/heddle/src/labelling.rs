@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
 use anyhow::bail;
-use heddle_core::{Mix, Passage, Polarity, Reading, Study, shown_value};
+use heddle_core::{ClassCounts, Document, Polarity, Reading, Study, shown_value};
 use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 
@@ -59,7 +59,7 @@ impl Account {
     }
 
     /// Labelled rows of each class, in the order of [`Polarity::index`].
-    pub fn counts(&self) -> Mix {
+    pub fn counts(&self) -> ClassCounts {
         [self.negative, self.positive, self.neutral]
     }
 
@@ -161,8 +161,8 @@ impl<'s> Labelling<'s> {
     }
 
     /// The text of a row, its columns known apart.
-    pub fn passage<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Passage {
-        passage(self.text.iter().map(|&column| cell(column)))
+    pub fn document<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Document {
+        document(self.text.iter().map(|&column| cell(column)))
     }
 
     /// Takes a row: its cells, and where it stands.
@@ -322,10 +322,10 @@ pub fn text_columns(file: &str, columns: &[Column], study: &Study) -> anyhow::Re
 }
 
 /// The text columns of one review, known apart.
-pub fn passage<'a>(cells: impl Iterator<Item = &'a str>) -> Passage {
-    let mut passage = Passage::default();
-    cells.enumerate().for_each(|(field, cell)| passage.push(field, cell));
-    passage
+pub fn document<'a>(cells: impl Iterator<Item = &'a str>) -> Document {
+    let mut document = Document::default();
+    cells.enumerate().for_each(|(field, cell)| document.push(field, cell));
+    document
 }
 
 /// Puts the columns of one review together; blank ones are left out.
@@ -335,7 +335,7 @@ pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
         if text.is_empty() {
             text = Cow::Borrowed(cell);
         } else {
-            text.to_mut().push_str(Passage::BETWEEN);
+            text.to_mut().push_str(Document::BETWEEN);
             text.to_mut().push_str(cell);
         }
     }

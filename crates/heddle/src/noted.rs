@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use heddle_core::{Figure, Figures, KEYS, Key, Mix, Study, Value};
+use heddle_core::{ClassCounts, Figure, Figures, KEYS, Key, Study, Value};
 use heddle_files::{Entry, Input, digest_of, discreet, is_ledger, note};
 
 use crate::desk::Desk;
@@ -19,7 +19,7 @@ pub struct Noted<'a> {
     /// The model, where there is one.
     pub model: Option<&'a str>,
     /// Reviews of each class, in the order of [`heddle_core::Polarity::index`].
-    pub mix: Mix,
+    pub mix: ClassCounts,
     /// The figures.
     pub figures: &'a Figures,
     /// The holdouts that were opened for them.

@@ -11,7 +11,7 @@ use serde::Serialize;
 use crate::measure::verdict::Verdict;
 use crate::model::{Reader, Score};
 use crate::polarity::Polarity;
-use crate::text::passage::Passage;
+use crate::text::document::Document;
 use crate::text::{Break, Token};
 
 /// The account of one score.
@@ -87,14 +87,14 @@ pub struct Clause {
 
 /// Scores a review and accounts for the score.
 pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
-    explain_passage(reader, &Passage::from(text))
+    explain_document(reader, &Document::from(text))
 }
 
 /// Scores the text of a row and accounts for the score.
-pub fn explain_passage(reader: &mut Reader<'_>, passage: &Passage) -> (Score, Explanation) {
-    let score = reader.score_passage(passage);
+pub fn explain_document(reader: &mut Reader<'_>, document: &Document) -> (Score, Explanation) {
+    let score = reader.score_document(document);
     let classes = reader.model().classes();
-    let text = passage.text();
+    let text = document.text();
     let places = places(reader);
     let terms = terms(reader, &places);
     let tokens = tokens(reader, &places);

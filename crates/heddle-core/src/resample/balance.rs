@@ -1,7 +1,7 @@
 //! Classes of unequal size, in training rows only.
 
 use super::draw::rank;
-use super::folds::{Mix, Sample};
+use super::folds::{ClassCounts, Sample};
 use crate::choice::choice;
 
 choice! {
@@ -91,7 +91,7 @@ impl Balancing {
     /// log-odds (King and Zeng (2001), "Logistic regression in rare events data", DOI
     /// 10.1093/oxfordjournals.pan.a004868, section 4.1). Zero where probabilities are to stay as
     /// they were learnt.
-    pub fn correction(&self, mix: Mix) -> [f64; 2] {
+    pub fn correction(&self, mix: ClassCounts) -> [f64; 2] {
         if self.probabilities == Speak::Balanced {
             return [0.0; 2];
         }

@@ -18,7 +18,7 @@ pub struct Sample {
 }
 
 /// Rows of each class, in the order of [`Polarity::index`].
-pub type Mix = [usize; 3];
+pub type ClassCounts = [usize; 3];
 
 impl Sample {
     /// Rows without days.
@@ -37,8 +37,8 @@ impl Sample {
     }
 
     /// How many of `rows` have each class.
-    pub fn mix(&self, rows: &[u32]) -> Mix {
-        let mut counts = Mix::default();
+    pub fn mix(&self, rows: &[u32]) -> ClassCounts {
+        let mut counts = ClassCounts::default();
         rows.iter().for_each(|&row| counts[self.labels[row as usize].index()] += 1);
         counts
     }
@@ -48,7 +48,7 @@ impl Sample {
 struct Group {
     rank: u64,
     rows: Vec<u32>,
-    mix: Mix,
+    mix: ClassCounts,
 }
 
 /// Deals `rows` into parts whose sizes are proportional to `shares`; each part gets nearly
@@ -63,7 +63,7 @@ struct Group {
 pub fn deal(sample: &Sample, rows: &[u32], shares: &[f64], seed: u64) -> Vec<Vec<u32>> {
     assert!(shares.iter().all(|share| *share > 0.0), "shares must be above 0, got {shares:?}");
     let total: f64 = shares.iter().sum();
-    let mut filled = vec![Mix::default(); shares.len()];
+    let mut filled = vec![ClassCounts::default(); shares.len()];
     let mut parts = vec![Vec::new(); shares.len()];
     for group in groups_in_order(sample, rows, seed) {
         let class = (0..3).max_by_key(|&class| group.mix[class]).unwrap_or(0);
@@ -83,7 +83,7 @@ fn groups_in_order(sample: &Sample, rows: &[u32], seed: u64) -> Vec<Group> {
     for &row in rows {
         let key = sample.groups[row as usize];
         let place = *places.entry(key).or_insert_with(|| {
-            groups.push(Group { rank: rank(key, seed), rows: Vec::new(), mix: Mix::default() });
+            groups.push(Group { rank: rank(key, seed), rows: Vec::new(), mix: ClassCounts::default() });
             groups.len() - 1
         });
         groups[place].rows.push(row);

@@ -2,7 +2,7 @@
 
 use super::rules::Association;
 use crate::measure::telling::stands_out;
-use crate::resample::folds::Mix;
+use crate::resample::folds::ClassCounts;
 
 /// The strength of a term that `counts` of the `mix` reviews of each class hold; `held` is the
 /// sum of such counts over all terms, by class. Not negative; 0 where nothing is known.
@@ -11,7 +11,12 @@ use crate::resample::folds::Mix;
 /// expected. Mutual information: the sum of p ln(p / (p_term p_class)) over the same cells, in
 /// nats. Log-odds: the largest absolute log-odds ratio of a class against the others, in
 /// standard errors, with an informative prior.
-pub(crate) fn association(kind: Association, counts: Mix, mix: Mix, held: Mix) -> f64 {
+pub(crate) fn association(
+    kind: Association,
+    counts: ClassCounts,
+    mix: ClassCounts,
+    held: ClassCounts,
+) -> f64 {
     match kind {
         Association::ChiSquare => {
             over_cells(counts, mix, |observed, expected, _| (observed - expected).powi(2) / expected)
@@ -27,7 +32,7 @@ pub(crate) fn association(kind: Association, counts: Mix, mix: Mix, held: Mix) -
     }
 }
 
-fn over_cells(counts: Mix, mix: Mix, cell: impl Fn(f64, f64, f64) -> f64) -> f64 {
+fn over_cells(counts: ClassCounts, mix: ClassCounts, cell: impl Fn(f64, f64, f64) -> f64) -> f64 {
     let all = mix.iter().sum::<usize>() as f64;
     let with = counts.iter().sum::<usize>() as f64;
     let mut sum = 0.0;
@@ -44,7 +49,7 @@ fn over_cells(counts: Mix, mix: Mix, cell: impl Fn(f64, f64, f64) -> f64) -> f64
 }
 
 /// The log-odds ratio of a term in a class against the other classes, in standard errors.
-pub(crate) fn log_odds(counts: Mix, held: Mix, class: usize) -> f64 {
-    let sum = |mix: Mix| mix.iter().sum::<usize>() as f64;
+pub(crate) fn log_odds(counts: ClassCounts, held: ClassCounts, class: usize) -> f64 {
+    let sum = |mix: ClassCounts| mix.iter().sum::<usize>() as f64;
     stands_out(counts[class] as f64, sum(counts), held[class] as f64, sum(held))
 }

@@ -7,7 +7,7 @@ use super::corpus::Texts;
 use crate::choice::Choice;
 use crate::text::Tokens;
 use crate::text::cleaner::Cleaner;
-use crate::text::passage::Passage;
+use crate::text::document::Document;
 use crate::text::steps::{Change, Step};
 
 /// What one step did.
@@ -43,12 +43,12 @@ pub fn cleaned<T: Texts + ?Sized>(texts: &T, cleaner: &Cleaner) -> Cleaned {
         .into_par_iter()
         .map(|chunk| {
             let mut own = Cleaned::default();
-            let (mut passage, mut tokens) = (Passage::default(), Tokens::default());
+            let (mut document, mut tokens) = (Document::default(), Tokens::default());
             for row in chunk * CHUNK..texts.count().min((chunk + 1) * CHUNK) {
-                passage.clear();
-                texts.put(row, &mut passage);
-                let changes = cleaner.scan_and_tell(passage.text(), &mut tokens);
-                own.add(passage.text(), &tokens, &changes);
+                document.clear();
+                texts.put(row, &mut document);
+                let changes = cleaner.scan_and_tell(document.text(), &mut tokens);
+                own.add(document.text(), &tokens, &changes);
             }
             own
         })

@@ -7,8 +7,8 @@ use super::intern::Words;
 use super::letters::Letters;
 use crate::study::{Fields, Study};
 use crate::text::cleaner::Cleaner;
+use crate::text::document::Document;
 use crate::text::negate::Style;
-use crate::text::passage::Passage;
 use crate::text::recipe::Case;
 use crate::text::{Break, Kind, Token, Tokens};
 
@@ -17,8 +17,8 @@ pub trait Texts: Sync {
     /// The number of reviews.
     fn count(&self) -> usize;
 
-    /// Puts the text of review `row` into `passage`, which is empty.
-    fn put(&self, row: usize, passage: &mut Passage);
+    /// Puts the text of review `row` into `document`, which is empty.
+    fn put(&self, row: usize, document: &mut Document);
 }
 
 impl<S: AsRef<str> + Sync> Texts for [S] {
@@ -26,18 +26,18 @@ impl<S: AsRef<str> + Sync> Texts for [S] {
         self.len()
     }
 
-    fn put(&self, row: usize, passage: &mut Passage) {
-        *passage = Passage::from(self[row].as_ref());
+    fn put(&self, row: usize, document: &mut Document) {
+        *document = Document::from(self[row].as_ref());
     }
 }
 
-impl Texts for [Passage] {
+impl Texts for [Document] {
     fn count(&self) -> usize {
         self.len()
     }
 
-    fn put(&self, row: usize, passage: &mut Passage) {
-        passage.clone_from(&self[row]);
+    fn put(&self, row: usize, document: &mut Document) {
+        document.clone_from(&self[row]);
     }
 }
 
@@ -87,9 +87,9 @@ impl FieldNames {
     }
 
     /// The name of the column of a token; nothing where columns are joined.
-    fn of_token(&self, passage: &Passage, token: &Token) -> Option<&str> {
+    fn of_token(&self, document: &Document, token: &Token) -> Option<&str> {
         let last = self.names.len().checked_sub(1)?;
-        let field = passage.field_at(token.start).unwrap_or(last).min(last);
+        let field = document.field_at(token.start).unwrap_or(last).min(last);
         Some(&self.names[field])
     }
 
@@ -105,14 +105,14 @@ impl FieldNames {
     /// column where columns are kept apart.
     pub(crate) fn word<R>(
         &self,
-        passage: &Passage,
+        document: &Document,
         tokens: &Tokens,
         token: &Token,
         buffer: &mut String,
         with: impl FnOnce(&str) -> R,
     ) -> R {
         let form = tokens.form(token);
-        let Some(name) = self.of_token(passage, token) else { return with(form) };
+        let Some(name) = self.of_token(document, token) else { return with(form) };
         buffer.clear();
         ["", name, ":", form].iter().for_each(|part| buffer.push_str(part));
         with(buffer)
@@ -289,20 +289,20 @@ impl Chunk {
             ids: Vec::new(),
             lengths: Vec::with_capacity(rows.len()),
         };
-        let (mut passage, mut tokens, mut name) = (Passage::default(), Tokens::default(), String::new());
+        let (mut document, mut tokens, mut name) = (Document::default(), Tokens::default(), String::new());
         for row in rows {
-            passage.clear();
-            texts.put(row, &mut passage);
-            cleaner.scan(passage.text(), &mut tokens);
+            document.clear();
+            texts.put(row, &mut document);
+            cleaner.scan(document.text(), &mut tokens);
             let before = chunk.ids.len();
             let Self { words, writing, ids, .. } = &mut chunk;
-            let raw = passage.text().as_bytes();
+            let raw = document.text().as_bytes();
             put_ids(&tokens, ids, |token| {
                 if hashed {
-                    let place = fields.word(&passage, &tokens, token, &mut name, hashed_place);
+                    let place = fields.word(&document, &tokens, token, &mut name, hashed_place);
                     return token_id(place, token.negated);
                 }
-                let word = fields.word(&passage, &tokens, token, &mut name, |word| words.intern(word));
+                let word = fields.word(&document, &tokens, token, &mut name, |word| words.intern(word));
                 note_writing(writing, word, raw, token);
                 token_id(word, token.negated)
             });

@@ -6,7 +6,7 @@ use serde::Serialize;
 use super::corpus::Texts;
 use crate::text::Tokens;
 use crate::text::cleaner::Cleaner;
-use crate::text::passage::Passage;
+use crate::text::document::Document;
 
 /// One place where a phrase stands.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -33,12 +33,12 @@ pub fn find<T: Texts + ?Sized>(texts: &T, cleaner: &Cleaner, phrase: &str) -> Ve
         return Vec::new();
     }
     let in_chunk = |chunk: usize| {
-        let (mut passage, mut tokens) = (Passage::default(), Tokens::default());
+        let (mut document, mut tokens) = (Document::default(), Tokens::default());
         let mut places = Vec::new();
         for review in chunk * CHUNK..texts.count().min((chunk + 1) * CHUNK) {
-            passage.clear();
-            texts.put(review, &mut passage);
-            cleaner.scan(passage.text(), &mut tokens);
+            document.clear();
+            texts.put(review, &mut document);
+            cleaner.scan(document.text(), &mut tokens);
             for window in tokens.items().windows(wanted.len()) {
                 if window.iter().zip(&wanted).all(|(token, form)| tokens.form(token) == form) {
                     let (first, last) = (window[0], window[window.len() - 1]);

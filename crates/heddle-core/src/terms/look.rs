@@ -11,7 +11,7 @@ use super::weigh::Shape;
 use crate::measure::interval::{Figure, share};
 use crate::model::Model;
 use crate::polarity::Polarity;
-use crate::resample::folds::Mix;
+use crate::resample::folds::ClassCounts;
 use crate::text::function::is_function_word;
 
 /// A term in fewer reviews rests on too little.
@@ -47,7 +47,7 @@ impl Doubt {
 }
 
 /// What should make one look twice at a term of these words.
-fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: Mix, name: bool) -> Vec<Doubt> {
+fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: ClassCounts, name: bool) -> Vec<Doubt> {
     // Hashed terms have no words.
     let mut words = words.peekable();
     let all_function = words.peek().is_some() && words.all(is_function_word);
@@ -82,7 +82,7 @@ pub struct TermFacts {
     /// The reviews that hold it.
     pub reviews: usize,
     /// The reviews of each class that hold it, in the order of [`Polarity::index`].
-    pub counts: Mix,
+    pub counts: ClassCounts,
     /// ln(N / df), whatever the weighting.
     pub idf: f64,
     /// How strongly it goes with the classes, by `terms.association`.
@@ -171,13 +171,13 @@ impl Look<'_> {
     }
 
     /// The sums over all kept terms of the reviews of each class that hold them.
-    pub fn held(&self) -> Mix {
+    pub fn held(&self) -> ClassCounts {
         let terms = 0..self.selection.fates.len() as u32;
         self.selection.held(terms.filter(|term| self.selection.keeps(*term)))
     }
 
     /// What is known of a term; `held` as of [`held`](Self::held).
-    pub fn facts(&self, term: u32, held: Mix) -> TermFacts {
+    pub fn facts(&self, term: u32, held: ClassCounts) -> TermFacts {
         let Self { corpus, counted, selection } = self;
         let counts = selection.counts(term);
         let reviews = selection.document_count(term);
@@ -199,7 +199,7 @@ impl Look<'_> {
     }
 
     /// The kept terms of a length that go most with a class, the strongest first.
-    pub fn telling(&self, class: Polarity, length: usize, most: usize, held: Mix) -> Vec<Telling> {
+    pub fn telling(&self, class: Polarity, length: usize, most: usize, held: ClassCounts) -> Vec<Telling> {
         let class = class.index();
         let score = |term: u32| log_odds(self.selection.counts(term), held, class);
         let own = |term: &u32| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;

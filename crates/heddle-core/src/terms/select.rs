@@ -8,7 +8,7 @@ use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::weigh::{class_ratio, ratio_totals};
 use crate::choice::choice;
-use crate::resample::folds::{Mix, Sample};
+use crate::resample::folds::{ClassCounts, Sample};
 
 choice! {
     /// What becomes of a counted term. The rules are asked in this order, and the first that
@@ -53,7 +53,7 @@ impl Fate {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Selection {
     /// The number of training reviews of each class.
-    pub mix: Mix,
+    pub mix: ClassCounts,
     /// By class, then by term: the training reviews of the class that hold it.
     counts: [Vec<u32>; 3],
     /// By term: the document factor (the second SMART letter, times the emphasis), or 0 if it
@@ -102,7 +102,7 @@ impl Selection {
     }
 
     /// The training reviews of each class that hold a term.
-    pub fn counts(&self, term: u32) -> Mix {
+    pub fn counts(&self, term: u32) -> ClassCounts {
         [0, 1, 2].map(|class| self.counts[class][term as usize] as usize)
     }
 
@@ -127,7 +127,7 @@ impl Selection {
     }
 
     /// The sums over these terms of the reviews of each class that hold them.
-    pub(crate) fn held(&self, terms: impl Iterator<Item = u32>) -> Mix {
+    pub(crate) fn held(&self, terms: impl Iterator<Item = u32>) -> ClassCounts {
         terms.fold([0; 3], |sums, term| {
             let counts = self.counts(term);
             [0, 1, 2].map(|class| sums[class] + counts[class])
@@ -222,7 +222,11 @@ pub(crate) struct DocumentFactors<'r> {
 
 impl<'r> DocumentFactors<'r> {
     /// `kept` are the counts of the kept terms, in any order.
-    pub(crate) fn new(rules: &'r TermRules, mix: Mix, kept: impl Iterator<Item = Mix>) -> Self {
+    pub(crate) fn new(
+        rules: &'r TermRules,
+        mix: ClassCounts,
+        kept: impl Iterator<Item = ClassCounts>,
+    ) -> Self {
         let totals = match rules.emphasis {
             Emphasis::None => [1.0; 2],
             Emphasis::ClassRatio => ratio_totals(kept.map(poles)),
@@ -231,7 +235,7 @@ impl<'r> DocumentFactors<'r> {
     }
 
     /// The factor of a kept term.
-    pub(crate) fn of(&self, counts: Mix) -> f64 {
+    pub(crate) fn of(&self, counts: ClassCounts) -> f64 {
         let df = counts.iter().sum::<usize>() as u32;
         let factor = self.rules.weighting.document_factor(df, self.reviews);
         match self.rules.emphasis {
@@ -241,6 +245,6 @@ impl<'r> DocumentFactors<'r> {
     }
 }
 
-fn poles([negative, positive, _]: Mix) -> [u32; 2] {
+fn poles([negative, positive, _]: ClassCounts) -> [u32; 2] {
     [negative as u32, positive as u32]
 }

@@ -2,10 +2,10 @@
 
 pub(crate) mod cleaner;
 mod contract;
+pub(crate) mod document;
 pub(crate) mod function;
 pub(crate) mod lexicon;
 pub(crate) mod negate;
-pub(crate) mod passage;
 pub(crate) mod plain;
 pub(crate) mod recipe;
 pub(crate) mod replace;

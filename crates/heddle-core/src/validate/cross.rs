@@ -16,7 +16,7 @@ use crate::measure::ranking::roc_area;
 use crate::measure::verdict::Verdict;
 use crate::model::Validated;
 use crate::polarity::{Classes, Polarity};
-use crate::resample::folds::{Mix, Sample};
+use crate::resample::folds::{ClassCounts, Sample};
 use crate::study::Study;
 use crate::terms::count::Counted;
 
@@ -43,9 +43,9 @@ pub struct Fold {
     /// The round, from 0.
     pub round: usize,
     /// Training reviews of each class, in the order of [`Polarity::index`].
-    pub training: Mix,
+    pub training: ClassCounts,
     /// Held-out reviews of each class.
-    pub held_out: Mix,
+    pub held_out: ClassCounts,
     /// Terms that the training part keeps.
     pub terms: usize,
     /// Of these, the ones that pull at all.
@@ -172,7 +172,7 @@ impl Validation {
         let rounds: Vec<Figures> = held_out.iter().map(|held| figures_of(sample, held)).collect();
         // One baseline for all folds: were it each fold's own, its small differences between
         // folds would order the reviews, and a constant would get a ROC area other than 1/2.
-        let mut mix = Mix::default();
+        let mut mix = ClassCounts::default();
         folds.iter().for_each(|fold| (0..3).for_each(|class| mix[class] += fold.training[class]));
         let (labels, _) = judged(sample, &held_out[0]);
         Self {

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use anyhow::bail;
-use heddle_core::{Balance, Balancing, Choice, Mix, Polarity, Study, copies, text_key};
+use heddle_core::{Balance, Balancing, Choice, ClassCounts, Polarity, Study, copies, text_key};
 use heddle_files::{About, Holds, Input, Manner, Record, RowWriter};
 use serde::Serialize;
 
@@ -93,7 +93,7 @@ fn check_unlocked(input: &Input) -> anyhow::Result<()> {
     Ok(())
 }
 
-fn method_of(method: Balance, mix: &Mix, study: &Study) -> Method {
+fn method_of(method: Balance, mix: &ClassCounts, study: &Study) -> Method {
     let balancing = Balancing { method, ..study.balance };
     let wanted = balancing.wanted(*mix);
     let seen = |class: Polarity| match method {
@@ -155,7 +155,7 @@ fn write_balanced(
     let target = Target::new(reviews.columns(), replaces(input, study)?);
     let mut writer = RowWriter::create(desk.outputs(), path, target.columns())?;
     let mut record = Record::new();
-    let (mut seen, mut mix) = (Mix::default(), Mix::default());
+    let (mut seen, mut mix) = (ClassCounts::default(), ClassCounts::default());
     while let Some(line) = reviews.next_sound(&mut record)? {
         let Fate::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else { continue };
         let index = class.index();

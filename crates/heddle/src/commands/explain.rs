@@ -1,6 +1,6 @@
 //! Why a review gets its verdict.
 
-use heddle_core::{Classes, Cuts, Explanation, Model, Score, explain_passage};
+use heddle_core::{Classes, Cuts, Explanation, Model, Score, explain_document};
 use serde::Serialize;
 
 use crate::args::ExplainArgs;
@@ -48,9 +48,9 @@ pub fn run(args: &ExplainArgs, desk: &Desk) -> anyhow::Result<usize> {
 /// Accounts for the scores of some texts.
 pub fn explained(path: &str, model: &Model, texts: Vec<Text>, top: usize) -> Explained {
     let mut reader = model.reader();
-    let one = |Text { origin, passage }: Text| {
-        let (score, explanation) = explain_passage(&mut reader, &passage);
-        One { origin, text: passage.text().into(), score, explanation }
+    let one = |Text { origin, document }: Text| {
+        let (score, explanation) = explain_document(&mut reader, &document);
+        One { origin, text: document.text().into(), score, explanation }
     };
     Explained {
         model: path.into(),

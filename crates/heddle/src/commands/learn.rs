@@ -3,8 +3,8 @@
 use std::collections::HashSet;
 
 use heddle_core::{
-    Case, Corpus, Counted, Division, Fit, Mix, Model, Passage, Sample, Study, ValidateError, Validated,
-    Validation, cross_validate, divisions, fit,
+    Case, ClassCounts, Corpus, Counted, Division, Document, Fit, Model, Sample, Study, ValidateError,
+    Validated, Validation, cross_validate, divisions, fit,
 };
 use heddle_files::Input;
 
@@ -23,7 +23,7 @@ pub struct Lesson {
     /// The settings in force; where the files say which class mix is natural, with that.
     pub study: Study,
     /// The texts that the rule leaves out between the classes.
-    middle: Vec<Passage>,
+    middle: Vec<Document>,
 }
 
 impl Lesson {
@@ -65,12 +65,12 @@ impl Lesson {
     }
 
     /// The texts between the classes: they teach nothing, and show what a model makes of them.
-    pub fn middle(&self) -> &[Passage] {
+    pub fn middle(&self) -> &[Document] {
         &self.middle
     }
 
     /// Labelled reviews of each class, in the order of [`heddle_core::Polarity::index`].
-    pub fn mix(&self) -> Mix {
+    pub fn mix(&self) -> ClassCounts {
         self.account.counts()
     }
 

@@ -1,26 +1,26 @@
 //! Texts to look at: typed ones, or rows of a file.
 
 use anyhow::bail;
-use heddle_core::{Passage, Study};
+use heddle_core::{Document, Study};
 use heddle_files::{Keep, Table};
 
 use crate::args::Looked;
 use crate::desk::Desk;
-use crate::labelling::{passage, text_columns};
+use crate::labelling::{document, text_columns};
 
 /// A text and where it comes from.
 pub struct Text {
     /// "Typed", or file, line and id.
     pub origin: String,
     /// The text as written, its columns known apart.
-    pub passage: Passage,
+    pub document: Document,
 }
 
 /// The texts that were asked for. Where a file is named and none of its rows, all of them are
 /// given to `all`, and the first is looked at.
-pub fn texts(looked: &Looked, desk: &Desk, all: impl FnOnce(&[Passage])) -> anyhow::Result<Vec<Text>> {
+pub fn texts(looked: &Looked, desk: &Desk, all: impl FnOnce(&[Document])) -> anyhow::Result<Vec<Text>> {
     let study = desk.study();
-    let typed = looked.text.iter().map(|raw| Text { origin: "Typed".into(), passage: raw.as_str().into() });
+    let typed = looked.text.iter().map(|raw| Text { origin: "Typed".into(), document: raw.as_str().into() });
     let Some(file) = &looked.file else {
         if looked.text.is_empty() {
             bail!("no text: give one with --text \"Not a bad cabin at all\", or name a file and --row N");
@@ -42,14 +42,14 @@ pub fn texts(looked: &Looked, desk: &Desk, all: impl FnOnce(&[Passage])) -> anyh
     for id in &looked.id {
         rows.push(row_of_id(&table, id, study)?);
     }
-    let read = |row: usize| passage(columns.iter().map(|&column| table.cell(row, column)));
+    let read = |row: usize| document(columns.iter().map(|&column| table.cell(row, column)));
     if rows.is_empty() {
         rows.push(0);
         all(&(0..table.len()).map(read).filter(|text| !text.text().is_empty()).collect::<Vec<_>>());
     }
     let text = |row: usize| {
         let (file, line) = table.place(row);
-        Text { origin: format!("{file}, line {line}"), passage: read(row) }
+        Text { origin: format!("{file}, line {line}"), document: read(row) }
     };
     Ok(rows.into_iter().map(text).collect())
 }

@@ -1,6 +1,6 @@
 //! A model in use.
 
-use heddle_core::{Classes, Model, Passage, Score, Verdict};
+use heddle_core::{Classes, Document, Model, Score, Verdict};
 use heddle_files::{Column, read_model};
 use rayon::prelude::*;
 
@@ -21,8 +21,8 @@ pub fn warn_unvalidated(model: &Model, desk: &Desk) {
 }
 
 /// Scores texts on all threads, in order.
-pub fn score_all(model: &Model, texts: &[Passage]) -> Vec<Score> {
-    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score_passage(text)).collect()
+pub fn score_all(model: &Model, texts: &[Document]) -> Vec<Score> {
+    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score_document(text)).collect()
 }
 
 /// A column for the probability of each class.

@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::time::Instant;
 
-use heddle_core::{Classes, Figure, Passage, Polarity};
+use heddle_core::{Classes, Document, Figure, Polarity};
 use heddle_files::{About, Input, MARK, Record, Role, StagedFolder, read_model, write_model};
 use serde::Serialize;
 
@@ -155,14 +155,14 @@ fn fill(files: &Files, folder: &str, staged: &StagedFolder, desk: &Desk) -> anyh
 }
 
 /// The texts that the rule leaves out between the classes.
-fn middle_texts(input: &Input, desk: &Desk) -> anyhow::Result<Vec<Passage>> {
+fn middle_texts(input: &Input, desk: &Desk) -> anyhow::Result<Vec<Document>> {
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), desk.study())?;
     let mut texts = Vec::new();
     let mut record = Record::new();
     while let Some(line) = reviews.next_sound(&mut record)? {
         if labelling.take(|at| &record[at], reviews.file(), line)? == Fate::Middle {
-            texts.push(labelling.passage(|at| &record[at]));
+            texts.push(labelling.document(|at| &record[at]));
         }
     }
     Ok(texts)
@@ -175,7 +175,7 @@ fn turning_review(model: &heddle_core::Model, holdout: &Intake) -> Text {
     let mut best = (0, f64::NEG_INFINITY);
     for at in 0..holdout.rows.len() {
         let text = holdout.review(at);
-        let (score, explanation) = heddle_core::explain_passage(&mut reader, &text);
+        let (score, explanation) = heddle_core::explain_document(&mut reader, &text);
         let truth = holdout.sample.labels[at];
         if score.polarity() != truth
             || !(4..=7).contains(&explanation.clauses.len())
@@ -194,7 +194,7 @@ fn turning_review(model: &heddle_core::Model, holdout: &Intake) -> Text {
         }
     }
     let (file, line) = holdout.table.place(holdout.rows[best.0]);
-    Text { origin: format!("{file}, line {line}"), passage: holdout.review(best.0) }
+    Text { origin: format!("{file}, line {line}"), document: holdout.review(best.0) }
 }
 
 impl Answer for Ran {

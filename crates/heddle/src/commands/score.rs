@@ -10,7 +10,7 @@ use crate::commands::opened::{
     open, probability_cells, probability_columns, score_all, warn_unvalidated, with_ours,
 };
 use crate::desk::{Answer, Desk};
-use crate::labelling::{passage, text_columns};
+use crate::labelling::{document, text_columns};
 use crate::refusals::Refusals;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, number, percent};
@@ -67,7 +67,7 @@ pub fn run(args: &ScoreArgs, desk: &Desk) -> anyhow::Result<usize> {
         if batch.is_empty() {
             break;
         }
-        let texts: Vec<_> = batch.iter().map(|row| passage(columns.iter().map(|&at| &row[at]))).collect();
+        let texts: Vec<_> = batch.iter().map(|row| document(columns.iter().map(|&at| &row[at]))).collect();
         for ((row, text), score) in batch.iter().zip(&texts).zip(score_all(&model, &texts)) {
             scored.add(&score, text.text());
             writer.row(row.iter().chain(added(&score, classes).iter().map(String::as_str)))?;

@@ -1,7 +1,7 @@
 //! How a text is read.
 
 use heddle_core::{
-    Break, Choice, Cleaned, Kind, Step, Token, Tokens, cleaned, explain_passage, shown as change_shown,
+    Break, Choice, Cleaned, Kind, Step, Token, Tokens, cleaned, explain_document, shown as change_shown,
 };
 use heddle_files::read_model;
 use serde::Serialize;
@@ -72,15 +72,15 @@ pub fn run(args: &TokensArgs, desk: &Desk) -> anyhow::Result<usize> {
     let study = model_desk.as_ref().unwrap_or(desk).study();
     let cleaner = study.cleaner();
     let mut tokens = Tokens::default();
-    let read = |Text { origin, passage }: Text| {
-        let raw = passage.text();
+    let read = |Text { origin, document }: Text| {
+        let raw = document.text();
         let changes = cleaner.scan_and_tell(raw, &mut tokens);
         let changes = changes.iter().map(|change| {
             let (written, read) = change_shown(raw, &tokens, change);
             ChangeShown { step: change.step, start: change.start, end: change.end, written, read }
         });
         let terms = model.as_ref().map(|model| {
-            let (_, explanation) = explain_passage(&mut model.reader(), &passage);
+            let (_, explanation) = explain_document(&mut model.reader(), &document);
             let shown = |part: heddle_core::TermPart| TermShown {
                 term: part.term,
                 reviews: part.reviews,

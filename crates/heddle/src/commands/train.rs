@@ -1,8 +1,8 @@
 //! Learning a model.
 
 use heddle_core::{
-    Balance, Calibration, Card, Choice, Classes, Convergence, Events, Fit, INNER_FOLDS, Learning, Method,
-    Model, Passage, PlainWords, Polarity, Speak, Stop, Study, Value, plain_words,
+    Balance, Calibration, Card, Choice, Classes, Convergence, Document, Events, Fit, INNER_FOLDS, Learning,
+    Method, Model, PlainWords, Polarity, Speak, Stop, Study, Value, plain_words,
 };
 use heddle_files::write_model;
 use serde::Serialize;
@@ -59,7 +59,7 @@ pub struct Aside {
 
 impl Aside {
     /// Scores the texts; nothing if there are none.
-    pub fn new(model: &Model, texts: &[Passage]) -> Option<Self> {
+    pub fn new(model: &Model, texts: &[Document]) -> Option<Self> {
         let scores = score_all(model, texts);
         let positive = scores.iter().filter(|score| score.polarity() == Polarity::Positive).count();
         let sum: f64 = scores.iter().map(|score| score.probability(Polarity::Positive)).sum();

@@ -6,7 +6,7 @@ mod sides;
 use std::collections::BTreeMap;
 
 use anyhow::bail;
-use heddle_core::{Choice, Day, Fingerprint, Kin, Mix, Overlap, Polarity, Study, runs_score};
+use heddle_core::{Choice, ClassCounts, Day, Fingerprint, Kin, Overlap, Polarity, Study, runs_score};
 use heddle_files::{About, Holds, Input, Manner, Origins, Record, RowWriter, SketchFile, find_column};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -222,7 +222,7 @@ impl Draft {
 }
 
 /// The counts of the classes that the rule gives, by name.
-pub fn named(mix: &Mix, study: &Study) -> BTreeMap<String, usize> {
+pub fn named(mix: &ClassCounts, study: &Study) -> BTreeMap<String, usize> {
     study.polarity.classes().map(|class| (class.name().to_string(), mix[class.index()])).collect()
 }
 
@@ -247,7 +247,7 @@ impl WrittenParts {
         &self,
         sources: &[Origins],
         desk: &Desk,
-        counts: &[Mix; 3],
+        counts: &[ClassCounts; 3],
         marks: &[String; 3],
     ) -> anyhow::Result<()> {
         let study = desk.study();

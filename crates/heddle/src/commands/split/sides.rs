@@ -3,7 +3,9 @@
 use std::collections::HashMap;
 
 use anyhow::bail;
-use heddle_core::{By, DateOrder, Dated, Day, Mix, Polarity, Sample, Sides, Study, deal, read_date, side};
+use heddle_core::{
+    By, ClassCounts, DateOrder, Dated, Day, Polarity, Sample, Sides, Study, deal, read_date, side,
+};
 
 use super::{Draft, Places};
 use crate::labelling::Account;
@@ -93,8 +95,8 @@ impl Chosen {
         }
     }
 
-    pub(super) fn counts(&self, labels: &[Polarity]) -> [Mix; 3] {
-        let mut counts = [Mix::default(); 3];
+    pub(super) fn counts(&self, labels: &[Polarity]) -> [ClassCounts; 3] {
+        let mut counts = [ClassCounts::default(); 3];
         for (side, label) in self.sides.iter().zip(labels) {
             if let Some(side) = side {
                 counts[*side as usize][label.index()] += 1;
@@ -168,7 +170,7 @@ pub(super) fn latest(
 
 /// Every class of the rule must stand on every side.
 pub(super) fn check_sides(
-    counts: &[Mix; 3],
+    counts: &[ClassCounts; 3],
     account: &Account,
     study: &Study,
     places: &Places<'_>,

@@ -59,8 +59,8 @@ pub fn found(phrase: &str, intake: &Intake, study: &Study, args: &TermsArgs) -> 
 }
 
 fn surroundings(intake: &Intake, place: &Place) -> Surroundings {
-    let passage = intake.review(place.review);
-    let text = passage.text();
+    let document = intake.review(place.review);
+    let text = document.text();
     let flat = |text: &str| text.replace(['\n', '\r', '\t'], " ");
     let (start, end) = (place.start as usize, place.end as usize);
     let before = text[..start].char_indices().rev().nth(AROUND - 1).map_or(0, |(at, _)| at);

@@ -109,9 +109,9 @@ pub fn run(args: &TermsArgs, desk: &Desk) -> anyhow::Result<usize> {
     sign.finish_and_clear();
     let look = Look { corpus: &corpus, counted: &counted, selection: &selection };
     let mut terms = terms(&look, account, study, args);
-    terms.review = review_text.map(|(row, origin, passage)| ReviewTable {
+    terms.review = review_text.map(|(row, origin, document)| ReviewTable {
         origin,
-        text: passage.text().into(),
+        text: document.text().into(),
         terms: look.review(row),
     });
     terms.found = found;

@@ -1,6 +1,6 @@
 //! The terms of a model.
 
-use heddle_core::{Doubt, Mix, Model, Polarity};
+use heddle_core::{ClassCounts, Doubt, Model, Polarity};
 use heddle_files::{Column, RowWriter};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -21,7 +21,7 @@ const DOUBTED: usize = 100;
 struct ModelTerms {
     model: String,
     /// Training reviews of each class: negative, positive, neutral.
-    mix: Mix,
+    mix: ClassCounts,
     kept: usize,
     strongest: Vec<Strongest>,
     doubtful: Vec<Weighed>,
@@ -131,7 +131,7 @@ pub fn run(path: &str, args: &TermsArgs, desk: &Desk) -> anyhow::Result<usize> {
 }
 
 fn known(model: &Model, intake: &Intake) -> Known {
-    let of = |review: usize| model.reader().score_passage(&intake.review(review));
+    let of = |review: usize| model.reader().score_document(&intake.review(review));
     let scores: Vec<_> = (0..intake.rows.len()).into_par_iter().map(of).collect();
     Known {
         reviews: scores.len(),

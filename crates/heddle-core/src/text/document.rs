@@ -3,13 +3,13 @@
 /// The text of a review: its columns one after the other, blank ones left out. Kept and
 /// refilled.
 #[derive(Debug, Default, Clone, PartialEq, Eq)]
-pub struct Passage {
+pub struct Document {
     text: String,
     /// Where each column begins, and its place among the text columns.
     fields: Vec<(u32, usize)>,
 }
 
-impl Passage {
+impl Document {
     /// Stands between two columns of a review: the end of a sentence.
     pub const BETWEEN: &str = "\n\n";
 
@@ -42,7 +42,7 @@ impl Passage {
     }
 }
 
-impl From<&str> for Passage {
+impl From<&str> for Document {
     /// A text that is no row's: it belongs to the last text column of a study.
     fn from(text: &str) -> Self {
         Self { text: text.into(), fields: Vec::new() }
