@@ -99,7 +99,7 @@ pub use terms::find::{Place, find};
 pub use terms::intern::Words;
 pub use terms::look::{Band, Coverage, Doubt, Look, ReviewTerm, Telling, TermFacts};
 pub use terms::rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, TermRules};
-pub use terms::select::{Fate, Selection};
+pub use terms::select::{Selection, TermStatus};
 pub use terms::vocabulary::Vocabulary;
 pub use terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
 pub use text::cleaner::Cleaner;

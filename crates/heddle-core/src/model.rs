@@ -132,7 +132,7 @@ impl Model {
         validated: Option<Validated>,
     ) -> Self {
         let vocabulary = &counted.vocabulary;
-        let mut needed: Vec<bool> = fit.selection.fates.iter().map(|fate| fate.keeps()).collect();
+        let mut needed: Vec<bool> = fit.selection.statuses.iter().map(|status| status.keeps()).collect();
         // A parent stands before its term: going backwards, needs reach the first words.
         for term in (0..vocabulary.len()).rev() {
             if needed[term]

@@ -6,8 +6,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use common::{World, fixed, reviews};
 use heddle_core::{
-    Association, Bound, Break, Choice, Combine, Corpus, Counted, Emphasis, Fate, Polarity, Selection, Study,
-    Style, Tokens, Weighted, Weighting, Words, fit,
+    Association, Bound, Break, Choice, Combine, Corpus, Counted, Emphasis, Polarity, Selection, Study, Style,
+    TermStatus, Tokens, Weighted, Weighting, Words, fit,
 };
 use proptest::prelude::*;
 
@@ -325,12 +325,12 @@ fn words_are_found_again() {
     assert_eq!((words.len(), words.word(3)), (5000, "word3"));
 }
 
-/// The fates of named terms.
-fn fates(world: &World, terms: &[&str]) -> Vec<Fate> {
+/// The statuses of named terms.
+fn statuses(world: &World, terms: &[&str]) -> Vec<TermStatus> {
     let selection = select(world, &world.rows());
     let place = |name: &&str| {
         let found = (0..world.counted.vocabulary.len()).find(|term| world.spell(*term as u32) == **name);
-        selection.fates[found.unwrap_or_else(|| panic!("{name} is counted"))]
+        selection.statuses[found.unwrap_or_else(|| panic!("{name} is counted"))]
     };
     terms.iter().map(place).collect()
 }
@@ -352,23 +352,33 @@ fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
         study.terms.include = vec!["tea".into(), "zebra".into()];
     });
     assert_eq!(
-        fates(&world, &all),
-        [Fate::Excluded, Fate::Kept, Fate::Kept, Fate::BeyondLimit, Fate::Included]
+        statuses(&world, &all),
+        [
+            TermStatus::Excluded,
+            TermStatus::Kept,
+            TermStatus::Kept,
+            TermStatus::BeyondLimit,
+            TermStatus::Included
+        ]
     );
     assert_eq!(world.counted.unknown_names, ["zebra"]);
     // The two best tell the classes apart; "cold" and "warm" do, whatever the measure.
     for association in Association::ALL {
         let world = small(|study| (study.terms.best, study.terms.association) = (0.4, *association));
-        let expected = [Fate::Kept, Fate::Kept, Fate::Weak, Fate::Weak, Fate::Weak];
-        assert_eq!(fates(&world, &all), expected, "{}", association.name());
+        let expected =
+            [TermStatus::Kept, TermStatus::Kept, TermStatus::Weak, TermStatus::Weak, TermStatus::Weak];
+        assert_eq!(statuses(&world, &all), expected, "{}", association.name());
     }
     let either =
         small(|study| (study.terms.best, study.terms.limit, study.terms.combine) = (0.4, 3, Combine::Any));
-    assert_eq!(fates(&either, &all)[..3], [Fate::Kept, Fate::Kept, Fate::Kept]);
+    assert_eq!(statuses(&either, &all)[..3], [TermStatus::Kept, TermStatus::Kept, TermStatus::Kept]);
     let both = small(|study| (study.terms.best, study.terms.limit) = (0.4, 1));
-    assert_eq!(fates(&both, &all)[..2], [Fate::Kept, Fate::BeyondLimit]);
+    assert_eq!(statuses(&both, &all)[..2], [TermStatus::Kept, TermStatus::BeyondLimit]);
     let bounds = small(|study| (study.terms.at_least, study.terms.at_most) = (3, Bound::Reviews(3)));
-    assert_eq!(fates(&bounds, &["cold", "warm", "sea"]), [Fate::Frequent, Fate::Kept, Fate::Kept]);
+    assert_eq!(
+        statuses(&bounds, &["cold", "warm", "sea"]),
+        [TermStatus::Frequent, TermStatus::Kept, TermStatus::Kept]
+    );
 }
 
 #[test]

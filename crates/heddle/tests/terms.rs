@@ -24,18 +24,20 @@ fn every_counted_term_is_written_in_each_format_with_its_fate() {
         "--out",
         "p.csv",
         "--set",
-        "reviews.stars=fate",
+        "reviews.stars=status",
     ]);
     let (csv, parquet) = (folder.csv("v.csv"), folder.csv("p.csv"));
     assert_eq!(column(&csv, "term"), column(&parquet, "term"));
-    let fates = column(&csv, "fate");
-    let named = column(&csv, "term").into_iter().zip(fates.iter()).find(|(term, _)| term == "hot tea");
+    let statuses = column(&csv, "status");
+    let named = column(&csv, "term").into_iter().zip(statuses.iter()).find(|(term, _)| term == "hot tea");
     assert_eq!(named.expect("it is counted").1, "excluded");
     let reviews = column(&csv, "reviews");
-    for (fate, reviews) in fates.iter().zip(reviews.iter().map(|reviews| reviews.parse::<u32>())) {
-        assert_eq!(fate == "frequent", reviews.expect("a number") > 20 && fate != "excluded", "{fate}");
+    for (status, reviews) in statuses.iter().zip(reviews.iter().map(|reviews| reviews.parse::<u32>())) {
+        assert_eq!(status == "frequent", reviews.expect("a number") > 20 && status != "excluded", "{status}");
     }
-    assert!(fates.iter().any(|fate| fate == "frequent") && fates.iter().any(|fate| fate == "kept"));
+    assert!(
+        statuses.iter().any(|status| status == "frequent") && statuses.iter().any(|status| status == "kept")
+    );
 }
 
 #[test]

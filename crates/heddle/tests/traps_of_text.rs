@@ -175,9 +175,9 @@ fn trap_21_what_is_shown_is_what_is_used_and_the_text_stays_as_it_was() {
 fn trap_22_vocabulary_and_matrix_have_the_same_size() {
     let folder = Folder::with_many(120);
     let found = folder.json(&["terms", "many.csv", "--out", "v.csv", "--set", "terms.limit=30"]);
-    let fates = column(&folder.csv("v.csv"), "fate");
-    let kept = fates.iter().filter(|fate| *fate == "kept").count();
-    assert_eq!((fates.len() as f64, kept), (number(&found["counted"]), 30));
+    let statuses = column(&folder.csv("v.csv"), "status");
+    let kept = statuses.iter().filter(|status| *status == "kept").count();
+    assert_eq!((statuses.len() as f64, kept), (number(&found["counted"]), 30));
     folder.done(&["train", "many.csv", "--out", "m.heddle", "--set", "terms.limit=30"]);
     assert_eq!(terms_of(&folder, "m.heddle").len(), 30);
     // A model of which some terms have no weight is no model.
@@ -192,8 +192,8 @@ fn trap_23_dropped_terms_and_emptied_reviews_are_two_counts() {
     rows.push_str("x,Zanzibar,5\n");
     let folder = Folder::new().file("r.csv", rows);
     let found = folder.json(&["terms", "r.csv", "--set", "terms.best=50%"]);
-    let fates = found["fates"].as_array().expect("fates");
-    let weak = fates.iter().find(|fate| fate[0] == "weak").expect("half is left out");
+    let statuses = found["statuses"].as_array().expect("statuses");
+    let weak = statuses.iter().find(|status| status[0] == "weak").expect("half is left out");
     assert!(number(&weak[1]) > 1.0);
     // One review holds no kept term, and is still there.
     assert_eq!((number(&found["coverage"]["uncovered_reviews"]), number(&found["reviews"])), (1.0, 41.0));

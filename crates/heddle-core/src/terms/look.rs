@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::associate::{association, log_odds};
 use super::corpus::{Corpus, SENTENCE_END, TokenId};
 use super::count::Counted;
-use super::select::{Fate, Selection};
+use super::select::{Selection, TermStatus};
 use super::vocabulary::{Listed, walk};
 use super::weigh::Shape;
 use crate::measure::interval::{Figure, share};
@@ -88,7 +88,7 @@ pub struct TermFacts {
     /// How strongly it goes with the classes, by `terms.association`.
     pub association: f64,
     /// What becomes of it.
-    pub fate: Fate,
+    pub status: TermStatus,
     /// What should make one look twice.
     pub doubts: Vec<Doubt>,
 }
@@ -145,7 +145,7 @@ pub struct ReviewTerm {
     /// Term factor x document factor x the factor of the row.
     pub value: f64,
     /// What becomes of the term.
-    pub fate: Fate,
+    pub status: TermStatus,
 }
 
 /// Counted terms with what a training part makes of them.
@@ -172,7 +172,7 @@ impl Look<'_> {
 
     /// The sums over all kept terms of the reviews of each class that hold them.
     pub fn held(&self) -> ClassCounts {
-        let terms = 0..self.selection.fates.len() as u32;
+        let terms = 0..self.selection.statuses.len() as u32;
         self.selection.held(terms.filter(|term| self.selection.keeps(*term)))
     }
 
@@ -193,7 +193,7 @@ impl Look<'_> {
             counts,
             idf: if reviews > 0 { (selection.reviews() as f64 / f64::from(reviews)).ln() } else { 0.0 },
             association: association(counted.rules.association, counts, selection.mix, held),
-            fate: selection.fates[term as usize],
+            status: selection.statuses[term as usize],
             doubts,
         }
     }
@@ -203,7 +203,7 @@ impl Look<'_> {
         let class = class.index();
         let score = |term: u32| log_odds(self.selection.counts(term), held, class);
         let own = |term: &u32| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
-        let mut terms: Vec<(f64, u32)> = (0..self.selection.fates.len() as u32)
+        let mut terms: Vec<(f64, u32)> = (0..self.selection.statuses.len() as u32)
             .filter(own)
             .map(|term| (score(term), term))
             .filter(|(score, _)| *score > 0.0)
@@ -219,7 +219,7 @@ impl Look<'_> {
     /// The lengths of the kept terms, ascending.
     pub fn lengths(&self) -> Vec<usize> {
         let mut there = [false; crate::terms::rules::LONGEST + 1];
-        for term in 0..self.selection.fates.len() as u32 {
+        for term in 0..self.selection.statuses.len() as u32 {
             there[self.counted.vocabulary.words(term)] |= self.selection.keeps(term);
         }
         (0..there.len()).filter(|length| there[*length]).collect()
@@ -244,10 +244,10 @@ impl Look<'_> {
     /// The terms that 1, 2-3, 4-7, ... reviews hold.
     pub fn bands(&self) -> Vec<Band> {
         let mut bands: Vec<Band> = Vec::new();
-        for term in 0..self.selection.fates.len() as u32 {
-            let (reviews, fate) =
-                (self.selection.document_count(term) as usize, self.selection.fates[term as usize]);
-            if reviews == 0 || fate == Fate::Prefix {
+        for term in 0..self.selection.statuses.len() as u32 {
+            let (reviews, status) =
+                (self.selection.document_count(term) as usize, self.selection.statuses[term as usize]);
+            if reviews == 0 || status == TermStatus::Prefix {
                 continue;
             }
             let place = reviews.ilog2() as usize;
@@ -255,7 +255,7 @@ impl Look<'_> {
                 let from = 1 << bands.len();
                 bands.push(Band { from, to: 2 * from - 1, kept: 0, dropped: 0 });
             }
-            if fate.keeps() {
+            if status.keeps() {
                 bands[place].kept += 1;
             } else {
                 bands[place].dropped += 1;
@@ -297,7 +297,7 @@ impl Look<'_> {
                 term_factor,
                 document_factor,
                 value: f64::from(term_factor) * document_factor * scale,
-                fate: selection.fates[term as usize],
+                status: selection.statuses[term as usize],
             }
         };
         counts.into_iter().map(one).collect()

@@ -15,7 +15,7 @@ choice! {
     /// speaks decides.
     #[derive(PartialOrd, Ord, Serialize)]
     #[serde(rename_all = "snake_case")]
-    Fate {
+    TermStatus {
         /// Its length is none of `terms.words`: it only begins longer ones.
         Prefix = "prefix",
         /// No training review holds it.
@@ -39,7 +39,7 @@ choice! {
     }
 }
 
-impl Fate {
+impl TermStatus {
     /// Whether the term is used.
     pub fn keeps(self) -> bool {
         matches!(self, Self::Included | Self::Kept)
@@ -60,7 +60,7 @@ pub struct Selection {
     /// is left out.
     pub document_factors: Vec<f64>,
     /// By term: what becomes of it.
-    pub fates: Vec<Fate>,
+    pub statuses: Vec<TermStatus>,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
 }
@@ -81,10 +81,11 @@ impl Selection {
             counted.rows.row(row as usize).iter().for_each(|entry| own[entry.column as usize] += 1);
         }
         counts.iter_mut().for_each(|own| own.resize(terms, 0));
-        let mut selection = Self { mix, counts, document_factors: Vec::new(), fates: Vec::new(), pivot: 0.0 };
+        let mut selection =
+            Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0 };
         let groups =
             (counted.rules.at_least_groups > 1).then(|| groups_of(counted, &sample.groups, training));
-        selection.fates = selection.decide(counted, groups.as_deref());
+        selection.statuses = selection.decide(counted, groups.as_deref());
         let factors = DocumentFactors::new(
             &counted.rules,
             mix,
@@ -113,17 +114,17 @@ impl Selection {
 
     /// Whether a term is kept.
     pub fn keeps(&self, term: u32) -> bool {
-        self.fates[term as usize].keeps()
+        self.statuses[term as usize].keeps()
     }
 
     /// The number of kept terms.
     pub fn len(&self) -> usize {
-        self.fates.iter().filter(|fate| fate.keeps()).count()
+        self.statuses.iter().filter(|status| status.keeps()).count()
     }
 
     /// Whether no term is kept.
     pub fn is_empty(&self) -> bool {
-        !self.fates.iter().any(|fate| fate.keeps())
+        !self.statuses.iter().any(|status| status.keeps())
     }
 
     /// The sums over these terms of the reviews of each class that hold them.
@@ -134,35 +135,37 @@ impl Selection {
         })
     }
 
-    fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<Fate> {
+    fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<TermStatus> {
         let rules = &counted.rules;
         let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
         let named = !(counted.included.is_empty() && counted.excluded.is_empty());
         let alone = |term: u32| match self.document_count(term) {
-            _ if !counted.takes(term) => Fate::Prefix,
-            0 => Fate::Absent,
-            _ if named && counted.excluded.contains(&term) => Fate::Excluded,
-            _ if named && counted.included.contains(&term) => Fate::Included,
-            df if df < floor => Fate::Rare,
-            _ if groups.is_some_and(|groups| groups[term as usize] < rules.at_least_groups) => Fate::OfFew,
-            df if df > ceiling => Fate::Frequent,
-            _ => Fate::Kept,
+            _ if !counted.takes(term) => TermStatus::Prefix,
+            0 => TermStatus::Absent,
+            _ if named && counted.excluded.contains(&term) => TermStatus::Excluded,
+            _ if named && counted.included.contains(&term) => TermStatus::Included,
+            df if df < floor => TermStatus::Rare,
+            _ if groups.is_some_and(|groups| groups[term as usize] < rules.at_least_groups) => {
+                TermStatus::OfFew
+            }
+            df if df > ceiling => TermStatus::Frequent,
+            _ => TermStatus::Kept,
         };
-        let mut fates: Vec<Fate> = (0..counted.vocabulary.len() as u32).map(alone).collect();
+        let mut statuses: Vec<TermStatus> = (0..counted.vocabulary.len() as u32).map(alone).collect();
         if rules.limit > 0 || rules.best < 1.0 {
-            self.rank(counted, &mut fates);
+            self.rank(counted, &mut statuses);
         }
-        fates
+        statuses
     }
 
     /// Applies limit and best share to the terms that nothing has spoken against. Ties are
     /// settled by the alphabet, never by the numbering of terms, which other rows may change.
-    fn rank(&self, counted: &Counted, fates: &mut [Fate]) {
+    fn rank(&self, counted: &Counted, statuses: &mut [TermStatus]) {
         let rules = &counted.rules;
         let open: Vec<u32> =
-            (0..fates.len() as u32).filter(|term| fates[*term as usize] == Fate::Kept).collect();
+            (0..statuses.len() as u32).filter(|term| statuses[*term as usize] == TermStatus::Kept).collect();
         let alphabet = |term: u32| counted.alphabet[term as usize];
-        let mut limited = vec![false; fates.len()];
+        let mut limited = vec![false; statuses.len()];
         if rules.limit > 0 {
             let mut order = open.clone();
             order.par_sort_unstable_by_key(|&term| {
@@ -170,7 +173,7 @@ impl Selection {
             });
             order.iter().skip(rules.limit as usize).for_each(|term| limited[*term as usize] = true);
         }
-        let mut weak = vec![false; fates.len()];
+        let mut weak = vec![false; statuses.len()];
         if rules.best < 1.0 {
             let held = self.held(open.iter().copied());
             let strength = |&term: &u32| association(rules.association, self.counts(term), self.mix, held);
@@ -184,12 +187,12 @@ impl Selection {
         let either = rules.combine == Combine::Any && rules.limit > 0 && rules.best < 1.0;
         for term in open {
             let at = term as usize;
-            let fate = &mut fates[at];
-            *fate = match (limited[at], weak[at]) {
-                (true, false) | (false, true) if either => Fate::Kept,
-                (true, _) => Fate::BeyondLimit,
-                (_, true) => Fate::Weak,
-                _ => Fate::Kept,
+            let status = &mut statuses[at];
+            *status = match (limited[at], weak[at]) {
+                (true, false) | (false, true) if either => TermStatus::Kept,
+                (true, _) => TermStatus::BeyondLimit,
+                (_, true) => TermStatus::Weak,
+                _ => TermStatus::Kept,
             };
         }
     }

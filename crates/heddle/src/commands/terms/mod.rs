@@ -6,8 +6,8 @@ mod page;
 mod picture;
 
 use heddle_core::{
-    Alike, Association, Band, Choice, Corpus, Counted, Coverage, Fate, Look, Polarity, ReviewTerm, Selection,
-    Study, Telling, TermFacts, alike,
+    Alike, Association, Band, Choice, Corpus, Counted, Coverage, Look, Polarity, ReviewTerm, Selection,
+    Study, Telling, TermFacts, TermStatus, alike,
 };
 use heddle_files::{Column, RowWriter};
 use serde::Serialize;
@@ -38,7 +38,7 @@ struct Terms {
     counted: usize,
     kept: usize,
     /// Terms by what becomes of them, in the order of the rules.
-    fates: Vec<(Fate, usize)>,
+    statuses: Vec<(TermStatus, usize)>,
     coverage: Coverage,
     weighting: String,
     association: &'static str,
@@ -145,7 +145,8 @@ fn terms(look: &Look<'_>, account: Account, study: &Study, args: &TermsArgs) -> 
             strongest.push(Strongest { polarity, words, terms: own });
         }
     }
-    let fates = |fate: Fate| (fate, selection.fates.iter().filter(|own| **own == fate).count());
+    let statuses =
+        |status: TermStatus| (status, selection.statuses.iter().filter(|own| **own == status).count());
     Terms {
         account,
         rule: study.polarity.to_string(),
@@ -154,7 +155,7 @@ fn terms(look: &Look<'_>, account: Account, study: &Study, args: &TermsArgs) -> 
         words_seen: counted.words_seen,
         counted: counted.vocabulary.len(),
         kept: selection.len(),
-        fates: Fate::ALL.iter().copied().map(fates).filter(|(_, terms)| *terms > 0).collect(),
+        statuses: TermStatus::ALL.iter().copied().map(statuses).filter(|(_, terms)| *terms > 0).collect(),
         coverage: look.coverage(),
         weighting: study.terms.weighting.to_string(),
         association: Association::name(study.terms.association),
@@ -203,12 +204,12 @@ fn write_terms(path: &str, look: &Look<'_>, desk: &Desk) -> anyhow::Result<()> {
         Column::number("neutral"),
         Column::number("idf"),
         Column::number("association"),
-        Column::text("fate"),
+        Column::text("status"),
         Column::text("look_twice"),
     ];
     let held = look.held();
     let mut writer = RowWriter::create(desk.outputs(), path, &columns)?;
-    for term in 0..look.selection.fates.len() as u32 {
+    for term in 0..look.selection.statuses.len() as u32 {
         let facts = look.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string());
         writer.row([
@@ -220,7 +221,7 @@ fn write_terms(path: &str, look: &Look<'_>, desk: &Desk) -> anyhow::Result<()> {
             &neutral,
             &facts.idf.to_string(),
             &facts.association.to_string(),
-            facts.fate.name(),
+            facts.status.name(),
             &twice(&facts.doubts),
         ])?;
     }

@@ -1,6 +1,6 @@
 //! How the terms of reviews look.
 
-use heddle_core::{Band, Doubt, Fate, Telling};
+use heddle_core::{Band, Doubt, Telling, TermStatus};
 
 use super::found::Found;
 use super::picture::band_name;
@@ -19,18 +19,18 @@ const SHOWN_DOUBTFUL: usize = 12;
 const SHOWN_OF_REVIEW: usize = 40;
 
 /// What becomes of a term, in words.
-fn fate_words(fate: Fate) -> &'static str {
-    match fate {
-        Fate::Prefix => "only begin longer ones",
-        Fate::Absent => "in no review",
-        Fate::Excluded => "named by terms.exclude",
-        Fate::Included => "kept: named by terms.include",
-        Fate::Rare => "in fewer reviews than terms.at_least",
-        Fate::OfFew => "in fewer groups than terms.at_least_groups",
-        Fate::Frequent => "in more reviews than terms.at_most",
-        Fate::BeyondLimit => "beyond terms.limit",
-        Fate::Weak => "not among terms.best",
-        Fate::Kept => "kept",
+fn status_words(status: TermStatus) -> &'static str {
+    match status {
+        TermStatus::Prefix => "only begin longer ones",
+        TermStatus::Absent => "in no review",
+        TermStatus::Excluded => "named by terms.exclude",
+        TermStatus::Included => "kept: named by terms.include",
+        TermStatus::Rare => "in fewer reviews than terms.at_least",
+        TermStatus::OfFew => "in fewer groups than terms.at_least_groups",
+        TermStatus::Frequent => "in more reviews than terms.at_most",
+        TermStatus::BeyondLimit => "beyond terms.limit",
+        TermStatus::Weak => "not among terms.best",
+        TermStatus::Kept => "kept",
     }
 }
 
@@ -103,16 +103,16 @@ impl Terms {
             ),
         };
         line("tokens", tokens);
-        let dropped = self.fates.iter().filter(|(fate, _)| !fate.keeps());
+        let dropped = self.statuses.iter().filter(|(status, _)| !status.keeps());
         let reasons: Vec<String> =
-            dropped.map(|(fate, terms)| format!("{} {}", number(*terms), fate_words(*fate))).collect();
-        let included = self.fates.iter().find(|(fate, _)| *fate == Fate::Included);
+            dropped.map(|(status, terms)| format!("{} {}", number(*terms), status_words(*status))).collect();
+        let included = self.statuses.iter().find(|(status, _)| *status == TermStatus::Included);
         let mut terms = match reasons.is_empty() {
             true => "none of the counted ones left out".into(),
             false => format!("left out: {}", reasons.join("; ")),
         };
-        if let Some((fate, names)) = included {
-            terms.push_str(&format!("; {} {}", number(*names), fate_words(*fate)));
+        if let Some((status, names)) = included {
+            terms.push_str(&format!("; {} {}", number(*names), status_words(*status)));
         }
         line("terms", terms);
         line(
@@ -209,7 +209,7 @@ fn show_review(page: &mut Page, review: &ReviewTable) {
     for term in review.terms.iter().take(SHOWN_OF_REVIEW) {
         let figures = [f64::from(term.term_factor), term.document_factor, term.value];
         let [term_factor, document_factor, value] = figures.map(|figure| format!("{figure:.4}"));
-        let why = if term.fate.keeps() { String::new() } else { fate_words(term.fate).into() };
+        let why = if term.status.keeps() { String::new() } else { status_words(term.status).into() };
         table.row([term.term.clone(), term.count.to_string(), term_factor, document_factor, value, why]);
     }
     table.put(page);
