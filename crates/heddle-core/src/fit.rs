@@ -6,11 +6,11 @@ use rayon::prelude::*;
 
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
-use crate::learn::inner::{Held, InnerFolds};
+use crate::learn::inner_validation::{Held, InnerFolds};
+use crate::learn::lambda::{self, LambdaChoice};
 use crate::learn::learner::{Convergence, Stopping};
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Calibrate, Learning, Method, Strength};
-use crate::learn::strength::{self, Choice};
 use crate::measure::verdict::{Cuts, Verdict};
 use crate::polarity::{Classes, Polarity};
 use crate::resample::folds::{ClassCounts, Sample};
@@ -30,7 +30,7 @@ pub struct Fit {
     /// By term: its weight, in log-odds per unit of the term's value; 0 if it is left out.
     pub weights: Vec<f64>,
     /// The score of a review without known terms.
-    pub base: f64,
+    pub intercept: f64,
     /// Half the width of the neutral zone; 0 where there are two classes.
     pub half: f64,
     /// The training reviews of each class.
@@ -38,7 +38,7 @@ pub struct Fit {
     /// lambda; missing for learners without a penalty.
     pub strength: Option<f64>,
     /// How lambda was chosen, where it was.
-    pub choice: Option<Choice>,
+    pub choice: Option<LambdaChoice>,
     /// How far the learner came.
     pub convergence: Convergence,
     /// How scores become log-odds.
@@ -66,9 +66,9 @@ pub enum FitError {
         /// Training reviews.
         reviews: usize,
     },
-    /// Weights grew beyond all numbers.
+    /// The weights diverged: none of them is a finite number any more, or one is beyond 1e9.
     #[error(
-        "the weights grew beyond all numbers: raise model.strength, or choose terms.weighting with a normalisation, such as ltc"
+        "the weights diverged: raise model.strength, or choose terms.weighting with a normalisation, such as ltc"
     )]
     Overflow,
     /// Scores cannot be brought to log-odds.
@@ -134,7 +134,7 @@ pub fn fit_path(
     let learns = |strength: &Strength| calibrated(strength).learns() || study.decision.learns();
     let wanted = strengths.iter().any(learns);
     let inner = (open || wanted).then(|| InnerFolds::new(counted, sample, rows, (learning, balance), seed));
-    let mut benches = inner.as_ref().map_or(Vec::new(), InnerFolds::benches);
+    let mut inner_fits = inner.as_ref().map_or(Vec::new(), InnerFolds::fits);
     let held_out = inner.as_ref().map_or(0, InnerFolds::rows);
     let mut learner = learning.begin(problem, seed);
     let stopping = Stopping { tolerance: learning.tolerance, rounds: ROUNDS };
@@ -144,24 +144,24 @@ pub fn fit_path(
             _ if !learning.has_strength() => (None, None),
             Strength::Fixed(lambda) => (Some(*lambda), None),
             Strength::Auto => {
-                let choice = strength::choose(&mut benches, rows.len(), held_out, learning.tolerance);
+                let choice = lambda::choose(&mut inner_fits, rows.len(), held_out, learning.tolerance);
                 (Some(choice.strength), Some(choice))
             }
         };
         let lambda = strength.unwrap_or(1.0);
         let held: Vec<Held> = match learns(asked) {
-            true => benches.par_iter_mut().flat_map_iter(|bench| bench.held_out(lambda, stopping)).collect(),
+            true => inner_fits.par_iter_mut().flat_map_iter(|fit| fit.held_out(lambda, stopping)).collect(),
             false => Vec::new(),
         };
         let convergence = learner.solve(lambda, stopping);
-        let raw = Raw { weights: learner.weights(), bases: learner.bases() };
-        let Said { weights, base, half, calibration, cuts } =
+        let raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
+        let Said { weights, intercept, half, calibration, cuts } =
             raw.settled(&held, mix, study, calibrated(asked))?;
         let selection = Arc::clone(&selection);
         fits.push(Fit {
             selection,
             weights,
-            base,
+            intercept,
             half,
             mix,
             strength,
@@ -177,20 +177,20 @@ pub fn fit_path(
 /// What a learner gives.
 struct Raw {
     weights: Vec<f64>,
-    bases: [f64; 2],
+    intercepts: [f64; 2],
 }
 
 /// What becomes of it.
 struct Said {
     weights: Vec<f64>,
-    base: f64,
+    intercept: f64,
     half: f64,
     calibration: Calibration,
     cuts: Cuts,
 }
 
 impl Raw {
-    /// Calibrates on held-out rows, corrects the bases for the class mix, and sets the cuts.
+    /// Calibrates on held-out rows, corrects the intercepts for the class mix, and sets the cuts.
     fn settled(
         self,
         held: &[Held],
@@ -198,9 +198,9 @@ impl Raw {
         study: &Study,
         calibrated: Calibrate,
     ) -> Result<Said, FitError> {
-        let Self { mut weights, mut bases } = self;
+        let Self { mut weights, mut intercepts } = self;
         // A weight so large gives log-odds that mean nothing; NaN fails too.
-        if !weights.iter().chain(&bases).all(|weight| weight.abs() <= 1e9) {
+        if !weights.iter().chain(&intercepts).all(|weight| weight.abs() <= 1e9) {
             return Err(FitError::Overflow);
         }
         let middle = |[low, high]: [f64; 2]| (low + high) / 2.0;
@@ -213,10 +213,10 @@ impl Raw {
             Calibrate::Scale => {
                 if let Some(scale) = straight(&held, Classes::of(mix), &study.model)? {
                     // It goes into the weights, and log-odds stay a sum.
-                    let centre = middle(bases);
+                    let centre = middle(intercepts);
                     weights.iter_mut().for_each(|weight| *weight *= scale.slope);
-                    bases = scale.bases.map(|base| base + scale.slope * centre);
-                    held.iter_mut().for_each(|row| row.0 = scale.slope * row.0 + middle(scale.bases));
+                    intercepts = scale.intercepts.map(|intercept| intercept + scale.slope * centre);
+                    held.iter_mut().for_each(|row| row.0 = scale.slope * row.0 + middle(scale.intercepts));
                     calibration = Calibration::Scale { slope: scale.slope, reviews: held.len() };
                 }
             }
@@ -229,14 +229,14 @@ impl Raw {
             }
             Calibrate::Auto | Calibrate::None => {}
         }
-        let bases = [0, 1].map(|border| bases[border] + correction[border]);
-        let (base, half) = (middle(bases), (bases[0] - bases[1]).max(0.0) / 2.0);
+        let intercepts = [0, 1].map(|border| intercepts[border] + correction[border]);
+        let (intercept, half) = (middle(intercepts), (intercepts[0] - intercepts[1]).max(0.0) / 2.0);
         let log_odds = |score: f64| calibration.log_odds(score + middle(correction));
         let judged: Vec<(f64, Polarity)> = held.iter().map(|row| (log_odds(row.0), row.1)).collect();
         let wanted = study.decision.precision_negative.unwrap_or_default();
         let cuts = cuts(&study.decision, half, &judged, study.balance.natural)
             .map_err(|error| FitError::OutOfReach { wanted, best: error.best })?;
-        Ok(Said { weights, base, half, calibration, cuts })
+        Ok(Said { weights, intercept, half, calibration, cuts })
     }
 }
 
@@ -258,7 +258,7 @@ fn straight(
 }
 
 impl Fit {
-    /// The scores of rows of the matrix, whether they taught or not: base + weights x values.
+    /// The scores of rows of the matrix, whether they taught or not: intercept + weights x values.
     pub fn scores(&self, counted: &Counted, rows: &[u32]) -> Vec<f64> {
         let weighting = counted.rules.weighting;
         let factors = &self.selection.document_factors;
@@ -267,7 +267,7 @@ impl Fit {
             let scale = weighting.row_factor(entries, factors, self.selection.pivot);
             let term = |column: usize, value: f32| f64::from(value) * factors[column] * self.weights[column];
             let dot: f64 = entries.iter().map(|entry| term(entry.column as usize, entry.value)).sum();
-            self.base + dot * scale
+            self.intercept + dot * scale
         };
         rows.iter().map(one).collect()
     }

@@ -5,8 +5,8 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::fit::Fit;
 use crate::learn::calibrate::Calibration;
+use crate::learn::lambda::LambdaChoice;
 use crate::learn::learner::Convergence;
-use crate::learn::strength::Choice;
 use crate::matrix::Entry;
 use crate::measure::figures::Figures;
 use crate::measure::verdict::{Cuts, Verdict};
@@ -38,7 +38,7 @@ pub struct Card {
     /// lambda; missing for learners without a penalty.
     pub strength: Option<f64>,
     /// How lambda was chosen; missing if the study fixed it.
-    pub choice: Option<Choice>,
+    pub choice: Option<LambdaChoice>,
     /// How far the learner came.
     pub convergence: Convergence,
     /// How scores become log-odds.
@@ -57,7 +57,7 @@ pub struct Card {
 pub struct Validated {
     /// The number of folds.
     pub folds: usize,
-    /// How often they were dealt anew.
+    /// Repetitions of all folds.
     pub rounds: usize,
     /// The figures of the model.
     pub figures: Figures,
@@ -95,7 +95,7 @@ pub struct Model {
     vocabulary: Vocabulary,
     terms: Vec<Term>,
     document_factors: Vec<f64>,
-    base: f64,
+    intercept: f64,
     half: f64,
     card: Card,
     cleaner: Cleaner,
@@ -114,7 +114,7 @@ pub struct Parts {
     /// By term: what is known of it; document factors are computed anew.
     pub terms: Vec<Term>,
     /// The score of a review without known terms.
-    pub base: f64,
+    pub intercept: f64,
     /// Half the width of the neutral zone.
     pub half: f64,
     /// What else is known.
@@ -161,7 +161,7 @@ impl Model {
             words,
             paths,
             terms,
-            base: fit.base,
+            intercept: fit.intercept,
             half: fit.half,
             card,
         })
@@ -172,7 +172,7 @@ impl Model {
     /// # Panics
     /// If a parent does not stand before its term, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let Parts { study, words, paths, mut terms, base, half, card } = parts;
+        let Parts { study, words, paths, mut terms, intercept, half, card } = parts;
         let counts = |term: &Term| term.counts.map(|count| count as usize);
         let kept = terms.iter().filter(|term| term.kept);
         let factors = DocumentFactors::new(&study.terms, card.mix, kept.map(counts));
@@ -191,7 +191,7 @@ impl Model {
             terms,
             study,
             words,
-            base,
+            intercept,
             half,
             card,
         }
@@ -207,7 +207,7 @@ impl Model {
                 .map(|term| (self.vocabulary.parent(term), self.vocabulary.last_token(term)))
                 .collect(),
             terms: self.terms.clone(),
-            base: self.base,
+            intercept: self.intercept,
             half: self.half,
             card: self.card.clone(),
         }
@@ -229,8 +229,8 @@ impl Model {
     }
 
     /// The score of a review without known terms.
-    pub fn base(&self) -> f64 {
-        self.base
+    pub fn intercept(&self) -> f64 {
+        self.intercept
     }
 
     /// What is said at a score.
@@ -346,7 +346,7 @@ fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[u32]) -> (Words, Vec<
 /// The score of one review.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Score {
-    /// base + the contributions of the terms: the log-odds of positive, in nats, unless the model
+    /// intercept + the contributions of the terms: the log-odds of positive, in nats, unless the model
     /// reads them off an isotonic curve.
     pub sum: f64,
     /// What the model says for it.
@@ -355,7 +355,7 @@ pub struct Score {
     pub tokens: usize,
     /// Of these, the words that the model has no term for.
     pub unknown: usize,
-    /// Distinct terms of the model in the review; at 0 the score is the base.
+    /// Distinct terms of the model in the review; at 0 the score is the intercept.
     pub terms: usize,
 }
 
@@ -397,7 +397,7 @@ impl<'m> Reader<'m> {
         self.score_document(&Document::from(text))
     }
 
-    /// Scores a review: base + sum of weight x value over its terms.
+    /// Scores a review: intercept + sum of weight x value over its terms.
     pub fn score_document(&mut self, document: &Document) -> Score {
         self.read(document);
         let rules = &self.model.study.terms;
@@ -409,7 +409,7 @@ impl<'m> Reader<'m> {
         row.retain(|entry| model.terms[entry.column as usize].kept);
         *scale = rules.weighting.row_factor(row, &model.document_factors, model.card.pivot);
         let dot: f64 = row.iter().map(|entry| model.pull(entry)).sum();
-        let (sum, terms, tokens) = (model.base + dot * *scale, row.len(), tokens.items().len());
+        let (sum, terms, tokens) = (model.intercept + dot * *scale, row.len(), tokens.items().len());
         Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
     }
 
@@ -459,7 +459,7 @@ impl<'m> Reader<'m> {
     }
 
     /// The terms of the last review with the log-odds that each adds; they sum, with the
-    /// base, to the score.
+    /// intercept, to the score.
     pub fn contributions(&self) -> impl Iterator<Item = (u32, f64)> {
         self.row.iter().map(|entry| (entry.column, self.model.pull(entry) * self.scale))
     }

@@ -106,8 +106,8 @@ impl Classes {
         }
     }
 
-    /// The base of each border, of two classes the one base twice. A review can only be less
-    /// likely above the higher border: bases that say otherwise, as they can before a learner
+    /// The intercept of each border, of two classes the one intercept twice. A review can only be less
+    /// likely above the higher border: intercepts that say otherwise, as they can before a learner
     /// has converged, both become their mean.
     pub(crate) fn spread(self, [low, high]: [f64; 2]) -> [f64; 2] {
         match self {

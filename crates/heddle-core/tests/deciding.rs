@@ -4,9 +4,10 @@ mod common;
 
 use common::{World, fixed};
 use heddle_core::{
-    Calibrate, Calibration, Classes, Cuts, Division, Draw, FitError, Measure, Method, Order, Polarity,
-    Sample, Strength, Study, Trial, ValidateError, Verdict, compare, cross_validate, cross_validate_path,
-    cut_points, divisions, fit, growth, probabilities, rank, read_date, reliability, sigmoid, slices,
+    Calibrate, Calibration, Classes, CrossValidationResult, Cuts, FitError, FoldSplit, Measure, Method,
+    Order, Polarity, Random, Sample, Strength, Study, ValidateError, Verdict, compare, cross_validate,
+    cross_validate_path, cut_points, fit, fold_splits, learning_curve, probabilities, rank, read_date,
+    reliability, sigmoid, slices,
 };
 use proptest::prelude::*;
 
@@ -119,7 +120,7 @@ fn a_precision_out_of_reach_is_told_with_the_best_there_is() {
     let world = world(|study| study.decision.precision_negative = Some(0.75));
     let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
     assert!(found.figures.class(Negative).expect("a class").precision.high >= Some(0.75));
-    let mut draw = Draw::new(3);
+    let mut draw = Random::new(3);
     let labels = (0..600).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let mut study = world.study.clone();
     study.decision.precision_negative = Some(0.999);
@@ -153,7 +154,7 @@ fn scores_without_meaning_are_not_calibrated() {
     let mut study = Study::default();
     (study.model.learner, study.model.calibration) = (Method::Bayes, Calibrate::Scale);
     let mut world = World::of(texts, labels, study);
-    let mut draw = Draw::new(8);
+    let mut draw = Random::new(8);
     world.sample.labels = (0..200).map(|_| Polarity::POLES[draw.below(2)]).collect();
     match fit(&world.counted, &world.sample, &world.rows(), &world.study) {
         Err(error) => assert_eq!(error, FitError::Uncalibrated),
@@ -185,10 +186,10 @@ fn rolling_folds_learn_from_the_past_alone() {
     sample.groups[5] = sample.groups[290]; // the same review, early and late
     let study = Study::default();
     let validating = heddle_core::Validating { order: Order::Rolling, folds: 4, ..study.validation };
-    let parts = divisions(&sample, &all(&sample), &validating).expect("enough days");
+    let parts = fold_splits(&sample, &all(&sample), &validating).expect("enough days");
     assert_eq!(parts.len(), 4);
     let mut held: Vec<u32> = Vec::new();
-    for Division { training, held: own, .. } in &parts {
+    for FoldSplit { training, held: own, .. } in &parts {
         let latest = training.iter().map(|&row| sample.days[row as usize]).max().expect("rows");
         let first = own.iter().map(|&row| sample.days[row as usize]).min().expect("rows");
         assert!(latest < first, "a day is never divided");
@@ -200,10 +201,10 @@ fn rolling_folds_learn_from_the_past_alone() {
     held.dedup();
     assert!(held.len() > 200 && held[0] > 0, "each row at most once, the first ones never");
     sample.days[7] = None;
-    let error = divisions(&sample, &all(&sample), &validating).expect_err("a day is missing");
+    let error = fold_splits(&sample, &all(&sample), &validating).expect_err("a day is missing");
     assert_eq!(error, ValidateError::NoDays { missing: 1, rows: 300 });
     let few = dated(20);
-    let error = divisions(&few, &all(&few), &validating).expect_err("two days");
+    let error = fold_splits(&few, &all(&few), &validating).expect_err("two days");
     assert_eq!(error, ValidateError::TooFewDays { days: 2, folds: 4 });
 }
 
@@ -223,7 +224,7 @@ fn rounds_deal_the_same_reviews_anew() {
 #[test]
 fn smaller_shares_are_parts_of_larger_ones() {
     let sample = dated(400);
-    let parts = divisions(&sample, &all(&sample), &Study::default().validation).expect("enough rows");
+    let parts = fold_splits(&sample, &all(&sample), &Study::default().validation).expect("enough rows");
     let (quarter, half) = (parts[0].with_share(&sample, 0.25, 7), parts[0].with_share(&sample, 0.5, 7));
     assert!(quarter.training.iter().all(|row| half.training.contains(row)));
     let share = half.training.len() as f64 / parts[0].training.len() as f64;
@@ -236,8 +237,8 @@ fn more_reviews_bring_more_and_less_each_time() {
     study.validation.folds = 5;
     let world = World::new(900, 30, study);
     let whole = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
-    let parts = divisions(&world.sample, &world.rows(), &world.study.validation).expect("folds");
-    let found = growth(&world.counted, &world.sample, &world.study, &parts, &whole, || {})
+    let parts = fold_splits(&world.sample, &world.rows(), &world.study.validation).expect("folds");
+    let found = learning_curve(&world.counted, &world.sample, &world.study, &parts, &whole, || {})
         .expect("enough for an eighth");
     assert!(found.points.is_sorted_by(|a, b| a.reviews < b.reviews) && found.points.len() == 4);
     assert_eq!(found.points[3].accuracy, whole.figures.accuracy);
@@ -290,7 +291,7 @@ fn ranking_takes_the_simplest_within_noise_whatever_the_gap_to_the_training_rows
     let mut study = fixed(0.01);
     study.validation.folds = 5;
     let world = World::new(500, 33, study.clone());
-    let trial = |strength: f64| -> Trial {
+    let trial = |strength: f64| -> CrossValidationResult {
         let mut study = study.clone();
         study.model.strength = Strength::Fixed(strength);
         let found = cross_validate(&world.counted, &world.sample, &study, || {}).expect("folds");
@@ -310,7 +311,7 @@ fn ranking_takes_the_simplest_within_noise_whatever_the_gap_to_the_training_rows
 
 #[test]
 fn every_cut_is_what_counting_gives() {
-    let mut draw = Draw::new(5);
+    let mut draw = Random::new(5);
     let labels: Vec<Polarity> = (0..300).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let said: Vec<Verdict> =
         labels.iter().map(|label| verdict(label.sign() + 4.0 * draw.unit() - 2.0)).collect();
@@ -330,10 +331,10 @@ fn every_cut_is_what_counting_gives() {
 
 #[test]
 fn a_slice_that_differs_is_told_and_noise_is_not() {
-    let mut draw = Draw::new(6);
+    let mut draw = Random::new(6);
     let labels: Vec<Polarity> = (0..1200).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let place: Vec<&str> = (0..1200).map(|row| ["bow", "stern", "deck"][row % 3]).collect();
-    let said = |wrong_in_stern: f64, draw: &mut Draw| -> Vec<Option<Verdict>> {
+    let said = |wrong_in_stern: f64, draw: &mut Random| -> Vec<Option<Verdict>> {
         let one = |(row, label): (usize, &Polarity)| {
             let wrong = draw.unit() < if place[row] == "stern" { wrong_in_stern } else { 0.1 };
             Some(verdict(if wrong { -label.sign() } else { label.sign() }))

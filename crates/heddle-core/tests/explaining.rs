@@ -38,7 +38,7 @@ fn a_review_without_known_terms_scores_at_the_base_rate() {
     let mut reader = model.reader();
     for text in ["", "   ", "zyx qwv", "👍"] {
         let score = reader.score(text);
-        assert_eq!((score.sum, score.terms), (model.base(), 0), "{text:?}");
+        assert_eq!((score.sum, score.terms), (model.intercept(), 0), "{text:?}");
     }
     assert_eq!(reader.score("zyx qwv 7").unknown, 2);
 }
@@ -128,7 +128,7 @@ fn a_very_long_review_is_explained() {
     check_sums(&model, &text);
 }
 
-/// base + terms = base + tokens = base + clauses = log-odds.
+/// intercept + terms = intercept + tokens = intercept + clauses = log-odds.
 fn check_sums(model: &Model, text: &str) {
     let (score, explanation) = explain(&mut model.reader(), text);
     let whole = explanation.log_odds;
@@ -139,7 +139,7 @@ fn check_sums(model: &Model, text: &str) {
         explanation.clauses.iter().map(|part| part.contribution).sum(),
     ];
     for sum in sums {
-        assert!((explanation.base + sum - whole).abs() < 1e-9, "{sum} {whole}: {text:?}");
+        assert!((explanation.intercept + sum - whole).abs() < 1e-9, "{sum} {whole}: {text:?}");
     }
     if let Some(last) = explanation.clauses.last() {
         assert!((last.running - whole).abs() < 1e-9);

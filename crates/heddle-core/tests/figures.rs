@@ -1,7 +1,7 @@
 //! Figures: each against its definition, worked out the slow way.
 
 use heddle_core::{
-    Classes, Confusion, Draw, Figure, Figures, Polarity, Verdict, baseline, loss, precision_at, roc_area,
+    Classes, Confusion, Figure, Figures, Polarity, Random, Verdict, baseline, loss, precision_at, roc_area,
     share, sigmoid,
 };
 
@@ -29,7 +29,7 @@ fn verdicts(log_odds: &[f64]) -> Vec<Verdict> {
 
 /// Labels and scores of which about three quarters agree, with ties.
 fn example(n: usize, seed: u64) -> (Vec<Polarity>, Vec<f64>) {
-    let mut draw = Draw::new(seed);
+    let mut draw = Random::new(seed);
     let pair = |_| {
         let label = if draw.unit() < 0.7 { Positive } else { Negative };
         let score = label.sign() * 0.8 + (draw.unit() - 0.5) * 4.0;
@@ -124,7 +124,7 @@ fn the_roc_area_is_the_share_of_ordered_pairs() {
 fn delongs_interval_agrees_with_a_bootstrap() {
     let (labels, scores) = example(500, 5);
     let figure = roc_area(&labels, &scores);
-    let mut draw = Draw::new(1);
+    let mut draw = Random::new(1);
     let again = |_| {
         let rows: Vec<usize> = (0..labels.len()).map(|_| draw.below(labels.len())).collect();
         let (labels, scores): (Vec<_>, Vec<_>) = rows.iter().map(|&row| (labels[row], scores[row])).unzip();
@@ -141,8 +141,8 @@ fn delongs_interval_agrees_with_a_bootstrap() {
 }
 
 /// The share of samples whose interval holds the truth.
-fn coverage(truth: f64, mut figure: impl FnMut(&mut Draw) -> Figure) -> f64 {
-    let mut draw = Draw::new(11);
+fn coverage(truth: f64, mut figure: impl FnMut(&mut Random) -> Figure) -> f64 {
+    let mut draw = Random::new(11);
     let held = (0..1500).filter(|_| {
         let figure = figure(&mut draw);
         figure.low.is_some_and(|low| low <= truth) && figure.high.is_some_and(|high| truth <= high)
@@ -151,7 +151,7 @@ fn coverage(truth: f64, mut figure: impl FnMut(&mut Draw) -> Figure) -> f64 {
 }
 
 /// A confusion of `n` draws from these chances.
-fn drawn(chances: [[f64; 2]; 2], n: usize, draw: &mut Draw) -> Confusion {
+fn drawn(chances: [[f64; 2]; 2], n: usize, draw: &mut Random) -> Confusion {
     let mut counts = [[0; 2]; 2];
     for _ in 0..n {
         let mut place = draw.unit();

@@ -5,8 +5,8 @@ mod common;
 use common::{World, fixed};
 use heddle_core::{
     Balance, Choice, Classes, Events, FitError, Hinge, Learner, Learning, LogLoss, Method, Penalty,
-    PlainHinge, Polarity, Problem, Sample, Selection, Speak, SquaredHinge, Stop, Stopping, Strength, Study,
-    ValidateError, Weighted, cross_validate, fit, plain_words,
+    PlainHinge, Polarity, PriorKind, Problem, Sample, Selection, SquaredHinge, Stop, Stopping, Strength,
+    Study, ValidateError, Weighted, cross_validate, fit, plain_words,
 };
 
 const EXACT: Stopping = Stopping { tolerance: 1e-12, rounds: 20_000 };
@@ -68,12 +68,12 @@ fn primal(
     share: f64,
 ) -> (f64, Vec<f64>) {
     let columns = problem.features.rows.columns();
-    let bases = [at[columns], at.get(columns + 1).copied().unwrap_or(0.0)];
+    let intercepts = [at[columns], at.get(columns + 1).copied().unwrap_or(0.0)];
     let weights = &at[..columns];
     match (learning.learner, learning.hinge) {
-        (Method::Svm, Hinge::Plain) => problem.primal(PlainHinge, weights, bases, lambda, share),
-        (Method::Svm, _) => problem.primal(SquaredHinge, weights, bases, lambda, share),
-        _ => problem.primal(LogLoss, weights, bases, lambda, share),
+        (Method::Svm, Hinge::Plain) => problem.primal(PlainHinge, weights, intercepts, lambda, share),
+        (Method::Svm, _) => problem.primal(SquaredHinge, weights, intercepts, lambda, share),
+        _ => problem.primal(LogLoss, weights, intercepts, lambda, share),
     }
 }
 
@@ -104,10 +104,10 @@ fn slow_minimum(problem: &Problem<'_>, learning: &Learning, lambda: f64, share: 
     (value, at)
 }
 
-/// Weights and bases of a learner, as one list.
+/// Weights and intercepts of a learner, as one list.
 fn learnt(learner: &dyn Learner, problem: &Problem<'_>) -> Vec<f64> {
-    let bases = learner.bases();
-    learner.weights().into_iter().chain(bases.into_iter().take(problem.classes.borders())).collect()
+    let intercepts = learner.intercepts();
+    learner.weights().into_iter().chain(intercepts.into_iter().take(problem.classes.borders())).collect()
 }
 
 #[test]
@@ -119,7 +119,7 @@ fn the_gradient_is_that_of_finite_differences() {
             learners().into_iter().filter(|(learning, _)| learning.hinge == Hinge::Squared)
         {
             let places = features.rows.columns() + problem.classes.borders();
-            let mut draw = heddle_core::Draw::new(2);
+            let mut draw = heddle_core::Random::new(2);
             let mut at: Vec<f64> = (0..places).map(|_| draw.unit() - 0.5).collect();
             let lasso = |place: usize, at: &[f64]| {
                 if place < features.rows.columns() { 0.03 * share * at[place].signum() } else { 0.0 }
@@ -264,16 +264,16 @@ fn naive_bayes_is_what_counting_gives() {
     let of = |events: Events| {
         let learning = Learning { learner: Method::Bayes, events, smoothing: 0.5, ..Learning::default() };
         let learner = learning.begin(problem, 7);
-        (learner.weights(), learner.bases()[0])
+        (learner.weights(), learner.intercepts()[0])
     };
     let prior = ((reviews[1] + 0.5) / (reviews[0] + 0.5)).ln();
     let share =
         |class: usize, column: usize| (held[column][class] + 0.5) / (totals[class] + 0.5 * columns as f64);
-    let (weights, base) = of(Events::Multinomial);
+    let (weights, intercept) = of(Events::Multinomial);
     let (complement, _) = of(Events::Complement);
     let lengths = [0, 1].map(|class| (0..columns).map(|column| share(class, column).ln().abs()).sum::<f64>());
     let mean = (lengths[0] + lengths[1]) / 2.0;
-    assert!((base - prior).abs() < 1e-12);
+    assert!((intercept - prior).abs() < 1e-12);
     for column in 0..columns {
         let by_hand = (share(1, column) / share(0, column)).ln();
         assert!((weights[column] - by_hand).abs() < 1e-12, "{column}: {} {by_hand}", weights[column]);
@@ -281,7 +281,7 @@ fn naive_bayes_is_what_counting_gives() {
         assert!((complement[column] - (scaled[1] - scaled[0])).abs() < 1e-9);
     }
     // Presence: the log-odds of a row is the sum over all terms, there or not.
-    let (weights, base) = of(Events::Presence);
+    let (weights, intercept) = of(Events::Presence);
     let p = |class: usize, column: usize| (held[column][class] + 0.5) / (reviews[class] + 1.0);
     for row in 0..10 {
         let there: Vec<usize> = features.rows.row(row).iter().map(|entry| entry.column as usize).collect();
@@ -292,7 +292,7 @@ fn naive_bayes_is_what_counting_gives() {
                     false => ((1.0 - p(1, column)) / (1.0 - p(0, column))).ln(),
                 })
                 .sum::<f64>();
-        let own = base + there.iter().map(|&column| weights[column]).sum::<f64>();
+        let own = intercept + there.iter().map(|&column| weights[column]).sum::<f64>();
         assert!((own - by_hand).abs() < 1e-9, "{own} {by_hand}");
     }
 }
@@ -305,9 +305,9 @@ fn every_learner_beats_the_baseline_on_unseen_reviews_in_two_classes_and_in_thre
             study.model.learner = *learner;
             study.validation.folds = 5;
             let found = cross_validate(&world.counted, &world.sample, &study, || {}).expect("folds");
-            let (ours, base) = (&found.figures, &found.baseline);
+            let (ours, intercept) = (&found.figures, &found.baseline);
             assert!(ours.roc_area.low > Some(0.75), "{learner:?} {:?}", ours.roc_area);
-            assert!(ours.log_loss.high < base.log_loss.value, "{learner:?} {:?}", ours.log_loss);
+            assert!(ours.log_loss.high < intercept.log_loss.value, "{learner:?} {:?}", ours.log_loss);
             let sums = found.held_out[0].iter().flatten().map(|held| held.verdict.probabilities());
             assert!(sums.into_iter().all(|p| (p.iter().sum::<f64>() - 1.0).abs() < 1e-12));
         }
@@ -322,7 +322,7 @@ fn separable_reviews_have_finite_weights() {
         (0..40).map(|row| if row % 2 == 0 { Polarity::Positive } else { Polarity::Negative }).collect();
     let world = World::of(texts, labels, fixed(1e-6));
     let fitted = world.fit();
-    assert!(fitted.weights.iter().chain([&fitted.base]).all(|weight| weight.is_finite()));
+    assert!(fitted.weights.iter().chain([&fitted.intercept]).all(|weight| weight.is_finite()));
     assert_eq!(fitted.convergence.stop, Stop::Converged);
 }
 
@@ -345,7 +345,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
     (study.model.tolerance, study.terms.at_least) = (1e-10, 1);
     // Document counts must not change with the repeats.
     study.terms.weighting = heddle_core::Weighting::parse("bnc").expect("letters");
-    (study.balance.method, study.balance.probabilities) = (Balance::Weights, Speak::Balanced);
+    (study.balance.method, study.balance.probabilities) = (Balance::Weights, PriorKind::Balanced);
     let world = World::of(texts.clone(), labels.clone(), study.clone());
     let weighted = world.fit().scores(&world.counted, &world.rows());
     study.balance.method = Balance::Up;
@@ -390,10 +390,10 @@ fn corrected_probabilities_speak_of_the_natural_mix() {
         odds.iter().map(|odds| heddle_core::sigmoid(*odds)).sum::<f64>() / odds.len() as f64
     };
     for method in [Balance::Weights, Balance::Down, Balance::Up, Balance::None] {
-        let natural = mean(method, Speak::Natural);
+        let natural = mean(method, PriorKind::Natural);
         assert!((natural - share).abs() < 0.04, "{method:?}: {natural} of {share}");
     }
-    assert!(mean(Balance::Weights, Speak::Balanced) < share - 0.1);
+    assert!(mean(Balance::Weights, PriorKind::Balanced) < share - 0.1);
 }
 
 #[test]
@@ -452,7 +452,7 @@ fn labels_without_meaning_get_a_strong_penalty() {
     study.model.strength = Strength::Auto;
     let mut world = World::new(400, 7, study);
     let meant = world.fit().strength.expect("a penalty");
-    let mut draw = heddle_core::Draw::new(5);
+    let mut draw = heddle_core::Random::new(5);
     world.sample.labels = (0..400).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let meaningless = world.fit().strength.expect("a penalty");
     assert!(meaningless >= 10.0 * meant, "{meaningless} {meant}");
@@ -524,7 +524,7 @@ fn threads_do_not_change_a_bit_of_cross_validation() {
 fn reviews_without_signal_are_called_by_chance() {
     // Labels drawn anew: a validation that leaks would find something here.
     let mut world = World::new(600, 13, fixed(1e-3));
-    let mut draw = heddle_core::Draw::new(99);
+    let mut draw = heddle_core::Random::new(99);
     world.sample.labels = (0..600).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
     let area = found.figures.roc_area;

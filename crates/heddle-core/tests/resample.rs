@@ -3,8 +3,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use heddle_core::{
-    Balance, Balancing, Draw, Fingerprint, Groups, Kin, Polarity, Sample, Speak, copies, deal, folds,
-    runs_score, side, text_key, value_key,
+    Balance, Balancing, Fingerprint, Grouping, Groups, Polarity, PriorKind, Random, Sample, copies, deal,
+    folds, runs_score, side, text_key, value_key,
 };
 use proptest::prelude::*;
 
@@ -52,7 +52,7 @@ fn the_order_of_rows_plays_no_role() {
     };
     let mut order: Vec<usize> = (0..200).collect();
     let straight = side_of(&order);
-    Draw::new(5).shuffle(&mut order);
+    Random::new(5).shuffle(&mut order);
     assert_eq!(side_of(&order), straight);
 }
 
@@ -75,17 +75,17 @@ fn texts_that_differ_in_case_and_marks_have_one_key() {
 fn keys_are_the_same_on_every_machine() {
     // Splits made today must come out the same tomorrow: these keys may never change.
     assert_eq!(text_key("Not a bad cabin"), text_key("not a bad cabin"));
-    let mut draw = Draw::new(7);
+    let mut draw = Random::new(7);
     assert_eq!([draw.bits(), draw.bits()], [7_191_089_600_892_374_487, 309_689_372_594_955_804]);
 }
 
-fn groups_of(kin: &Kin, alike: f64) -> Groups {
+fn groups_of(kin: &Grouping, alike: f64) -> Groups {
     let Ok(groups) = kin.groups(alike);
     groups
 }
 
-fn kin_of(rows: &[(&str, &[&str])]) -> Kin {
-    let mut kin = Kin::new(rows.first().map_or(0, |(_, values)| values.len()));
+fn kin_of(rows: &[(&str, &[&str])]) -> Grouping {
+    let mut kin = Grouping::new(rows.first().map_or(0, |(_, values)| values.len()));
     for (text, values) in rows {
         let key = |(at, value): (usize, &&str)| (!value.is_empty()).then(|| value_key(at, value));
         let Ok(()) =
@@ -114,7 +114,7 @@ fn the_key_of_a_group_stays_when_rows_of_its_own_join() {
     let rows: Vec<(String, String)> =
         (0..60).map(|row| (format!("review number {row}"), format!("c{}", row / 3))).collect();
     let keys = |rows: &[(String, String)]| {
-        let mut kin = Kin::new(1);
+        let mut kin = Grouping::new(1);
         for (text, customer) in rows {
             let Ok(()) = kin.push(&Fingerprint::of(text), &[Some(value_key(0, customer))]);
         }
@@ -158,7 +158,7 @@ fn sketches_estimate_the_share_of_common_shingles() {
     let shingles = |text: &str| -> BTreeSet<String> {
         letters(text).as_bytes().windows(6).map(|six| String::from_utf8_lossy(six).into_owned()).collect()
     };
-    let mut draw = Draw::new(11);
+    let mut draw = Random::new(11);
     let words: Vec<String> = (0..400).map(|n| format!("w{}x{n}", n * 7919 % 1000)).collect();
     let mut errors = Vec::new();
     for _ in 0..60 {
@@ -196,7 +196,7 @@ fn sorted_classes_are_noticed_and_shuffled_ones_are_not() {
     let runs = |labels: &[usize]| 1 + labels.windows(2).filter(|pair| pair[0] != pair[1]).count();
     let mut labels = [vec![0; 300], vec![1; 500], vec![2; 200]].concat();
     assert!(runs_score(runs(&labels), &[300, 500, 200]).is_some_and(|score| score < -20.0));
-    Draw::new(3).shuffle(&mut labels);
+    Random::new(3).shuffle(&mut labels);
     assert!(runs_score(runs(&labels), &[300, 500, 200]).is_some_and(|score| score.abs() < 4.0));
     assert_eq!(runs_score(1, &[10, 0, 0]), None);
 }
@@ -248,7 +248,7 @@ fn the_correction_undoes_the_shift_of_the_prior() {
         assert!((found - natural).abs() < 1e-12, "{method:?}: {found}");
     }
     assert_eq!(balancing(Balance::None, 1.0).correction([100, 900, 0])[0], 0.0);
-    let kept = Balancing { probabilities: Speak::Balanced, ..balancing(Balance::Weights, 1.0) };
+    let kept = Balancing { probabilities: PriorKind::Balanced, ..balancing(Balance::Weights, 1.0) };
     assert_eq!(kept.correction([100, 900, 0])[0], 0.0);
     let told = Balancing { natural: Some(0.25), ..balancing(Balance::None, 1.0) };
     assert!((told.correction([500, 500, 0])[0] - 3.0f64.ln()).abs() < 1e-12);
@@ -280,7 +280,7 @@ proptest! {
 
     #[test]
     fn draws_below_stay_below(end in 1usize..1000, seed in any::<u64>()) {
-        let mut draw = Draw::new(seed);
+        let mut draw = Random::new(seed);
         for _ in 0..50 {
             prop_assert!(draw.below(end) < end);
             prop_assert!((0.0..1.0).contains(&draw.unit()));

@@ -170,7 +170,7 @@ proptest! {
             fit(&world.counted, &world.sample, &training, &world.study),
             fit(&apart.counted, &apart.sample, &apart.rows(), &apart.study),
         ) else { return Ok(()) };
-        prop_assert_eq!(together.base.to_bits(), alone.base.to_bits());
+        prop_assert_eq!(together.intercept.to_bits(), alone.intercept.to_bits());
         let model = heddle_core::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
         let mut reader = model.reader();
         let held: Vec<u32> = world.rows().into_iter().filter(|row| !training.contains(row)).collect();

@@ -10,7 +10,7 @@ const LARGEST_SUM: f64 = 1e200;
 
 /// What is wrong with the parts of a model, if anything is.
 pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
-    let Parts { study, paths, terms, base, half, card, .. } = parts;
+    let Parts { study, paths, terms, intercept, half, card, .. } = parts;
     let must = |holds: bool, what: &str| if holds { Ok(()) } else { Err(what.to_string()) };
     let mix = card.mix;
     let counted = |class: Polarity| mix[class.index()];
@@ -25,7 +25,7 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
         counted(Polarity::Neutral) == 0 || study.polarity.has_neutral(),
         "it has a neutral class, and its rule has none",
     )?;
-    must(base.is_finite(), "its base is no number")?;
+    must(intercept.is_finite(), "its intercept is no number")?;
     must(*half >= 0.0 && half.is_finite(), "the width of its neutral zone is none")?;
     must(card.cuts.is_sound(), "its cuts are out of order")?;
     must(card.pivot.is_finite() && card.pivot >= 0.0, "its mean number of terms is none")?;

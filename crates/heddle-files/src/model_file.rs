@@ -8,7 +8,7 @@
 //! u32       format, 3
 //! u64       length of the card
 //! card      JSON: program version, settings, rule, classes, counts, figures
-//! f64       base; f64 half the width of the neutral zone
+//! f64       intercept; f64 half the width of the neutral zone
 //! u32       number of words; u32 length of their text; u32 end of each; the text (UTF-8)
 //! u32       number of terms; then, each as one array over all terms:
 //!           u32 parent (or 2^32 - 1), u32 last token (2 x word + 1 if negated),
@@ -60,7 +60,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend(FORMAT.to_le_bytes());
     bytes.extend((card.len() as u64).to_le_bytes());
     bytes.extend(card);
-    bytes.extend(parts.base.to_le_bytes());
+    bytes.extend(parts.intercept.to_le_bytes());
     bytes.extend(parts.half.to_le_bytes());
     put_words(&parts.words, &mut bytes);
     bytes.extend((parts.paths.len() as u32).to_le_bytes());
@@ -196,7 +196,7 @@ impl<'a> Source<'a> {
 
     /// The parts after the card: whole, and with nothing that points outside of them.
     fn parts(&mut self, study: Study, card: Card) -> Option<Parts> {
-        let (base, half) = (f64::from_le_bytes(self.array()?), f64::from_le_bytes(self.array()?));
+        let (intercept, half) = (f64::from_le_bytes(self.array()?), f64::from_le_bytes(self.array()?));
         let words = self.words()?;
         let count = self.u32()? as usize;
         let (parents, tokens) = (self.u32s(count)?, self.u32s(count)?);
@@ -227,7 +227,7 @@ impl<'a> Source<'a> {
             words,
             paths: parents.into_iter().map(parent).zip(tokens).collect(),
             terms: (0..count).map(term).collect(),
-            base,
+            intercept,
             half,
             card,
         })

@@ -155,7 +155,7 @@ fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
             "more reviews than were learnt from",
             Box::new(move |parts| parts.terms[kept].counts = [u32::MAX; 3]),
         ),
-        ("its base is no number", Box::new(|parts| parts.base = f64::NAN)),
+        ("its intercept is no number", Box::new(|parts| parts.intercept = f64::NAN)),
         ("neutral zone", Box::new(|parts| parts.half = -1.0)),
         ("neutral zone", Box::new(|parts| parts.half = f64::INFINITY)),
         ("its cuts are out of order", Box::new(|parts| parts.card.cuts.negative = 1e300)),

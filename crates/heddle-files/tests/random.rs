@@ -10,7 +10,7 @@ mod sealed;
 
 use std::fs;
 
-use heddle_core::{Draw, Form, Format};
+use heddle_core::{Form, Format, Random};
 use heddle_files::{CellKind, Column, Ledger, Outputs, Reviews, RowWriter};
 use tempfile::TempDir;
 
@@ -54,7 +54,7 @@ fn any_bytes_are_read_or_refused() {
         b"\"\"",
     ];
     for seed in 0..2500 {
-        let mut draw = Draw::new(seed);
+        let mut draw = Random::new(seed);
         let bytes: Vec<u8> =
             (0..draw.below(60)).flat_map(|_| PIECES[draw.below(PIECES.len())]).copied().collect();
         read(&bytes, FORMATS[seed as usize % FORMATS.len()]);
@@ -87,7 +87,7 @@ fn damaged_files_are_read_or_refused() {
     for name in ["r.csv", "r.jsonl", "r.json", "r.parquet", "r.csv.gz", "r.jsonl.zst"] {
         let whole = sound(&folder, name);
         for seed in 0..250 {
-            let mut draw = Draw::new(seed);
+            let mut draw = Random::new(seed);
             let mut bytes = whole.clone();
             match draw.below(3) {
                 0 => bytes.truncate(draw.below(whole.len())),
@@ -127,7 +127,7 @@ fn damaged_studies_ledgers_and_neighbours_are_errors() {
         "\u{0}",
     ];
     for seed in 0..600 {
-        let mut draw = Draw::new(seed);
+        let mut draw = Random::new(seed);
         let text: String = (0..draw.below(30)).map(|_| PIECES[draw.below(PIECES.len())]).collect();
         fs::write(&path, "review,stars\na,1\n").expect("the folder can be written");
         fs::write(format!("{path}.about.json"), &text).expect("the folder can be written");
@@ -142,7 +142,7 @@ fn damaged_studies_ledgers_and_neighbours_are_errors() {
 #[test]
 fn rows_of_any_bytes_are_read_back_as_they_were_written() {
     for seed in 0..1500 {
-        let mut draw = Draw::new(seed);
+        let mut draw = Random::new(seed);
         let pieces: [&[u8]; 12] = [
             b"a",
             b"\"",
@@ -174,7 +174,7 @@ fn models_of_any_content_under_a_right_digest_are_refused_or_score() {
     for entry in fs::read_dir(seeds).expect("seeds") {
         let whole = fs::read(entry.expect("an entry").path()).expect("a file");
         for seed in 0..1500 {
-            let mut draw = Draw::new(seed);
+            let mut draw = Random::new(seed);
             let mut bytes = whole.clone();
             for _ in 0..1 + draw.below(4) {
                 let at = draw.below(bytes.len() - 8);

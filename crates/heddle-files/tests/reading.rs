@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::Path;
 
-use heddle_core::{Draw, Form};
+use heddle_core::{Form, Random};
 use heddle_files::{Column, FileError, Input, Keep, Outputs, RowWriter, Table};
 use tempfile::TempDir;
 
@@ -132,9 +132,9 @@ fn several_files_are_read_as_one() {
 
 #[test]
 fn what_is_written_is_read_back() {
-    let mut draw = Draw::new(3);
+    let mut draw = Random::new(3);
     const PIECES: [&str; 12] = ["a", ",", "\"", "\n", "\r\n", "\t", ";", " ", "é", "👍", "'", "|"];
-    let cell = |draw: &mut Draw| -> String { (0..draw.below(6)).map(|_| PIECES[draw.below(12)]).collect() };
+    let cell = |draw: &mut Random| -> String { (0..draw.below(6)).map(|_| PIECES[draw.below(12)]).collect() };
     let cells: Vec<Vec<String>> =
         (0..200).map(|_| vec!["x".into(), cell(&mut draw), cell(&mut draw)]).collect();
     let columns = ["id", "one", "two"].map(Column::text);

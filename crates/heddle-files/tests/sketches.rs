@@ -1,6 +1,6 @@
 //! Sketches in a file give what sketches in memory give.
 
-use heddle_core::{Draw, Fingerprint, Kin};
+use heddle_core::{Fingerprint, Grouping, Random};
 use heddle_files::SketchFile;
 
 #[test]
@@ -9,7 +9,7 @@ fn groups_do_not_depend_on_where_sketches_are_kept() {
         "cabin", "berth", "deck", "night", "crew", "tea", "harbour", "ticket", "queue", "lamp", "blanket",
         "flask",
     ];
-    let mut draw = Draw::new(5);
+    let mut draw = Random::new(5);
     let mut texts: Vec<String> = Vec::new();
     // Enough for the file to be written in several pieces: 64 bytes each, a megabyte a piece.
     for at in 0..36_000 {
@@ -20,8 +20,8 @@ fn groups_do_not_depend_on_where_sketches_are_kept() {
         };
         texts.push(text);
     }
-    let mut memory = Kin::new(1);
-    let mut file = Kin::kept_in(SketchFile::new().expect("a temporary file"), 1);
+    let mut memory = Grouping::new(1);
+    let mut file = Grouping::kept_in(SketchFile::new().expect("a temporary file"), 1);
     for (at, text) in texts.iter().enumerate() {
         let (fingerprint, value) = (Fingerprint::of(text), [(at % 7 == 0).then_some(at as u64 / 21)]);
         let Ok(()) = memory.push(&fingerprint, &value);

@@ -12,8 +12,8 @@ use std::sync::LazyLock;
 use divan::Bencher;
 use divan::counter::BytesCount;
 use heddle_core::{
-    Classes, Corpus, Counted, Fingerprint, Form, Kin, Model, Polarity, Problem, Reading, Sample, Selection,
-    Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, text_key,
+    Classes, Corpus, Counted, Fingerprint, Form, Grouping, Model, Polarity, Problem, Reading, Sample,
+    Selection, Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, text_key,
 };
 use heddle_files::{Input, Keep, Record, Table};
 use rayon::prelude::*;
@@ -94,7 +94,7 @@ fn read_rows(bencher: Bencher) {
 fn find_kin(bencher: Bencher) {
     let demo = &*DEMO;
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let mut kin = Kin::new(0);
+        let mut kin = Grouping::new(0);
         let fingerprints: Vec<Fingerprint> =
             demo.texts.par_iter().map(|text| Fingerprint::of(black_box(text))).collect();
         for fingerprint in &fingerprints {

@@ -1,7 +1,7 @@
 //! What can be asked.
 
 use clap::{Args, Parser, Subcommand};
-use heddle_files::{Role, STREAM};
+use heddle_work::{LedgerPlace, SessionOptions, TextOptions};
 
 /// From starred reviews to explained predictions.
 ///
@@ -50,6 +50,25 @@ pub struct Common {
     /// Print one JSON object instead of tables (docs/json.md)
     #[arg(long, global = true, help_heading = "Settings")]
     pub json: bool,
+}
+
+impl Common {
+    /// How the session begins.
+    pub fn session(&self) -> SessionOptions {
+        SessionOptions {
+            study: self.study.clone(),
+            study_if_there: true,
+            set: self.set.clone(),
+            refused: self.refused.clone(),
+            ledger: match self.ledger.as_deref() {
+                None => LedgerPlace::Usual,
+                Some("none") => LedgerPlace::Nowhere,
+                Some(path) => LedgerPlace::File(path.into()),
+            },
+            force: self.force,
+            safe_cells: self.safe_cells,
+        }
+    }
 }
 
 #[derive(Debug, Subcommand)]
@@ -210,8 +229,8 @@ pub struct LedgerArgs {
 }
 
 /// Texts to look at: typed, or rows of a file.
-#[derive(Debug, Args)]
-pub struct Looked {
+#[derive(Debug, Clone, Args)]
+pub struct TextArgs {
     /// A review file to take rows from; "-" is standard input
     #[arg(value_name = "FILE")]
     pub file: Option<String>,
@@ -226,14 +245,22 @@ pub struct Looked {
     pub id: Vec<String>,
 }
 
+impl TextArgs {
+    /// The texts to look at.
+    pub fn options(&self) -> TextOptions {
+        let Self { file, text, row, id } = self.clone();
+        TextOptions { file, texts: text, rows: row, ids: id }
+    }
+}
+
 #[derive(Debug, Args)]
 #[command(
     after_help = "Examples:\n  heddle tokens --text \"I can't say the food was good, but the crew wasn't unkind\"\n  heddle tokens reviews.csv --row 12 --model m.heddle"
 )]
 pub struct TokensArgs {
     #[command(flatten)]
-    pub looked: Looked,
-    /// Show what each term adds in this model, and read as it does
+    pub texts: TextArgs,
+    /// Show what each term contributes in this model, and read as it does
     #[arg(long, value_name = "MODEL")]
     pub model: Option<String>,
 }
@@ -292,7 +319,7 @@ pub struct TrainArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --growth --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --set reviews.date=posted --set 'reviews.beside=[\"channel\"]'"
+    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --learning_curve --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --set reviews.date=posted --set 'reviews.beside=[\"channel\"]'"
 )]
 pub struct ValidateArgs {
     #[command(flatten)]
@@ -300,10 +327,10 @@ pub struct ValidateArgs {
     /// Write each row with its out-of-fold probabilities and its fold
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
-    /// Learn from an eighth, a quarter and a half of the reviews too: what would more bring?
+    /// Show a learning curve: learn from an eighth, a quarter and a half of the reviews too
     #[arg(long)]
-    pub growth: bool,
-    /// Draw curves, reliability and baselines; .svg or .png
+    pub learning_curve: bool,
+    /// Draw curves, calibration and baselines; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,
 }
@@ -411,7 +438,7 @@ pub struct ExplainArgs {
     #[arg(value_name = "MODEL")]
     pub model: String,
     #[command(flatten)]
-    pub looked: Looked,
+    pub texts: TextArgs,
     /// Show this many terms
     #[arg(long, value_name = "N", default_value_t = 8)]
     pub top: usize,
@@ -451,82 +478,4 @@ pub enum StudyView {
     Negation,
     /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
     Emoticons,
-}
-
-/// The files that a call names.
-#[derive(Default)]
-pub struct Touched<'a> {
-    /// Files other than reviews that are read; reviews are noted where they are gathered.
-    pub reads: Vec<&'a str>,
-    /// Files that are written, and what they are to be.
-    pub writes: Vec<(Role, &'a str)>,
-    /// Files that grow by lines.
-    pub appends: Vec<(Role, &'a str)>,
-}
-
-/// Columns that tell rows of ours from those of others.
-const SCORED: Role = Role::Rows(&["polarity", "p_", "verdict"]);
-const ASSESSED: Role = Role::Rows(&["truth", "log_odds", "p_"]);
-const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
-const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
-const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
-const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);
-
-impl Arguments {
-    /// What this call reads and writes, so that all of it can be checked before any work.
-    pub fn touched(&self) -> Touched<'_> {
-        let mut touched = Touched::default();
-        let Touched { reads, writes, appends } = &mut touched;
-        writes.extend(of(REFUSED, &self.common.refused));
-        appends.extend(of(Role::Ledger, &self.common.ledger).filter(|(_, path)| *path != "none"));
-        match &self.command {
-            Command::Survey(args) => writes.extend(of(Role::Study, &args.write_study)),
-            Command::Label(args) => {
-                reads.extend(args.ratings.as_deref());
-                writes.extend(of(Role::Part, &args.out));
-            }
-            Command::Sample(args) => writes.push((Role::Part, &args.out)),
-            Command::Split(args) => {
-                writes.extend([(Role::Part, args.training.as_str()), (Role::Part, &args.holdout)]);
-                writes.extend(of(Role::Part, &args.development));
-            }
-            Command::Balance(args) => writes.extend(of(Role::Part, &args.out)),
-            Command::Tokens(args) => reads.extend(args.model.as_deref()),
-            Command::Terms(args) => {
-                reads.extend(args.model.as_deref());
-                writes.extend(of(TERMS, &args.out));
-                writes.extend(of(Role::Picture, &args.picture));
-            }
-            Command::Train(args) => writes.push((Role::Model, &args.out)),
-            Command::Validate(args) => {
-                writes.extend(of(HELD_OUT, &args.out));
-                writes.extend(of(Role::Picture, &args.picture));
-            }
-            Command::Tune(args) => {
-                appends.push((Role::Runs, &args.out));
-                writes.extend(of(Role::Picture, &args.picture));
-            }
-            Command::Compare(args) => {
-                reads.extend(args.with.iter().map(String::as_str));
-                writes.extend(of(CHANGED, &args.changed));
-            }
-            Command::Assess(args) => {
-                reads.push(&args.model);
-                writes.extend(of(ASSESSED, &args.out));
-            }
-            Command::Score(args) => {
-                reads.push(&args.model);
-                writes.push((SCORED, args.out.as_deref().unwrap_or(STREAM)));
-            }
-            Command::Explain(args) => reads.push(&args.model),
-            // Their folders are staged whole.
-            Command::Demo(_) | Command::Run(_) => {}
-            Command::Ledger(_) | Command::Study(_) => {}
-        }
-        touched
-    }
-}
-
-fn of(role: Role, path: &Option<String>) -> impl Iterator<Item = (Role, &str)> {
-    path.iter().map(move |path| (role, path.as_str()))
 }

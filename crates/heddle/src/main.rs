@@ -2,22 +2,22 @@
 
 mod args;
 mod commands;
-mod desk;
-mod intake;
-mod labelling;
-mod locked;
-mod noted;
-mod refusals;
+mod output;
+mod progress;
 mod signals;
+mod touched;
 mod view;
 
 use std::io::Write;
 use std::process::ExitCode;
+use std::sync::Arc;
 
 use clap::Parser;
+use heddle_work::Session;
 
 use crate::args::{Arguments, Command};
-use crate::desk::{Desk, is_closed_pipe};
+use crate::output::{Output, is_closed_pipe};
+use crate::progress::Progress;
 
 /// Some rows were refused; everything else was done.
 const SOME_REFUSED: u8 = 3;
@@ -47,32 +47,36 @@ fn main() -> ExitCode {
 
 /// Does what was asked; gives the number of refused rows.
 fn work(arguments: &Arguments) -> anyhow::Result<usize> {
-    let desk = Desk::new(&arguments.common)?;
-    desk.plan(arguments)?;
-    let refused = command(arguments, &desk)?;
-    desk.commit()?;
+    let common = &arguments.common;
+    if let Some(threads) = common.threads {
+        rayon::ThreadPoolBuilder::new().num_threads(threads.into()).build_global()?;
+    }
+    let session = Session::new(common.session(), Arc::new(Progress::default()))?;
+    touched::plan(&session, arguments)?;
+    let refused = command(arguments, &session, &Output::new(common.json, &session))?;
+    session.commit()?;
     Ok(refused)
 }
 
-fn command(arguments: &Arguments, desk: &Desk) -> anyhow::Result<usize> {
+fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow::Result<usize> {
     match &arguments.command {
-        Command::Demo(args) => commands::demo::run(args, desk),
-        Command::Survey(args) => commands::survey::run(args, desk),
-        Command::Label(args) => commands::label::run(args, desk),
-        Command::Sample(args) => commands::sample::run(args, desk),
-        Command::Split(args) => commands::split::run(args, desk),
-        Command::Balance(args) => commands::balance::run(args, desk),
-        Command::Tokens(args) => commands::tokens::run(args, desk),
-        Command::Terms(args) => commands::terms::run(args, desk),
-        Command::Train(args) => commands::train::run(args, desk),
-        Command::Validate(args) => commands::validate::run(args, desk),
-        Command::Tune(args) => commands::tune::run(args, desk),
-        Command::Compare(args) => commands::compare::run(args, desk),
-        Command::Assess(args) => commands::assess::run(args, desk),
-        Command::Score(args) => commands::score::run(args, desk),
-        Command::Explain(args) => commands::explain::run(args, desk),
-        Command::Run(args) => commands::run::run(args, desk),
-        Command::Ledger(args) => commands::ledger::run(args, desk),
-        Command::Study(args) => commands::study::run(args, desk),
+        Command::Demo(args) => commands::demo::run(args, session, output),
+        Command::Survey(args) => commands::survey::run(args, session, output),
+        Command::Label(args) => commands::label::run(args, session, output),
+        Command::Sample(args) => commands::sample::run(args, session, output),
+        Command::Split(args) => commands::split::run(args, session, output),
+        Command::Balance(args) => commands::balance::run(args, session, output),
+        Command::Tokens(args) => commands::tokens::run(args, session, output),
+        Command::Terms(args) => commands::terms::run(args, session, output),
+        Command::Train(args) => commands::train::run(args, session, output),
+        Command::Validate(args) => commands::validate::run(args, session, output),
+        Command::Tune(args) => commands::tune::run(args, session, output),
+        Command::Compare(args) => commands::compare::run(args, session, output),
+        Command::Assess(args) => commands::assess::run(args, session, output),
+        Command::Score(args) => commands::score::run(args, session, output),
+        Command::Explain(args) => commands::explain::run(args, session, output),
+        Command::Run(args) => commands::run::run(args, session, output),
+        Command::Ledger(args) => commands::ledger::run(args, session, output),
+        Command::Study(args) => commands::study::run(args, session, output),
     }
 }

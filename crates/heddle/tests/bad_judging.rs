@@ -197,7 +197,7 @@ fn threads_and_the_order_of_columns_change_no_digit() {
     let text: Vec<String> = many.text("many.csv").lines().map(turned).collect();
     let folder = many.file("turned.csv", text.join("\n") + "\n");
     let commands: [&[&str]; 4] = [
-        &["validate", "FILE", "--growth", "--set", "decision.unsure=90%"],
+        &["validate", "FILE", "--learning-curve", "--set", "decision.unsure=90%"],
         &[
             "validate",
             "FILE",

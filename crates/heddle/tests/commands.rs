@@ -350,7 +350,7 @@ fn explanations_add_up_to_the_score() {
         one[name].as_array().expect("parts").iter().map(|part| number(&part["contribution"])).sum::<f64>()
     };
     for name in ["terms", "tokens", "clauses"] {
-        assert!((number(&one["base"]) + sum(name) - number(&one["log_odds"])).abs() < 1e-9, "{name}");
+        assert!((number(&one["intercept"]) + sum(name) - number(&one["log_odds"])).abs() < 1e-9, "{name}");
     }
     assert_eq!(one["unknown"], serde_json::json!(["xyz"]));
     let csv = format!("review\n\"{text}\"\n");
@@ -471,7 +471,7 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         &["terms", "many.csv", "--find", "tea", "--row", "1", "--like", "tea"],
         &["terms", "--model", "m.heddle"],
         &["train", "many.csv", "--out", "n.heddle"],
-        &["validate", "many.csv", "--growth"],
+        &["validate", "many.csv", "--learning-curve"],
         &["tune", "many.csv", "--vary", "model.strength=0.001,0.01", "--set", "validation.folds=3"],
         &["compare", "many.csv", "--vary", "model.strength=0.001,1", "--set", "validation.folds=3"],
         &["compare", "many.csv", "--with", "m.heddle", "--with", "m.heddle"],
@@ -485,7 +485,7 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         .expect("docs/json.md");
     for arguments in commands {
         let found = folder.json(arguments);
-        assert_eq!((&found["heddle"], &found["version"]), (&arguments[0].into(), &2.into()));
+        assert_eq!((&found["heddle"], &found["version"]), (&arguments[0].into(), &3.into()));
         let row = specification.lines().find(|line| line.starts_with(&format!("| `{}` |", arguments[0])));
         let row = row.unwrap_or_else(|| panic!("docs/json.md does not tell of {}", arguments[0]));
         for key in found
@@ -524,7 +524,7 @@ fn pages_keep_to_eighty_columns() {
             "I can't say that the food was good, or that the crew were anything but unkind to us all",
         ],
         &["train", "many.csv", "--out", "n.heddle"],
-        &["validate", "many.csv", "--growth", "--set", "decision.unsure=90%"],
+        &["validate", "many.csv", "--learning-curve", "--set", "decision.unsure=90%"],
         &["tune", "many.csv", "--vary", "model.strength=0.001..1/3", "--vary", "terms.words=1-1,1-2"],
         &["compare", "many.csv", "--vary", "model.strength=0.001,1,10"],
         &["assess", "m.heddle", "many.csv"],

@@ -212,6 +212,6 @@ fn words_of_few_customers_are_kept_out_of_models() {
         "terms.at_least_groups=3",
     ]);
     let few =
-        found["fates"].as_array().expect("a list").iter().find(|fate| fate[0] == "of_few").expect("some");
+        found["statuses"].as_array().expect("a list").iter().find(|fate| fate[0] == "of_few").expect("some");
     assert!(few[1].as_u64().expect("a number") > 3);
 }

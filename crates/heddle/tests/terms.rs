@@ -69,7 +69,7 @@ fn words_used_alike_are_found_and_other_spellings_are_marked() {
         rows.push_str(&format!("{text},{}\n", if word == "dirty" { 1 } else { 5 }));
     }
     let folder = Folder::new().file("r.csv", rows);
-    let found = folder.json(&["terms", "r.csv", "--like", "lovely", "--top", "3"])["alike"].clone();
+    let found = folder.json(&["terms", "r.csv", "--like", "lovely", "--top", "3"])["similar"].clone();
     let words: Vec<&str> = found["words"]
         .as_array()
         .expect("words")
@@ -138,7 +138,7 @@ fn letters_columns_and_hashed_terms_train_and_explain() {
         let explained = folder.json(&["explain", "m.heddle", "two.csv", "--row", "3"])["texts"][0].clone();
         let parts = explained["terms"].as_array().expect("terms").iter().map(|term| &term["contribution"]);
         let sum: f64 = parts.map(|part| part.as_f64().expect("a number")).sum();
-        let total = explained["base"].as_f64().expect("a number") + sum;
+        let total = explained["intercept"].as_f64().expect("a number") + sum;
         assert!((total - explained["log_odds"].as_f64().expect("a number")).abs() < 1e-9, "{sets:?}");
         folder.done(&["terms", "--model", "m.heddle"]);
     }

@@ -70,7 +70,7 @@ fn trap_28_one_lucky_deal_is_shown_among_others() {
     let mean = rounds_found.iter().sum::<f64>() / 4.0;
     assert!((of(&found["figures"]) - mean).abs() < 1e-12);
     let page = folder.done(&with(&["validate", "many.csv"], &rounds));
-    assert!(page.contains("Round by round") && page.contains("least") && page.contains("most"));
+    assert!(page.contains("By repetition") && page.contains("least") && page.contains("most"));
 }
 
 #[test]
@@ -157,7 +157,7 @@ fn trap_33_the_gap_to_the_training_rows_is_information_and_no_ground_to_choose_b
     let smallest = runs.iter().min_by(|a, b| gap(a).total_cmp(&gap(b))).expect("runs");
     assert_ne!(smallest["name"], found["best"], "the smallest gap belongs to a run that learnt too little");
     let page = folder.done(&tune);
-    assert!(page.contains("Own: accuracy on the reviews learnt from, for information"), "{page}");
+    assert!(page.contains("Train: accuracy on the training rows, for"), "{page}");
     assert!(folder.done(&with(&["validate", "many.csv"], &QUICK)).contains("it is no ground to choose by"));
 }
 

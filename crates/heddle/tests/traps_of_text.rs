@@ -268,7 +268,7 @@ fn trap_40_the_reviews_that_a_term_rests_on_stand_beside_it() {
 fn trap_41_function_words_with_large_weights_are_flagged() {
     let folder = Folder::new().file("r.csv", told_apart(60, |_| " via these".into()));
     let run = folder.run(&["train", "r.csv", "--out", "m.heddle"]);
-    assert!(run.out.contains("Look twice:") && run.out.contains("(function word"), "{}", run.out);
+    assert!(run.out.contains("Check:") && run.out.contains("(function word"), "{}", run.out);
     let found = folder.json(&["terms", "r.csv"]);
     let flagged = |why: &str| -> BTreeSet<String> {
         let all = found["doubtful"].as_array().expect("a list").iter();

@@ -35,7 +35,7 @@ fn the_demo_does_the_whole_work() {
         .iter()
         .map(|part| number(&part["contribution"]))
         .sum();
-    assert!((number(&example["base"]) + sum - number(&example["log_odds"])).abs() < 1e-9);
+    assert!((number(&example["intercept"]) + sum - number(&example["log_odds"])).abs() < 1e-9);
     check_readme(&folder);
     check_demo_reviews(&folder);
 }

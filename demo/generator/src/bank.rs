@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use anyhow::Context;
-use heddle_core::Draw;
+use heddle_core::Random;
 
 /// What a clause says of its subject.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -54,7 +54,7 @@ impl Bank {
     }
 
     /// A clause about a subject; late is the position in the two years, from 0 to 1.
-    pub fn clause(&self, subject: &str, tone: Tone, late: f64, draw: &mut Draw) -> String {
+    pub fn clause(&self, subject: &str, tone: Tone, late: f64, draw: &mut Random) -> String {
         // The vocabulary drifts: near the middle both seasons may be heard.
         let second_year = draw.unit() < ((late - 0.5) * 6.0 + 0.5).clamp(0.0, 1.0);
         let fits = |clause: &&Clause| match clause.season {
@@ -67,24 +67,24 @@ impl Bank {
     }
 
     /// A headline.
-    pub fn headline(&self, tone: Tone, draw: &mut Draw) -> String {
+    pub fn headline(&self, tone: Tone, draw: &mut Random) -> String {
         let all = &self.headlines[&(String::new(), tone)];
         self.fill(&all[draw.below(all.len())].text, draw)
     }
 
     /// A review in another language.
-    pub fn other(&self, tone: Tone, draw: &mut Draw) -> String {
+    pub fn other(&self, tone: Tone, draw: &mut Random) -> String {
         let all = &self.others[&(String::new(), tone)];
         all[draw.below(all.len())].text.clone()
     }
 
     /// One value of a slot.
-    pub fn slot(&self, name: &str, draw: &mut Draw) -> &str {
+    pub fn slot(&self, name: &str, draw: &mut Random) -> &str {
         let values = &self.slots[name];
         &values[draw.below(values.len())]
     }
 
-    fn fill(&self, text: &str, draw: &mut Draw) -> String {
+    fn fill(&self, text: &str, draw: &mut Random) -> String {
         let mut filled = String::new();
         let mut rest = text;
         while let Some((before, after)) = rest.split_once('{') {

@@ -1,6 +1,6 @@
 //! From stars to words.
 
-use heddle_core::Draw;
+use heddle_core::Random;
 
 use crate::bank::{Bank, Tone};
 use crate::rough::{self, Apostrophe};
@@ -32,7 +32,7 @@ enum Subject {
 }
 
 /// Writes a review whose words mean these stars; `late` is its place in the two years.
-pub fn review(bank: &Bank, stars: usize, late: f64, length: f64, draw: &mut Draw) -> Written {
+pub fn review(bank: &Bank, stars: usize, late: f64, length: f64, draw: &mut Random) -> Written {
     let subject = if draw.unit() < 0.3 { Subject::Gear(draw.below(GEAR.len())) } else { Subject::Crossing };
     let bought = match subject {
         Subject::Gear(at) => GEAR_NAMES[at].to_string(),
@@ -61,11 +61,11 @@ pub fn review(bank: &Bank, stars: usize, late: f64, length: f64, draw: &mut Draw
 }
 
 /// Praise with this chance, else blame.
-fn judge(praise: f64, draw: &mut Draw) -> Tone {
+fn judge(praise: f64, draw: &mut Random) -> Tone {
     if draw.unit() < praise { Tone::Praise } else { Tone::Blame }
 }
 
-fn body(bank: &Bank, subject: &Subject, stars: usize, late: f64, length: f64, draw: &mut Draw) -> String {
+fn body(bank: &Bank, subject: &Subject, stars: usize, late: f64, length: f64, draw: &mut Random) -> String {
     if length <= 1.0 && draw.unit() < 0.03 {
         return one_word(stars, draw).to_string();
     }
@@ -109,14 +109,14 @@ fn body(bank: &Bank, subject: &Subject, stars: usize, late: f64, length: f64, dr
     join(&said, draw)
 }
 
-fn place(subject: &Subject, draw: &mut Draw) -> &'static str {
+fn place(subject: &Subject, draw: &mut Random) -> &'static str {
     match subject {
         Subject::Gear(at) => GEAR[*at],
         Subject::Crossing => CROSSING[draw.below(CROSSING.len())],
     }
 }
 
-fn one_word(stars: usize, draw: &mut Draw) -> &'static str {
+fn one_word(stars: usize, draw: &mut Random) -> &'static str {
     const WORDS: [[&str; 4]; 3] = [
         ["Dreadful", "Never", "Avoid!", ":-("],
         ["Okay", "Meh", "Fine", "Average."],
@@ -131,7 +131,7 @@ fn one_word(stars: usize, draw: &mut Draw) -> &'static str {
 }
 
 /// Joins clauses into sentences.
-fn join(said: &[(String, Tone)], draw: &mut Draw) -> String {
+fn join(said: &[(String, Tone)], draw: &mut Random) -> String {
     let mut text = String::new();
     let mut at = 0;
     while at < said.len() {
@@ -162,7 +162,7 @@ fn join(said: &[(String, Tone)], draw: &mut Draw) -> String {
     text.trim_end().trim_end_matches("<br>").to_string()
 }
 
-fn connect(first: &str, second: &str, turns: bool, draw: &mut Draw) -> String {
+fn connect(first: &str, second: &str, turns: bool, draw: &mut Random) -> String {
     const TURNS: [&str; 5] = [", but ", " but ", ", although ", "; still, ", ", yet "];
     const GOES_ON: [&str; 5] = [" and ", ", and ", ", ", " - ", ", also "];
     if turns && draw.unit() < 0.2 {

@@ -1,6 +1,6 @@
 //! Rows as an export program would write them.
 
-use heddle_core::Draw;
+use heddle_core::Random;
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 
@@ -36,7 +36,7 @@ impl Clone for Written {
 /// Writes crossings.csv, and contradictions.csv with the rows whose stars contradict their
 /// words.
 pub fn crossings(options: &Options, bank: &Bank) -> anyhow::Result<()> {
-    let mut draw = Draw::new(options.seed);
+    let mut draw = Random::new(options.seed);
     let mut rows: Vec<Row> = Vec::with_capacity(options.rows);
     while rows.len() < options.rows {
         let row = match draw.unit() {
@@ -77,7 +77,7 @@ pub fn crossings(options: &Options, bank: &Bank) -> anyhow::Result<()> {
 
 /// Writes reviews without stars, a month younger than the others.
 pub fn new_reviews(options: &Options, bank: &Bank) -> anyhow::Result<()> {
-    let mut draw = Draw::new(options.seed ^ 0xface);
+    let mut draw = Random::new(options.seed ^ 0xface);
     let mut out = csv::Writer::from_path(options.folder.join("new-reviews.csv"))?;
     out.write_record(["review_id", "posted", "bought", "channel", "headline", "review"])?;
     for at in 0..240 {
@@ -94,7 +94,7 @@ fn day(at: usize) -> Date {
     date(2024, 1, 1).saturating_add((at as i64).days())
 }
 
-fn stars(draw: &mut Draw) -> usize {
+fn stars(draw: &mut Random) -> usize {
     let mut place = draw.below(STARS.iter().sum());
     for (at, share) in STARS.iter().enumerate() {
         if place < *share {
@@ -105,7 +105,7 @@ fn stars(draw: &mut Draw) -> usize {
     STARS.len()
 }
 
-fn new_row(bank: &Bank, length: f64, draw: &mut Draw) -> Row {
+fn new_row(bank: &Bank, length: f64, draw: &mut Random) -> Row {
     let at = draw.below(DAYS);
     let meant = stars(draw);
     let mut written = review(bank, meant, at as f64 / DAYS as f64, length, draw);
@@ -133,7 +133,7 @@ fn new_row(bank: &Bank, length: f64, draw: &mut Draw) -> Row {
 }
 
 /// The same text again, on another day: exactly, or with a word more.
-fn again(rows: &[Row], draw: &mut Draw) -> Row {
+fn again(rows: &[Row], draw: &mut Random) -> Row {
     let mut row = rows[draw.below(rows.len())].clone();
     row.posted = day(draw.below(DAYS));
     row.customer = format!("c{:05}", draw.below(5200));

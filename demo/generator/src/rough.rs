@@ -1,6 +1,6 @@
 //! What people and export programs do to a text.
 
-use heddle_core::Draw;
+use heddle_core::Random;
 
 use crate::bank::Tone;
 
@@ -15,7 +15,7 @@ pub enum Apostrophe {
 
 impl Apostrophe {
     /// One writer's habit.
-    pub fn draw(draw: &mut Draw) -> Self {
+    pub fn draw(draw: &mut Random) -> Self {
         match draw.unit() {
             share if share < 0.58 => Self::Straight,
             share if share < 0.88 => Self::Curly,
@@ -35,7 +35,7 @@ impl Apostrophe {
 }
 
 /// Typos, stretched words, capitals, quotes, apostrophes and references.
-pub fn finish(text: &str, apostrophe: Apostrophe, draw: &mut Draw) -> String {
+pub fn finish(text: &str, apostrophe: Apostrophe, draw: &mut Random) -> String {
     let shouts = draw.unit() < 0.008;
     let ampersands = draw.unit() < 0.03;
     let mut out = String::with_capacity(text.len() + 8);
@@ -64,7 +64,7 @@ pub fn capitalised(text: &str) -> String {
 }
 
 /// How a sentence ends.
-pub fn sentence_end(tone: Tone, draw: &mut Draw) -> &'static str {
+pub fn sentence_end(tone: Tone, draw: &mut Random) -> &'static str {
     const GLAD: [&str; 6] = [" :-)", " :)", " 😀", " 👍", " ⭐", "! ❤️"];
     const CROSS: [&str; 6] = [" :-(", " :(", " 😡", " 👎", " 🤢", "! 😴"];
     match draw.unit() {
@@ -81,7 +81,7 @@ pub fn sentence_end(tone: Tone, draw: &mut Draw) -> &'static str {
     }
 }
 
-fn typo(word: &str, draw: &mut Draw) -> String {
+fn typo(word: &str, draw: &mut Random) -> String {
     let mut letters: Vec<char> = word.chars().collect();
     let at = 1 + draw.below(letters.len() - 2);
     match draw.below(3) {
@@ -92,7 +92,7 @@ fn typo(word: &str, draw: &mut Draw) -> String {
     letters.into_iter().collect()
 }
 
-fn stretched(word: &str, draw: &mut Draw) -> String {
+fn stretched(word: &str, draw: &mut Random) -> String {
     let vowel = word.char_indices().filter(|(_, char)| "aeiou".contains(*char)).map(|(at, _)| at).next_back();
     let Some(at) = vowel else { return word.to_string() };
     let more = word[at..=at].repeat(2 + draw.below(4));

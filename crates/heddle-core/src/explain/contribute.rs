@@ -1,7 +1,7 @@
 //! An exact account of one score.
 //!
 //! The log-odds of a linear model are a sum, so its explanation is that sum and nothing
-//! sampled: base + the contributions of the terms. A term's contribution is shared out
+//! sampled: intercept + the contributions of the terms. A term's contribution is shared out
 //! evenly over its places in the review and over the words of each place; the shares of
 //! the words, added up by clause, give the reading line. Every level has the same total.
 
@@ -18,8 +18,8 @@ use crate::text::{Break, Token};
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Explanation {
     /// The log-odds of a review without known terms.
-    pub base: f64,
-    /// base + the sum of the contributions.
+    pub intercept: f64,
+    /// intercept + the sum of the contributions.
     pub log_odds: f64,
     /// What the model says for it.
     pub verdict: Verdict,
@@ -100,7 +100,7 @@ pub fn explain_document(reader: &mut Reader<'_>, document: &Document) -> (Score,
     let tokens = tokens(reader, &places);
     let clauses = clauses(reader, text, &tokens);
     let explanation = Explanation {
-        base: reader.model().base(),
+        intercept: reader.model().intercept(),
         log_odds: score.sum,
         verdict: score.verdict,
         polarity: score.polarity(),
@@ -187,7 +187,7 @@ fn clauses(reader: &Reader<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> 
     let items = reader.tokens().items();
     let begins: Vec<usize> =
         (0..items.len()).filter(|&at| at == 0 || items[at].before >= Break::Clause).collect();
-    let mut running = reader.model().base();
+    let mut running = reader.model().intercept();
     let mut clauses = Vec::with_capacity(begins.len());
     for (at, &first) in begins.iter().enumerate() {
         let next = begins.get(at + 1).copied();

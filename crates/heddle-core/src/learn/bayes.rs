@@ -19,7 +19,7 @@ use crate::measure::odds::loss;
 pub struct Bayes<'a> {
     problem: Problem<'a>,
     weights: Vec<f64>,
-    bases: [f64; 2],
+    intercepts: [f64; 2],
 }
 
 /// What one side of the borders adds up to.
@@ -80,8 +80,9 @@ impl<'a> Bayes<'a> {
                 *weight = 0.0;
             }
         }
-        let bases = by_border.map(|[below, above]| ((above + smoothing) / (below + smoothing)).ln() + shift);
-        Self { problem, weights, bases }
+        let intercepts =
+            by_border.map(|[below, above]| ((above + smoothing) / (below + smoothing)).ln() + shift);
+        Self { problem, weights, intercepts }
     }
 }
 
@@ -111,7 +112,7 @@ fn complement(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -
     (0..sides[0].columns.len()).map(|column| part(1, column) - part(0, column)).collect()
 }
 
-/// The difference of the log-odds that a review of each side holds a term; the base takes what
+/// The difference of the log-odds that a review of each side holds a term; the intercept takes what
 /// all terms say by being absent.
 fn presence(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -> (Vec<f64>, f64) {
     let absent =
@@ -133,7 +134,8 @@ impl Learner for Bayes<'_> {
     fn solve(&mut self, _: f64, _: Stopping) -> Convergence {
         let mut sum = 0.0;
         for example in (0..self.problem.examples()).map(|at| self.problem.example(at)) {
-            sum += example.cost * loss(example.sign * (self.dot(example.row) + self.bases[example.border]));
+            sum +=
+                example.cost * loss(example.sign * (self.dot(example.row) + self.intercepts[example.border]));
         }
         Convergence { stop: Stop::Done, rounds: 1, objective: sum / self.problem.total_cost(), gap: None }
     }
@@ -148,8 +150,8 @@ impl Learner for Bayes<'_> {
         self.problem.features.dot(row, &self.weights)
     }
 
-    fn bases(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.bases)
+    fn intercepts(&self) -> [f64; 2] {
+        self.problem.classes.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::inner::Held;
+use super::inner_validation::Held;
 use super::settings::Calibrate;
 use crate::measure::odds::{logit, sigmoid};
 use crate::measure::verdict::{Cuts, Verdict};
@@ -14,7 +14,7 @@ use crate::polarity::{Classes, Polarity};
 pub enum Calibration {
     /// Nothing.
     None,
-    /// Weights and bases were multiplied and shifted: they hold it already.
+    /// Weights and intercepts were multiplied and shifted: they hold it already.
     Scale {
         /// By what scores were multiplied.
         slope: f64,
@@ -75,11 +75,11 @@ impl Curve {
     }
 }
 
-/// What brings scores to log-odds: score x slope + base, one base for each border.
+/// What brings scores to log-odds: score x slope + intercept, one intercept for each border.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct Scale {
     pub(crate) slope: f64,
-    pub(crate) bases: [f64; 2],
+    pub(crate) intercepts: [f64; 2],
 }
 
 impl Scale {
@@ -91,7 +91,7 @@ impl Scale {
             };
             ((of(1.0) + 1.0) / (of(-1.0) + 1.0)).ln()
         };
-        Self { slope: 0.0, bases: classes.spread([odds(0), odds(classes.borders() - 1)]) }
+        Self { slope: 0.0, intercepts: classes.spread([odds(0), odds(classes.borders() - 1)]) }
     }
 }
 
@@ -169,11 +169,11 @@ pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<S
             break;
         }
     }
-    let bases = classes.spread([at[1], at[2]]);
-    (at[0] > 0.0).then_some(Scale { slope: at[0] / spread, bases })
+    let intercepts = classes.spread([at[1], at[2]]);
+    (at[0] > 0.0).then_some(Scale { slope: at[0] / spread, intercepts })
 }
 
-/// Solves the arrow-shaped system of a slope and one or two bases.
+/// Solves the arrow-shaped system of a slope and one or two intercepts.
 fn newton(gradient: [f64; 3], curve: [[f64; 3]; 3], borders: usize) -> Option<[f64; 3]> {
     const SMALL: f64 = 1e-10;
     let (mut corner, mut right) = (curve[0][0] + SMALL, gradient[0]);

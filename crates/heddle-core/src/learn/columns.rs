@@ -5,7 +5,7 @@
 //! <https://www.jmlr.org/papers/v11/yuan10c.html>, section 4.1: one column at a time, a Newton
 //! step on the loss with the penalty as it is, halved until the objective falls enough.
 //! Departures: columns whose weight is 0 and would stay so are passed over until the next look
-//! at all of them; the bases have a ridge; and the run stops by the duality gap.
+//! at all of them; the intercepts have a ridge; and the run stops by the duality gap.
 //!
 //! Columns are taken in the order in which the training rows first use them, so that columns
 //! of other rows change nothing. Cost of a round: three times the entries of the columns that
@@ -39,7 +39,7 @@ pub struct Columns<'a, L> {
     cells: Vec<(u32, f32)>,
     /// By column of the matrix.
     weights: Vec<f64>,
-    bases: [f64; 2],
+    intercepts: [f64; 2],
     /// By row that teaches: w.x, and what depends on it.
     dots: Vec<f64>,
     states: Vec<State>,
@@ -104,7 +104,7 @@ impl<'a, L: Loss> Columns<'a, L> {
             used,
             ends: next,
             cells,
-            bases: [0.0; 2],
+            intercepts: [0.0; 2],
             dots: vec![0.0; problem.rows.len()],
             states: vec![State::default(); problem.rows.len()],
             lambda: 1.0,
@@ -117,7 +117,7 @@ impl<'a, L: Loss> Columns<'a, L> {
         let mut state = State::default();
         for border in 0..self.borders() {
             let example = self.problem.example(at * self.borders() + border);
-            let margin = example.sign * (self.dots[at] + self.bases[border]);
+            let margin = example.sign * (self.dots[at] + self.intercepts[border]);
             let cost = example.cost / self.total;
             let (pull, curve) = self.loss.bend(margin);
             state.residual += example.sign * cost * pull;
@@ -144,7 +144,7 @@ impl<'a, L: Loss> Columns<'a, L> {
     fn loss_at(&self, at: usize, by: f64) -> f64 {
         let of_border = |border: usize| {
             let example = self.problem.example(at * self.borders() + border);
-            let margin = example.sign * (self.dots[at] + by + self.bases[border]);
+            let margin = example.sign * (self.dots[at] + by + self.intercepts[border]);
             example.cost / self.total * self.loss.value(margin)
         };
         (0..self.borders()).map(of_border).sum()
@@ -205,27 +205,27 @@ impl<'a, L: Loss> Columns<'a, L> {
         0.0
     }
 
-    /// The examples of a border, each with its sign, weighed cost and margin when the base moves
+    /// The examples of a border, each with its sign, weighed cost and margin when the intercept moves
     /// by `by`.
     fn examples(&self, border: usize, by: f64) -> impl Iterator<Item = (f64, f64, f64)> + '_ {
         (0..self.dots.len()).map(move |at| {
             let example = self.problem.example(at * self.borders() + border);
-            let margin = example.sign * (self.dots[at] + self.bases[border] + by);
+            let margin = example.sign * (self.dots[at] + self.intercepts[border] + by);
             (example.sign, example.cost / self.total, margin)
         })
     }
 
-    /// The part of the objective that a base moves.
+    /// The part of the objective that a intercept moves.
     fn value_along(&self, border: usize, by: f64) -> f64 {
         let loss: f64 =
             self.examples(border, by).map(|(_, cost, margin)| cost * self.loss.value(margin)).sum();
-        loss + self.lambda / 2.0 * (self.bases[border] + by).powi(2)
+        loss + self.lambda / 2.0 * (self.intercepts[border] + by).powi(2)
     }
 
-    /// One step along a base; how far the objective fell.
+    /// One step along a intercept; how far the objective fell.
     fn step_base(&mut self, border: usize) -> f64 {
-        let base = self.bases[border];
-        let (mut slope, mut curve) = (self.lambda * base, self.lambda);
+        let intercept = self.intercepts[border];
+        let (mut slope, mut curve) = (self.lambda * intercept, self.lambda);
         for (sign, cost, margin) in self.examples(border, 0.0) {
             slope -= sign * cost * self.loss.pull(margin);
             curve += cost * self.loss.curve(margin);
@@ -234,7 +234,7 @@ impl<'a, L: Loss> Columns<'a, L> {
         for _ in 0..40 {
             let fell = before - self.value_along(border, step);
             if fell >= 0.0 {
-                self.bases[border] += step;
+                self.intercepts[border] += step;
                 (0..self.dots.len()).for_each(|at| self.refresh(at));
                 return fell;
             }
@@ -262,14 +262,19 @@ impl<'a, L: Loss> Columns<'a, L> {
             primal += self.loss_at(at, 0.0);
             for (border, sum) in by_base.iter_mut().enumerate().take(borders) {
                 let example = self.problem.example(at * borders + border);
-                let margin = example.sign * (self.dots[at] + self.bases[border]);
+                let margin = example.sign * (self.dots[at] + self.intercepts[border]);
                 let (a, cost) = (scale * self.loss.pull(margin), example.cost / self.total);
                 dual += cost * self.loss.conjugate(a);
                 *sum += example.sign * cost * a;
             }
         }
         primal += (0..self.used.len()).map(|column| self.penalty(weight(column))).sum::<f64>();
-        primal += self.bases.iter().take(borders).map(|base| self.lambda / 2.0 * base * base).sum::<f64>();
+        primal += self
+            .intercepts
+            .iter()
+            .take(borders)
+            .map(|intercept| self.lambda / 2.0 * intercept * intercept)
+            .sum::<f64>();
         dual -= by_base.iter().map(|sum| sum * sum / (2.0 * self.lambda)).sum::<f64>();
         if ridge > 0.0 {
             let beyond = |pull: &f64| (pull.abs() - lasso).max(0.0).powi(2) / (2.0 * ridge);
@@ -316,8 +321,8 @@ impl<L: Loss> Learner for Columns<'_, L> {
         self.problem.features.dot(row, &self.weights)
     }
 
-    fn bases(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.bases)
+    fn intercepts(&self) -> [f64; 2] {
+        self.problem.classes.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

@@ -15,7 +15,7 @@
 use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::loss::Loss;
 use super::objective::{Example, Problem};
-use crate::resample::draw::Draw;
+use crate::resample::random::Random;
 
 /// What is known of one column: the pull that is learnt, and the square of its document
 /// factor beside it, because both are needed at the same moment.
@@ -33,7 +33,7 @@ pub struct Dual<'a, L> {
     problem: Problem<'a>,
     total: f64,
     columns: Vec<Column>,
-    bases: [f64; 2],
+    intercepts: [f64; 2],
     /// By example: a, and the squared length of the row with its constant column.
     pulls: Vec<Pull>,
     /// The examples in the order of the last round; those that rest stand behind `active`.
@@ -42,7 +42,7 @@ pub struct Dual<'a, L> {
     /// How far the margin of an example that pulls was off its best in the last round.
     worst: f64,
     lambda: f64,
-    draw: Draw,
+    draw: Random,
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -65,13 +65,13 @@ impl<'a, L: Loss> Dual<'a, L> {
             loss,
             total: problem.total_cost(),
             columns: problem.features.document_factors.iter().map(column).collect(),
-            bases: [0.0; 2],
+            intercepts: [0.0; 2],
             pulls: problem.rows.iter().flat_map(|row| std::iter::repeat_n(pull(row), borders)).collect(),
             order: (0..problem.examples() as u32).collect(),
             active: problem.examples(),
             worst: f64::INFINITY,
             lambda: 1.0,
-            draw: Draw::new(seed),
+            draw: Random::new(seed),
             problem,
         }
     }
@@ -85,7 +85,7 @@ impl<'a, L: Loss> Dual<'a, L> {
         let scale = self.lambda / lambda * fall;
         self.pulls.iter_mut().for_each(|pull| pull.a *= fall);
         self.columns.iter_mut().for_each(|column| column.gain *= scale);
-        self.bases.iter_mut().for_each(|base| *base *= scale);
+        self.intercepts.iter_mut().for_each(|intercept| *intercept *= scale);
         self.lambda = lambda;
         self.wake();
     }
@@ -137,12 +137,12 @@ impl<'a, L: Loss> Dual<'a, L> {
     }
 
     fn score(&self, row: usize, border: usize) -> f64 {
-        self.bases[border] + self.dot(row)
+        self.intercepts[border] + self.dot(row)
     }
 
     /// Adds `step` x the row (with its constant column) to the weights.
     fn pull(&mut self, row: usize, border: usize, step: f64) {
-        self.bases[border] += step;
+        self.intercepts[border] += step;
         let step = step * self.problem.features.row_factors[row];
         for entry in self.problem.features.rows.row(row) {
             let column = &mut self.columns[entry.column as usize];
@@ -193,8 +193,8 @@ impl<L: Loss> Learner for Dual<'_, L> {
         dot * self.problem.features.row_factors[row]
     }
 
-    fn bases(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.bases)
+    fn intercepts(&self) -> [f64; 2] {
+        self.problem.classes.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

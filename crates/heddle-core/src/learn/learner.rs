@@ -1,6 +1,6 @@
 //! What every learner can do.
 
-/// Learns weights and bases for a [`Problem`](super::objective::Problem).
+/// Learns weights and intercepts for a [`Problem`](super::objective::Problem).
 ///
 /// A learner keeps its state: the next strength starts where the last one ended.
 pub trait Learner: Send {
@@ -19,11 +19,11 @@ pub trait Learner: Send {
     /// The learner's own loss at a margin.
     fn loss(&self, margin: f64) -> f64;
 
-    /// The score of any row of the matrix without a base: w.x.
+    /// The score of any row of the matrix without a intercept: w.x.
     fn dot(&self, row: usize) -> f64;
 
-    /// The base of each border, the higher border last; the same twice where there is one.
-    fn bases(&self) -> [f64; 2];
+    /// The intercept of each border, the higher border last; the same twice where there is one.
+    fn intercepts(&self) -> [f64; 2];
 
     /// One weight per column of the matrix; 0 where the document factor is 0.
     fn weights(&self) -> Vec<f64>;

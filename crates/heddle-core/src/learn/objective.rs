@@ -3,7 +3,7 @@
 //! Classes are ordered, from negative to positive, and a model places each review on one axis
 //! between them. Every border between two neighbouring classes asks one question of every
 //! review: does it lie above? So each row gives one *example* for each border, with label
-//! y = +1 (above) or -1; all borders share the weights w, and each has its own base b (Li and
+//! y = +1 (above) or -1; all borders share the weights w, and each has its own intercept b (Li and
 //! Lin (2007), "Ordinal regression by extended binary classification", NIPS 19,
 //! <https://proceedings.neurips.cc/paper/2006/hash/019f8b946a256d9357eadc5ace2c8678-Abstract.html>).
 //! With two classes there is one border, and nothing is left of this but the plain problem.
@@ -15,7 +15,7 @@
 //! ```
 //!
 //! the mean loss plus a penalty: ridge at share 0, lasso at share 1, elastic between. Each
-//! base is the weight of a column that is 1 in its examples, under a ridge. The dual, over one
+//! intercept is the weight of a column that is 1 in its examples, under a ridge. The dual, over one
 //! a per example, is for a ridge
 //!
 //! ```text
@@ -78,7 +78,7 @@ impl Problem<'_> {
         (0..self.examples()).map(|at| self.example(at).cost).sum()
     }
 
-    /// P(w, b) and the gradient of its smooth part (by weight, then by base), by the definition
+    /// P(w, b) and the gradient of its smooth part (by weight, then by intercept), by the definition
     /// above: the lasso's part of the penalty is in the value and not in the gradient.
     ///
     /// # Panics
@@ -87,27 +87,27 @@ impl Problem<'_> {
         &self,
         loss: L,
         weights: &[f64],
-        bases: [f64; 2],
+        intercepts: [f64; 2],
         lambda: f64,
         share: f64,
     ) -> (f64, Vec<f64>) {
         let columns = self.features.rows.columns();
         assert_eq!(weights.len(), columns, "{} weights for {columns} columns", weights.len());
-        let bases = &bases[..self.classes.borders()];
+        let intercepts = &intercepts[..self.classes.borders()];
         let total = self.total_cost();
         let ridge = lambda * (1.0 - share);
         let squares: f64 = weights.iter().map(|w| w * w).sum();
         let lasso: f64 = weights.iter().map(|w| w.abs()).sum();
         let mut value = lambda * share * lasso
             + ridge / 2.0 * squares
-            + lambda / 2.0 * bases.iter().map(|b| b * b).sum::<f64>();
+            + lambda / 2.0 * intercepts.iter().map(|b| b * b).sum::<f64>();
         let mut gradient: Vec<f64> =
-            weights.iter().map(|w| ridge * w).chain(bases.iter().map(|b| lambda * b)).collect();
+            weights.iter().map(|w| ridge * w).chain(intercepts.iter().map(|b| lambda * b)).collect();
         for Example { row, border, sign, cost } in (0..self.examples()).map(|at| self.example(at)) {
             let entries = self.features.rows.row(row);
             let x = |column: u32, value: f32| self.features.value(row, column, value);
             let dot: f64 = entries.iter().map(|e| weights[e.column as usize] * x(e.column, e.value)).sum();
-            let margin = sign * (dot + bases[border]);
+            let margin = sign * (dot + intercepts[border]);
             value += cost / total * loss.value(margin);
             let pull = -sign * cost / total * loss.pull(margin);
             entries.iter().for_each(|e| gradient[e.column as usize] += pull * x(e.column, e.value));

@@ -12,7 +12,7 @@
 use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::objective::{Example, Problem};
 use crate::measure::odds::{loss, sigmoid};
-use crate::resample::draw::Draw;
+use crate::resample::random::Random;
 
 /// The size of a first step.
 const STEP: f64 = 0.5;
@@ -26,9 +26,9 @@ pub struct Online<'a> {
     passes: u32,
     weights: Vec<f64>,
     squares: Vec<f64>,
-    bases: [f64; 2],
+    intercepts: [f64; 2],
     base_squares: [f64; 2],
-    draw: Draw,
+    draw: Random,
     solved: Option<Convergence>,
 }
 
@@ -44,9 +44,9 @@ impl<'a> Online<'a> {
             passes,
             weights: vec![0.0; columns],
             squares: vec![BEFORE; columns],
-            bases: [0.0; 2],
+            intercepts: [0.0; 2],
             base_squares: [BEFORE; 2],
-            draw: Draw::new(seed),
+            draw: Random::new(seed),
             solved: None,
             problem,
         }
@@ -54,7 +54,7 @@ impl<'a> Online<'a> {
 
     /// Learns from one example; its loss before.
     fn learn(&mut self, Example { row, border, sign, .. }: Example, cost: f64) -> f64 {
-        let margin = sign * (self.dot(row) + self.bases[border]);
+        let margin = sign * (self.dot(row) + self.intercepts[border]);
         let slope = -sign * cost * sigmoid(-margin);
         let features = self.problem.features;
         for entry in features.rows.row(row) {
@@ -66,7 +66,7 @@ impl<'a> Online<'a> {
             }
         }
         self.base_squares[border] += slope * slope;
-        self.bases[border] -= STEP * slope / self.base_squares[border].sqrt();
+        self.intercepts[border] -= STEP * slope / self.base_squares[border].sqrt();
         cost * loss(margin)
     }
 }
@@ -104,8 +104,8 @@ impl Learner for Online<'_> {
         self.problem.features.dot(row, &self.weights)
     }
 
-    fn bases(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.bases)
+    fn intercepts(&self) -> [f64; 2] {
+        self.problem.classes.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

@@ -32,6 +32,8 @@ choice! {
 
 choice! {
     /// What keeps weights small.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     #[derive(Default)]
     Penalty {
         /// The sum of their squares, halved: all terms keep a weight.

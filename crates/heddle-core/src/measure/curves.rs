@@ -80,15 +80,15 @@ fn thinned(all: Vec<CutPoint>) -> Vec<CutPoint> {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Bin {
     /// The mean probability of positive.
-    pub said: f64,
+    pub predicted: f64,
     /// The share of positive reviews, with its interval.
-    pub seen: Figure,
-    /// Whether what was said lies outside the interval of what was seen.
+    pub observed: Figure,
+    /// Whether the prediction lies outside the interval of what was observed.
     pub off: bool,
 }
 
 /// Reliability: reviews in ten bins of equal size by their probability of positive. Probabilities
-/// may be believed where what was said lies within the interval of what was seen.
+/// are calibrated where the prediction lies within the interval of what was observed.
 pub fn reliability(labels: &[Polarity], verdicts: &[Verdict]) -> Vec<Bin> {
     let mut rows: Vec<(f64, bool)> = labels
         .iter()
@@ -99,10 +99,11 @@ pub fn reliability(labels: &[Polarity], verdicts: &[Verdict]) -> Vec<Bin> {
     let bins = BINS.min(rows.len());
     let bin = |at: usize| {
         let own = &rows[rows.len() * at / bins..rows.len() * (at + 1) / bins];
-        let said = own.iter().map(|row| row.0).sum::<f64>() / own.len() as f64;
-        let seen = share(own.iter().filter(|row| row.1).count(), own.len());
-        let within = seen.low.is_some_and(|low| low <= said) && seen.high.is_some_and(|high| said <= high);
-        Bin { said, seen, off: !within }
+        let predicted = own.iter().map(|row| row.0).sum::<f64>() / own.len() as f64;
+        let observed = share(own.iter().filter(|row| row.1).count(), own.len());
+        let within = observed.low.is_some_and(|low| low <= predicted)
+            && observed.high.is_some_and(|high| predicted <= high);
+        Bin { predicted, observed, off: !within }
     };
     (0..bins).map(bin).collect()
 }

@@ -1,11 +1,13 @@
 //! Classes of unequal size, in training rows only.
 
-use super::draw::rank;
 use super::folds::{ClassCounts, Sample};
+use super::random::rank;
 use crate::choice::choice;
 
 choice! {
     /// What is done about classes of unequal size.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     #[derive(Default)]
     Balance {
         /// Mistakes in the smaller class cost more.
@@ -22,8 +24,10 @@ choice! {
 
 choice! {
     /// Which class mix probabilities speak of.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     #[derive(Default)]
-    Speak {
+    PriorKind {
         /// That of the reviews, before any balancing.
         #[default]
         Natural = "natural",
@@ -41,7 +45,7 @@ pub struct Balancing {
     /// Default: 1.
     pub ratio: f64,
     /// Which mix probabilities speak of. Default: natural.
-    pub probabilities: Speak,
+    pub probabilities: PriorKind,
     /// The share of negative reviews among all that will be met; where it is not set, it is
     /// that of the reviews.
     pub natural: Option<f64>,
@@ -49,7 +53,7 @@ pub struct Balancing {
 
 impl Default for Balancing {
     fn default() -> Self {
-        Self { method: Balance::default(), ratio: 1.0, probabilities: Speak::default(), natural: None }
+        Self { method: Balance::default(), ratio: 1.0, probabilities: PriorKind::default(), natural: None }
     }
 }
 
@@ -86,13 +90,13 @@ impl Balancing {
         std::array::from_fn(|class| wanted[class] / mix[class].max(1) as f64 * scale)
     }
 
-    /// What is to be added to the base of each border between classes that were learnt under
+    /// What is to be added to the intercept of each border between classes that were learnt under
     /// balancing, so that log-odds speak of the natural mix: the difference of the prior
     /// log-odds (King and Zeng (2001), "Logistic regression in rare events data", DOI
     /// 10.1093/oxfordjournals.pan.a004868, section 4.1). Zero where probabilities are to stay as
     /// they were learnt.
     pub fn correction(&self, mix: ClassCounts) -> [f64; 2] {
-        if self.probabilities == Speak::Balanced {
+        if self.probabilities == PriorKind::Balanced {
             return [0.0; 2];
         }
         let wanted = self.wanted(mix);

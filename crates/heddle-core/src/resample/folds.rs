@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::draw::rank;
+use super::random::rank;
 use crate::dates::Day;
 use crate::polarity::Polarity;
 
@@ -11,7 +11,7 @@ use crate::polarity::Polarity;
 pub struct Sample {
     /// The class of each row.
     pub labels: Vec<Polarity>,
-    /// The group of each row, as [`Kin::groups`](super::kin::Kin::groups) gives it.
+    /// The group of each row, as [`Grouping::groups`](super::near_duplicates::Grouping::groups) gives it.
     pub groups: Vec<u64>,
     /// The day of each row, where it is known; empty where no day plays a role.
     pub days: Vec<Option<Day>>,

@@ -1,10 +1,12 @@
 //! On which side of a split a row stands.
 
-use super::draw::{Draw, rank};
+use super::random::{Random, rank};
 use crate::choice::choice;
 
 choice! {
     /// How rows are drawn for the holdout.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     #[derive(Default)]
     By {
         /// At random.
@@ -17,6 +19,8 @@ choice! {
 
 choice! {
     /// What a random split holds to.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     #[derive(Default)]
     Sides {
         /// The side of a row depends on its own group and the seed alone: rows that are added
@@ -36,7 +40,7 @@ const SIDES: u64 = 0x51de;
 /// Depends on the key of the group and the seed alone.
 pub fn side(group: u64, seed: u64, shares: &[f64]) -> usize {
     let total: f64 = shares.iter().sum();
-    let mut place = Draw::new(rank(group, seed ^ SIDES)).unit() * total;
+    let mut place = Random::new(rank(group, seed ^ SIDES)).unit() * total;
     for (side, share) in shares.iter().enumerate() {
         if place < *share {
             return side;

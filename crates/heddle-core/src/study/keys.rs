@@ -333,7 +333,7 @@ fn validation_keys() -> Vec<Key> {
         Key::number(
             "validation.rounds",
             "a whole number from 1",
-            "how often all folds are dealt anew",
+            "repetitions of all folds, each with a new shuffle",
             |s| s.validation.rounds as f64,
             |s, number| {
                 s.validation.rounds = whole(number, 1.0..=1e3)? as usize;

@@ -87,6 +87,8 @@ impl Default for Columns {
 
 choice! {
     /// How folds are made.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     #[derive(Default)]
     Order {
         /// At random, each with nearly the same class mix.
@@ -115,7 +117,7 @@ pub struct Validating {
     pub folds: usize,
     /// How folds are made. Default: shuffled.
     pub order: Order,
-    /// How often all folds are dealt anew. Default: 1.
+    /// Repetitions of all folds, each with a new shuffle. Default: 1.
     pub rounds: usize,
     /// The seed of every draw. Default: 7.
     pub seed: u64,

@@ -10,8 +10,8 @@ use crate::choice::choice;
 use crate::dates::DateOrder;
 use crate::dates::{DateForm, Day, read_date};
 use crate::polarity::shown_value;
-use crate::resample::draw::Draw;
-use crate::resample::kin::value_key;
+use crate::resample::near_duplicates::value_key;
+use crate::resample::random::Random;
 
 choice! {
     /// What the cells of a column are.
@@ -105,7 +105,7 @@ pub struct Profiler {
     values: Option<FxHashMap<String, usize>>,
     overflown: bool,
     examples: Vec<String>,
-    draw: Draw,
+    draw: Random,
 }
 
 /// The dates of a column so far.
@@ -143,7 +143,7 @@ impl Profiler {
             values: Some(FxHashMap::default()),
             overflown: false,
             examples: Vec::new(),
-            draw: Draw::new(seed),
+            draw: Random::new(seed),
         }
     }
 

@@ -7,8 +7,8 @@ use serde::Serialize;
 
 use super::oddities::{Looks, Oddity, Script, looks};
 use super::quartiles;
-use crate::resample::draw::Draw;
-use crate::resample::kin::{Fingerprint, Kin, value_key};
+use crate::resample::near_duplicates::{Fingerprint, Grouping, value_key};
+use crate::resample::random::Random;
 
 /// What the texts of a file are like.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
@@ -71,7 +71,7 @@ pub struct TextProfiler {
     seen: FxHashMap<u64, (u32, u64, Option<u32>)>,
     /// By text that is not blank: its row.
     filled: Vec<u32>,
-    kin: Kin,
+    kin: Grouping,
     scripts: BTreeMap<Script, usize>,
     oddities: BTreeMap<Oddity, (usize, usize)>,
 }
@@ -84,7 +84,7 @@ impl Default for TextProfiler {
             lengths: BTreeMap::new(),
             seen: FxHashMap::default(),
             filled: Vec::new(),
-            kin: Kin::new(0),
+            kin: Grouping::new(0),
             scripts: BTreeMap::new(),
             oddities: BTreeMap::new(),
         }
@@ -173,14 +173,14 @@ fn bars(lengths: &BTreeMap<usize, usize>) -> Vec<(usize, usize)> {
 pub struct Reservoir<T> {
     most: usize,
     seen: usize,
-    draw: Draw,
+    draw: Random,
     kept: Vec<T>,
 }
 
 impl<T> Reservoir<T> {
     /// Keeps at most this many.
     pub fn new(most: usize, seed: u64) -> Self {
-        Self { most, seen: 0, draw: Draw::new(seed), kept: Vec::new() }
+        Self { most, seen: 0, draw: Random::new(seed), kept: Vec::new() }
     }
 
     /// Offers the next item; it is made only if it is kept.

@@ -4,9 +4,9 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
-use crate::measure::telling::stands_out;
+use crate::measure::log_odds_ratio::stands_out;
 use crate::text::cleaner::Cleaner;
-use crate::text::function::is_function_word;
+use crate::text::stop_words::is_function_word;
 use crate::text::{Kind, Tokens};
 
 /// A word in fewer reviews is left out.

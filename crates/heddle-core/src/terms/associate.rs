@@ -1,7 +1,7 @@
 //! How strongly a term goes with the classes.
 
 use super::rules::Association;
-use crate::measure::telling::stands_out;
+use crate::measure::log_odds_ratio::stands_out;
 use crate::resample::folds::ClassCounts;
 
 /// The strength of a term that `counts` of the `mix` reviews of each class hold; `held` is the

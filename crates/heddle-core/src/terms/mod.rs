@@ -1,6 +1,5 @@
 //! From tokens to a matrix of terms.
 
-pub(crate) mod alike;
 pub(crate) mod associate;
 pub(crate) mod cleaned;
 pub(crate) mod corpus;
@@ -8,9 +7,10 @@ pub(crate) mod count;
 pub(crate) mod find;
 pub(crate) mod intern;
 pub(crate) mod letters;
-pub(crate) mod look;
 pub(crate) mod names;
+pub(crate) mod report;
 pub(crate) mod rules;
 pub(crate) mod select;
+pub(crate) mod similar;
 pub(crate) mod vocabulary;
 pub(crate) mod weigh;

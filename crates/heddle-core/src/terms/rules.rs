@@ -38,6 +38,8 @@ impl std::fmt::Display for Bound {
 
 choice! {
     /// How strongly a term goes with a class, by the training reviews that hold it.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     Association {
         /// Pearson's chi-square of term and class.
         ChiSquare = "chi-square",

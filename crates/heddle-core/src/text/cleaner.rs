@@ -3,13 +3,13 @@
 use rust_stemmers::{Algorithm, Stemmer};
 use rustc_hash::FxHashSet;
 
-use super::function::function_words;
 use super::lexicon::Lexicon;
 use super::negate::{self, Negation};
 use super::recipe::{Presence, Recipe, Stem, StopList};
 use super::replace::Replacements;
 use super::scan;
 use super::steps::{Change, Listen, Step};
+use super::stop_words::function_words;
 use super::{Break, Kind, Tokens};
 
 /// Distinct words whose stems are remembered by one thread.

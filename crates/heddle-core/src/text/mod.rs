@@ -1,9 +1,9 @@
 //! What a review says: its tokens, where they stand, and which of them are negated.
 
+mod characters;
 pub(crate) mod cleaner;
-mod contract;
+mod contractions;
 pub(crate) mod document;
-pub(crate) mod function;
 pub(crate) mod lexicon;
 pub(crate) mod negate;
 pub(crate) mod plain;
@@ -11,9 +11,9 @@ pub(crate) mod recipe;
 pub(crate) mod replace;
 mod run;
 pub(crate) mod scan;
-mod signed;
-mod signs;
 pub(crate) mod steps;
+pub(crate) mod stop_words;
+mod symbols;
 
 use rustc_hash::FxHashMap;
 
@@ -32,7 +32,8 @@ pub enum Break {
 }
 
 /// What a token is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Kind {
     /// Letters, or letters and digits.
     Word,

@@ -1,12 +1,12 @@
 //! One pass over the bytes of a review.
 
+use super::characters::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
 use super::cleaner::Cleaner;
-use super::contract::{Contraction, Head, may_be_bare, take_apart};
+use super::contractions::{Contraction, Head, may_be_bare, take_apart};
 use super::lexicon::ABBREVIATIONS;
 use super::recipe::{Case, Elongation, Joined, Presence, Recipe, Treatment};
 use super::replace::Stand;
 use super::run::{plain_run, push_unstretched};
-use super::signs::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
 use super::steps::{Listen, Step};
 use super::{Break, Kind, Token, Tokens};
 

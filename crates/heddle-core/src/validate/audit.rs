@@ -2,14 +2,14 @@
 
 use serde::Serialize;
 
+use super::baselines::Baseline;
 use super::cross::Validation;
-use super::rivals::Rival;
 use crate::measure::interval::{Figure, share};
 use crate::polarity::Polarity;
 use crate::resample::folds::Sample;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
-use crate::terms::look::Look;
+use crate::terms::report::TermReport;
 use crate::terms::select::Selection;
 
 /// Balanced accuracy, or ROC area, from which figures are asked where they come from.
@@ -66,17 +66,17 @@ pub fn audit(
     counted: &Counted,
     sample: &Sample,
     validation: &Validation,
-    rivals: &[Rival],
+    baselines: &[Baseline],
 ) -> Audit {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
     let selection = Selection::new(counted, sample, &rows);
-    let look = Look { corpus, counted, selection: &selection };
+    let look = TermReport { corpus, counted, selection: &selection };
     let mut findings = Vec::new();
     findings.extend(dominant(&look));
     findings.extend(markers(&look, sample));
     let of = |figure: Figure| figure.value.unwrap_or(0.0);
     let ours = of(validation.figures.balanced_accuracy);
-    let beside = rivals.iter().find(|rival| rival.name == "columns, no text");
+    let beside = baselines.iter().find(|rival| rival.name == "columns, no text");
     if let Some(rival) = beside.filter(|rival| of(rival.figures.balanced_accuracy) >= DOMINANT.min(ours)) {
         findings.push(Finding::Beside { balanced_accuracy: rival.figures.balanced_accuracy });
     }
@@ -84,7 +84,7 @@ pub fn audit(
     Audit { too_good, findings }
 }
 
-fn dominant(look: &Look<'_>) -> Option<Finding> {
+fn dominant(look: &TermReport<'_>) -> Option<Finding> {
     let mix = look.selection.mix;
     let share = |count: usize, class: Polarity| count as f64 / mix[class.index()].max(1) as f64;
     let alone = |term: u32| {
@@ -101,7 +101,7 @@ fn dominant(look: &Look<'_>) -> Option<Finding> {
     (alone >= DOMINANT).then(|| Finding::DominantTerm { term: look.spell(best), class, alone, reviews })
 }
 
-fn markers(look: &Look<'_>, sample: &Sample) -> Option<Finding> {
+fn markers(look: &TermReport<'_>, sample: &Sample) -> Option<Finding> {
     let one_class = |term: &u32| {
         let counts = look.selection.counts(*term);
         look.selection.keeps(*term)

@@ -4,7 +4,7 @@ use serde::Serialize;
 use statrs::distribution::{Binomial, DiscreteCDF};
 
 use super::cross::Validation;
-use super::trial::Measure;
+use super::result::Measure;
 use crate::measure::interval::{Figure, mean};
 use crate::measure::verdict::Verdict;
 use crate::polarity::Polarity;
@@ -42,7 +42,7 @@ pub fn within(figure: &Figure) -> bool {
 
 /// Holds a second validation against a first one of the same reviews and folds.
 ///
-/// Intervals are those of [`Trial::to`](super::trial::Trial::to). Reviews right in only one are counted in the first
+/// Intervals are those of [`CrossValidationResult::to`](super::result::CrossValidationResult::to). Reviews right in only one are counted in the first
 /// round: McNemar (1947), DOI 10.1007/BF02295996.
 ///
 /// # Panics

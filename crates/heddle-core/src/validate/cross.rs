@@ -5,7 +5,7 @@ use std::borrow::Borrow;
 use rayon::prelude::*;
 use serde::Serialize;
 
-use super::divide::{Division, ValidateError, divisions};
+use super::splitting::{FoldSplit, ValidateError, fold_splits};
 use crate::fit::{Fit, fit_path};
 use crate::learn::learner::Convergence;
 use crate::learn::settings::Strength;
@@ -103,7 +103,7 @@ pub fn cross_validate_path(
     done: impl Fn() + Sync,
 ) -> Result<Vec<Validation>, ValidateError> {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
-    let parts = divisions(sample, &rows, &study.validation)?;
+    let parts = fold_splits(sample, &rows, &study.validation)?;
     let paths = hold_out_all(counted, sample, study, &parts, strengths, done)?;
     Ok(paths.into_iter().map(|outcomes| Validation::of(sample, &parts, outcomes)).collect())
 }
@@ -117,11 +117,11 @@ pub(crate) fn hold_out_all(
     counted: &Counted,
     sample: &Sample,
     study: &Study,
-    parts: &[Division],
+    parts: &[FoldSplit],
     strengths: &[Strength],
     done: impl Fn() + Sync,
 ) -> Result<Vec<Vec<Outcome>>, ValidateError> {
-    let of_division = |division: &Division| {
+    let of_division = |division: &FoldSplit| {
         let fits = fit_path(counted, sample, &division.training, study, strengths)
             .map_err(|error| ValidateError::Fit { fold: division.fold + 1, error })?;
         let outcomes = fits.iter().map(|fitted| outcome(counted, sample, division, fitted)).collect();
@@ -138,7 +138,7 @@ pub(crate) fn hold_out_all(
     Ok(by_strength)
 }
 
-fn outcome(counted: &Counted, sample: &Sample, division: &Division, fitted: &Fit) -> Outcome {
+fn outcome(counted: &Counted, sample: &Sample, division: &FoldSplit, fitted: &Fit) -> Outcome {
     let verdicts = fitted.verdicts(counted, &division.held);
     let held_out = sample.mix(&division.held);
     let classes = Classes::of([0, 1, 2].map(|class| fitted.mix[class] + held_out[class]));
@@ -165,8 +165,8 @@ fn outcome(counted: &Counted, sample: &Sample, division: &Division, fitted: &Fit
 }
 
 impl Validation {
-    /// Puts the outcomes of all divisions together.
-    pub(crate) fn of(sample: &Sample, parts: &[Division], outcomes: Vec<Outcome>) -> Self {
+    /// Puts the outcomes of all fold_splits together.
+    pub(crate) fn of(sample: &Sample, parts: &[FoldSplit], outcomes: Vec<Outcome>) -> Self {
         let (folds, verdicts): (Vec<Fold>, Vec<Vec<Verdict>>) = outcomes.into_iter().unzip();
         let held_out = by_round(sample, parts, &verdicts);
         let rounds: Vec<Figures> = held_out.iter().map(|held| figures_of(sample, held)).collect();
@@ -195,8 +195,8 @@ impl Validation {
     }
 }
 
-/// What the divisions said of the rows they held out: by round, then by row.
-pub(crate) fn by_round<D: Borrow<Division>>(
+/// What the fold_splits said of the rows they held out: by round, then by row.
+pub(crate) fn by_round<D: Borrow<FoldSplit>>(
     sample: &Sample,
     parts: &[D],
     verdicts: &[Vec<Verdict>],

@@ -1,7 +1,7 @@
 //! Small worlds of reviews for the tests.
 #![allow(dead_code)] // each test file uses its own part of it
 
-use heddle_core::{Corpus, Counted, Draw, Fit, Model, Polarity, Sample, Strength, Study, fit, text_key};
+use heddle_core::{Corpus, Counted, Fit, Model, Polarity, Random, Sample, Strength, Study, fit, text_key};
 
 /// Words that say something, words that say nothing, and what lies between.
 const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];
@@ -11,7 +11,7 @@ const EITHER: &[&str] =
 
 /// Reviews of a few clauses whose words mostly agree with their class.
 pub fn reviews(count: usize, seed: u64) -> (Vec<String>, Vec<Polarity>) {
-    let mut draw = Draw::new(seed);
+    let mut draw = Random::new(seed);
     let review = |_| {
         let class = if draw.unit() < 0.6 { Polarity::Positive } else { Polarity::Negative };
         let mut text = String::new();

@@ -4,10 +4,11 @@ use heddle_core::{
     Choice, Effect, KEYS, StopList, Study, Value, emoticon_meanings, expressions, function_words,
 };
 use heddle_files::{Origin, schema};
+use heddle_work::Session;
 use serde::Serialize;
 
 use crate::args::{StudyArgs, StudyView};
-use crate::desk::{Answer, Desk};
+use crate::output::Output;
 use crate::view::Page;
 use crate::view::table::{Side, Table};
 
@@ -26,13 +27,13 @@ struct Setting {
 }
 
 /// Shows settings or schema.
-pub fn run(args: &StudyArgs, desk: &Desk) -> anyhow::Result<usize> {
-    let loaded = desk.loaded();
+pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
+    let loaded = session.loaded();
     match args.view {
         StudyView::Schema => {
             let mut page = Page::new();
             serde_json::to_string_pretty(&schema())?.lines().for_each(|line| page.line(line));
-            desk.print(&page)?;
+            output.print(&page)?;
         }
         StudyView::Show => {
             let setting = |(key, origin): (&'static heddle_core::Key, &Origin)| Setting {
@@ -43,16 +44,20 @@ pub fn run(args: &StudyArgs, desk: &Desk) -> anyhow::Result<usize> {
                 expects: key.expects.clone(),
             };
             let settings = KEYS.iter().zip(&loaded.origins).map(setting).collect();
-            desk.answer("study", &Settings { settings })?;
+            output.answer("study", &Settings { settings }, show_settings)?;
         }
-        StudyView::Stoplist => desk.answer("study", &stoplist(&loaded.study))?,
+        StudyView::Stoplist => output.answer("study", &stop_words(&loaded.study), show_stop_words)?,
         StudyView::Negation => {
             let own = &loaded.study.negation.also;
             let expressions = expressions(own).map_err(anyhow::Error::msg)?;
-            desk.answer("study", &Expressions { expressions })?;
+            output.answer("study", &Expressions { expressions }, show_expressions)?;
         }
         StudyView::Emoticons => {
-            desk.answer("study", &Emoticons { emoticons: emoticon_meanings().collect() })?;
+            output.answer(
+                "study",
+                &Emoticons { emoticons: emoticon_meanings().collect() },
+                show_emoticons,
+            )?;
         }
     }
     Ok(0)
@@ -68,7 +73,7 @@ struct StopWords {
     spared: Vec<String>,
 }
 
-fn stoplist(study: &Study) -> StopWords {
+fn stop_words(study: &Study) -> StopWords {
     let (name, listed) = match &study.text.stoplist {
         StopList::None => ("none", Vec::new()),
         StopList::English => ("english", function_words().map(String::from).collect()),
@@ -81,19 +86,17 @@ fn stoplist(study: &Study) -> StopWords {
     StopWords { stoplist: name, words, spared }
 }
 
-impl Answer for StopWords {
-    fn show(&self, page: &mut Page) {
-        // One word a line: the page is a file that text.stoplist can name.
-        self.words.iter().for_each(|word| page.line(word));
-        if self.words.is_empty() {
-            page.line("# No word is left out; text.stoplist=english leaves the English function words out.");
-        }
-        if !self.spared.is_empty() {
-            page.line(format!(
-                "# Negators, which stay unless text.stop_also names them: {}",
-                self.spared.join(" ")
-            ));
-        }
+fn show_stop_words(list: &StopWords, page: &mut Page) {
+    // One word a line: the page is a file that text.stoplist can name.
+    list.words.iter().for_each(|word| page.line(word));
+    if list.words.is_empty() {
+        page.line("# No word is left out; text.stoplist=english leaves the English function words out.");
+    }
+    if !list.spared.is_empty() {
+        page.line(format!(
+            "# Negators, which stay unless text.stop_also names them: {}",
+            list.spared.join(" ")
+        ));
     }
 }
 
@@ -103,12 +106,10 @@ struct Expressions {
     expressions: Vec<(String, Effect)>,
 }
 
-impl Answer for Expressions {
-    fn show(&self, page: &mut Page) {
-        // As a file that negation.also can name.
-        page.line("expression,effect");
-        self.expressions.iter().for_each(|(text, effect)| page.line(format!("{text},{}", effect.name())));
-    }
+fn show_expressions(listed: &Expressions, page: &mut Page) {
+    // As a file that negation.also can name.
+    page.line("expression,effect");
+    listed.expressions.iter().for_each(|(text, effect)| page.line(format!("{text},{}", effect.name())));
 }
 
 /// Emoticons with their meanings.
@@ -117,31 +118,23 @@ struct Emoticons {
     emoticons: Vec<(&'static str, &'static str)>,
 }
 
-impl Answer for Emoticons {
-    fn show(&self, page: &mut Page) {
-        for meanings in self.emoticons.chunk_by(|a, b| a.1 == b.1) {
-            let signs: Vec<&str> = meanings.iter().map(|(sign, _)| *sign).collect();
-            page.item(&format!("{:<12}", meanings[0].1), &signs.join(" "));
-        }
+fn show_emoticons(listed: &Emoticons, page: &mut Page) {
+    for meanings in listed.emoticons.chunk_by(|a, b| a.1 == b.1) {
+        let signs: Vec<&str> = meanings.iter().map(|(sign, _)| *sign).collect();
+        page.item(&format!("{:<12}", meanings[0].1), &signs.join(" "));
     }
 }
 
-impl Answer for Settings {
-    fn show(&self, page: &mut Page) {
-        let mut table = Table::new(&[
-            ("setting", Side::Left),
-            ("value", Side::Left),
-            ("from", Side::Left),
-            ("", Side::Left),
-        ]);
-        for setting in &self.settings {
-            let origin = match &setting.origin {
-                Origin::Default => "default".to_string(),
-                Origin::File(line) => format!("line {line}"),
-                Origin::Override => "--set".into(),
-            };
-            table.row([setting.path.into(), setting.value.to_string(), origin, setting.about.to_string()]);
-        }
-        table.put(page);
+fn show_settings(settings: &Settings, page: &mut Page) {
+    let mut table =
+        Table::new(&[("setting", Side::Left), ("value", Side::Left), ("from", Side::Left), ("", Side::Left)]);
+    for setting in &settings.settings {
+        let origin = match &setting.origin {
+            Origin::Default => "default".to_string(),
+            Origin::File(line) => format!("line {line}"),
+            Origin::Override => "--set".into(),
+        };
+        table.row([setting.path.into(), setting.value.to_string(), origin, setting.about.to_string()]);
     }
+    table.put(page);
 }

@@ -1,9 +1,8 @@
 //! Figures with their doubt, and the baseline beside them.
 
-use heddle_core::{
-    Balance, Choice, Classes, Confusion, Cuts, Figure, Figures, Polarity, Speak, Unsure, precision_at,
-    sigmoid,
-};
+use heddle_core::{Balance, Classes, Confusion, Cuts, Figure, Figures, Polarity, PriorKind, Unsure, sigmoid};
+
+use heddle_work::{NaturalMix, Run};
 
 use super::table::{Side, Table};
 use super::{Page, class, number};
@@ -110,47 +109,29 @@ pub fn unsure(page: &mut Page, figures: &Figures) {
 }
 
 /// Says what mix of classes the probabilities speak of, where it is not that of the file.
-pub fn mix_note(page: &mut Page, balance: &str, probabilities: &str) {
-    if balance == Balance::None.name() {
+pub fn mix_note(page: &mut Page, balance: Balance, probabilities: PriorKind) {
+    if balance == Balance::None {
         return;
     }
-    page.note(if probabilities == Speak::Balanced.name() {
+    page.note(if probabilities == PriorKind::Balanced {
         "Classes are balanced in training (balance.method), and probabilities speak of the mix that this \
          makes; log loss and Brier score judge them as they are."
     } else {
-        "Classes are balanced in training and the base is corrected: reviews are called by their probability \
+        "Classes are balanced in training and the intercept is corrected: reviews are called by their probability \
          in the natural mix. --set balance.probabilities=balanced calls them as if classes came equally often."
     });
 }
 
-/// Precision at another class mix than that of the reviews behind the figures.
-#[derive(serde::Serialize)]
-pub struct Restated {
-    /// The natural share of negative reviews.
-    pub negative: f64,
-    /// The precision of each class at that share, negative first.
-    pub precision: [Figure; 2],
-}
-
-impl Restated {
-    /// Restates figures for a share of negative reviews.
-    pub fn new(figures: &Figures, negative: f64) -> Self {
-        let of = |class| precision_at(&figures.confusion, class, negative);
-        Self { negative, precision: Polarity::POLES.map(of) }
+/// Puts precision at another class mix on a page.
+pub fn natural_mix(page: &mut Page, restated: &NaturalMix) {
+    page.heading(&format!("At the natural mix, {:.1} % negative", 100.0 * restated.negative));
+    let mut table = Table::new(&[("", Side::Left), ("figure", Side::Right), ("95 % interval", Side::Right)]);
+    for (class, precision) in Polarity::POLES.iter().zip(&restated.precision) {
+        let name = format!("precision of {}", class.name());
+        table.row([name, value(precision, Scale::Percent), interval(precision, Scale::Percent)]);
     }
-
-    /// Puts them on a page.
-    pub fn show(&self, page: &mut Page) {
-        page.heading(&format!("At the natural mix, {:.1} % negative", 100.0 * self.negative));
-        let mut table =
-            Table::new(&[("", Side::Left), ("figure", Side::Right), ("95 % interval", Side::Right)]);
-        for (class, precision) in Polarity::POLES.iter().zip(&self.precision) {
-            let name = format!("precision of {}", class.name());
-            table.row([name, value(precision, Scale::Percent), interval(precision, Scale::Percent)]);
-        }
-        table.put(page);
-        page.note("The reviews above have another mix than those that will be met; recalls carry over, precision does not.");
-    }
+    table.put(page);
+    page.note("The reviews above have another mix than those that will be met; recalls carry over, precision does not.");
 }
 
 /// Puts the table of true against called classes on a page.
@@ -220,6 +201,29 @@ pub fn plain_with_interval(figure: &Figure) -> String {
 /// A figure between 0 and 1 as "0.912".
 pub fn plain(figure: &Figure) -> String {
     value(figure, Scale::Plain)
+}
+
+/// A difference of shares in points: "+1.2 points (0.8 – 1.6)".
+pub fn points(figure: &Figure) -> String {
+    let number = |value: Option<f64>| value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
+    format!("{} points ({} to {})", number(figure.value), number(figure.low), number(figure.high))
+}
+
+/// A run of tuning in one line, as it comes.
+pub fn run_in_a_line(run: &Run) -> String {
+    let figures = &run.result.figures;
+    let part = if run.share < 1.0 {
+        format!(" on {:.1} % of the reviews", 100.0 * run.share)
+    } else {
+        String::new()
+    };
+    format!(
+        "{}{part}: accuracy {}, log loss {}, {:.1} s",
+        run.name,
+        share(&figures.accuracy),
+        plain(&figures.log_loss),
+        run.seconds
+    )
 }
 
 fn value(figure: &Figure, scale: Scale) -> String {

@@ -1,13 +1,17 @@
 //! How answers look: words, signs and colours of our own.
 
+pub mod account;
 pub mod chart;
+pub mod explained;
 pub mod figures;
 pub mod manner;
 pub mod picture;
+pub mod ran;
 pub mod reading;
 pub mod shown;
 pub mod table;
 
+pub use heddle_work::{count, number};
 pub use shown::paint;
 
 use anstyle::{Ansi256Color, Color, Style};
@@ -55,24 +59,6 @@ pub fn class(polarity: Polarity) -> String {
 pub fn signed(log_odds: f64) -> String {
     let polarity = Polarity::of_log_odds(log_odds);
     paint(style_of(polarity), format!("{}{:.2}", sign_of(polarity), log_odds.abs()))
-}
-
-/// A whole number with its thousands apart: 12,345.
-pub fn number(number: usize) -> String {
-    let digits = number.to_string();
-    let mut text = String::new();
-    for (at, digit) in digits.chars().enumerate() {
-        if at > 0 && (digits.len() - at).is_multiple_of(3) {
-            text.push(',');
-        }
-        text.push(digit);
-    }
-    text
-}
-
-/// A number of things: "1 row", "2 rows".
-pub fn count(n: usize, thing: &str) -> String {
-    format!("{} {thing}{}", number(n), if n == 1 { "" } else { "s" })
 }
 
 /// A share: "12.3 %".

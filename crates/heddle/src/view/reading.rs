@@ -1,5 +1,5 @@
-//! The reading line: a review in reading order, one clause a line, each with what it adds
-//! and where the log-odds stand when it has been read.
+//! The reading line: a review in reading order, one clause a line, each with its
+//! contribution to the log-odds and the running total after it.
 
 use heddle_core::{Clause, Explanation, Polarity, TokenPart};
 
@@ -13,7 +13,7 @@ const FIGURE: usize = 6;
 const GAP: &str = "   ";
 /// Log-odds at either end of the track, at least: a probability of 95 %.
 const LEAST_SPAN: f64 = 3.0;
-/// A word is coloured if it adds this share of the strongest clause, or more.
+/// A word is coloured if it contributes this share of the strongest clause, or more.
 const TELLING: f64 = 0.08;
 
 /// Puts a reading line on a page.
@@ -21,10 +21,19 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     let room = width() - TRACK - 2 * FIGURE - 3 * GAP.len() - 2;
     let span = explanation.clauses.iter().map(|clause| clause.running.abs()).fold(LEAST_SPAN, f64::max);
     let strongest = explanation.clauses.iter().map(|clause| clause.contribution.abs()).fold(0.0, f64::max);
-    let head = format!("  {:<room$}{GAP}{:>FIGURE$}{GAP}{}{GAP}{:>FIGURE$}", "", "adds", heads(), "stands");
-    page.line(paint(DIM, head));
-    step(page, &paint(DIM, "before the first word"), room, None, explanation.base, (explanation.base, span));
-    let mut from = explanation.base;
+    let before_track = room + 2 * GAP.len() + FIGURE;
+    page.line(paint(DIM, format!("  {:<before_track$}{}", "", heads())));
+    let (left, right) = (before_track - GAP.len(), GAP.len() + TRACK + GAP.len() + FIGURE);
+    page.line(paint(DIM, format!("  {:>left$}{:>right$}", "contribution", "running total")));
+    step(
+        page,
+        &paint(DIM, "before the first word"),
+        room,
+        None,
+        explanation.intercept,
+        (explanation.intercept, span),
+    );
+    let mut from = explanation.intercept;
     for clause in &explanation.clauses {
         let mut lines = clause_lines(text, clause, explanation, TELLING * strongest, room).into_iter();
         let first = lines.next().unwrap_or_default();
@@ -37,25 +46,24 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     }
 }
 
-/// One line: the clause, what it adds, the track from where the log-odds stood to where
-/// they stand now.
+/// One line: the clause, its contribution, the track from the total before it to the total
+/// after it, and that total.
 fn step(
     page: &mut Page,
     clause: &str,
     room: usize,
-    adds: Option<f64>,
-    stands: f64,
+    contribution: Option<f64>,
+    total: f64,
     (from, span): (f64, f64),
 ) {
     let pad = " ".repeat(room.saturating_sub(columns(clause)));
-    let adds = adds.map_or(String::new(), signed);
-    let stood = signed(stands);
+    let contribution = contribution.map_or(String::new(), signed);
     let right = |text: &str| format!("{}{text}", " ".repeat(6usize.saturating_sub(columns(text))));
     page.line(format!(
         "  {clause}{pad}   {}   {}   {}",
-        right(&adds),
-        track(from, stands, span),
-        right(&stood)
+        right(&contribution),
+        track(from, total, span),
+        right(&signed(total))
     ));
 }
 
@@ -84,7 +92,7 @@ fn heads() -> String {
     format!("{negative}{}{positive}", " ".repeat(TRACK - columns(negative) - columns(positive)))
 }
 
-/// The words of a clause as written, telling ones in the colour of what they add.
+/// The words of a clause as written, heavy ones in the colour of their contribution.
 fn clause_lines(text: &str, clause: &Clause, whole: &Explanation, telling: f64, room: usize) -> Vec<String> {
     let mut lines = vec![String::new()];
     let mut at = clause.start as usize;
@@ -128,8 +136,8 @@ fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
 }
 
 /// How a reading line is to be read.
-pub const LEGEND: &str = "Each line is a clause: what it adds, and where the log-odds stand when it has been read. \
-     Gold words pull to positive, violet ones to negative; negators and what they negate are underlined.";
+pub const LEGEND: &str = "Each line is a clause: its contribution to the log-odds of positive, and the running total after it. \
+     Gold words speak for positive, violet ones for negative; negators and what they negate are underlined.";
 
 /// The verdict under a reading line.
 pub fn verdict(page: &mut Page, explanation: &Explanation) {
@@ -137,11 +145,11 @@ pub fn verdict(page: &mut Page, explanation: &Explanation) {
     let probability = explanation.verdict.probability(polarity);
     let unsure = if explanation.verdict.sure { "" } else { "? unsure, leaning to " };
     let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), polarity.name()));
-    let stands = signed(explanation.log_odds);
+    let score = signed(explanation.log_odds);
     let chance = paint(STRONG, format!("{:.1} %", 100.0 * probability));
     let curve = match explanation.verdict.log_odds == explanation.log_odds {
         true => String::new(),
-        false => format!(", read off the curve at a score of {stands}"),
+        false => format!(", read off the curve at a score of {score}"),
     };
     let odds = signed(explanation.verdict.log_odds);
     page.line(format!("  {unsure}{name}, probability {chance}, log-odds {odds}{curve}"));

@@ -2,14 +2,15 @@
 
 use heddle_core::{Choice, ColumnKind, ColumnProfile, Polarity, Script};
 
-use super::Survey;
 use crate::view::chart::{bar, steps};
 use crate::view::manner::manner;
 use crate::view::table::{Side, Table};
 use crate::view::{DIM, Page, class, count, cut, number, paint, percent, style_of};
+use heddle_work::Survey;
 
 const BAR: usize = 24;
 
+/// Puts a survey on a page.
 pub fn show(survey: &Survey, page: &mut Page) {
     page.heading(&format!(
         "{}: {} in = {} read + {} refused",

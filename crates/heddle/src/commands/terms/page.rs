@@ -1,11 +1,10 @@
 //! How the terms of reviews look.
 
-use heddle_core::{Band, Doubt, Telling, TermStatus};
+use heddle_core::{Band, DistinctiveTerm, TermStatus};
 
-use super::found::Found;
+use heddle_work::{Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Terms, look_twice};
+
 use super::picture::band_name;
-use super::{AlikeWords, Doubtful, ReviewTable, Strongest, Terms};
-use crate::desk::Answer;
 use crate::view::chart::bar;
 use crate::view::figures::share_with_interval;
 use crate::view::table::{Side, Table};
@@ -43,115 +42,107 @@ pub fn length_words(words: usize) -> String {
     }
 }
 
-/// Why to look twice, in words.
-pub fn twice(doubts: &[Doubt]) -> String {
-    doubts.iter().map(|doubt| doubt.words()).collect::<Vec<_>>().join(", ")
-}
-
-impl Answer for Terms {
-    fn show(&self, page: &mut Page) {
-        page.heading(&format!(
-            "{} in {}: {} kept",
-            count(self.counted, "counted term"),
-            count(self.reviews, "review"),
-            number(self.kept)
-        ));
-        if let Some(review) = &self.review {
-            show_review(page, review);
-        } else if self.found.is_none() && self.alike.is_none() {
-            self.show_account(page);
-            show_bands(page, &self.bands);
-            self.show_strongest(page);
-            show_doubtful(page, &self.doubtful);
-        }
-        if let Some(found) = &self.found {
-            show_found(page, found);
-        }
-        if let Some(alike) = &self.alike {
-            show_alike(page, alike);
-        }
-        for path in self.written.iter().chain(&self.picture) {
-            page.heading(&format!("Written: {path}"));
-        }
+/// Puts the findings on a page.
+pub fn show(terms: &Terms, page: &mut Page) {
+    page.heading(&format!(
+        "{} in {}: {} kept",
+        count(terms.counted, "counted term"),
+        count(terms.reviews, "review"),
+        number(terms.kept)
+    ));
+    if let Some(review) = &terms.review {
+        show_review(page, review);
+    } else if terms.found.is_none() && terms.similar.is_none() {
+        show_account(terms, page);
+        show_bands(page, &terms.bands);
+        show_strongest(terms, page);
+        show_doubtful(page, &terms.doubtful);
+    }
+    if let Some(found) = &terms.found {
+        show_found(page, found);
+    }
+    if let Some(similar) = &terms.similar {
+        show_similar(page, similar);
+    }
+    for path in terms.written.iter().chain(&terms.picture) {
+        page.heading(&format!("Written: {path}"));
     }
 }
 
-impl Terms {
-    fn show_account(&self, page: &mut Page) {
-        let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
-        line(
-            "rows",
-            format!(
-                "{} read, {} with a class ({})",
-                number(self.account.read),
-                number(self.reviews),
-                self.rule
-            ),
-        );
-        let coverage = &self.coverage;
-        let tokens = match self.words_seen {
-            0 => format!(
-                "{}; terms are hashed: they share {} columns and have no names",
-                number(coverage.tokens),
-                number(self.counted)
-            ),
-            words => format!(
-                "{} of {} distinct words; {} of the tokens are no kept term by themselves",
-                number(coverage.tokens),
-                number(words),
-                percent(coverage.uncovered_tokens, coverage.tokens)
-            ),
-        };
-        line("tokens", tokens);
-        let dropped = self.statuses.iter().filter(|(status, _)| !status.keeps());
-        let reasons: Vec<String> =
-            dropped.map(|(status, terms)| format!("{} {}", number(*terms), status_words(*status))).collect();
-        let included = self.statuses.iter().find(|(status, _)| *status == TermStatus::Included);
-        let mut terms = match reasons.is_empty() {
-            true => "none of the counted ones left out".into(),
-            false => format!("left out: {}", reasons.join("; ")),
-        };
-        if let Some((status, names)) = included {
-            terms.push_str(&format!("; {} {}", number(*names), status_words(*status)));
-        }
-        line("terms", terms);
-        line(
-            "reviews",
-            format!(
-                "{} without any kept term; {} without any token",
-                number(coverage.uncovered_reviews),
-                number(self.emptied)
-            ),
-        );
+fn show_account(terms: &Terms, page: &mut Page) {
+    let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
+    line(
+        "rows",
+        format!(
+            "{} read, {} with a class ({})",
+            number(terms.account.read),
+            number(terms.reviews),
+            terms.rule
+        ),
+    );
+    let coverage = &terms.coverage;
+    let tokens = match terms.words_seen {
+        0 => format!(
+            "{}; terms are hashed: they share {} columns and have no names",
+            number(coverage.tokens),
+            number(terms.counted)
+        ),
+        words => format!(
+            "{} of {} distinct words; {} of the tokens are no kept term by themselves",
+            number(coverage.tokens),
+            number(words),
+            percent(coverage.uncovered_tokens, coverage.tokens)
+        ),
+    };
+    line("tokens", tokens);
+    let dropped = terms.statuses.iter().filter(|(status, _)| !status.keeps());
+    let reasons: Vec<String> =
+        dropped.map(|(status, terms)| format!("{} {}", number(*terms), status_words(*status))).collect();
+    let included = terms.statuses.iter().find(|(status, _)| *status == TermStatus::Included);
+    let mut kept = match reasons.is_empty() {
+        true => "none of the counted ones left out".into(),
+        false => format!("left out: {}", reasons.join("; ")),
+    };
+    if let Some((status, names)) = included {
+        kept.push_str(&format!("; {} {}", number(*names), status_words(*status)));
     }
+    line("terms", kept);
+    line(
+        "reviews",
+        format!(
+            "{} without any kept term; {} without any token",
+            number(coverage.uncovered_reviews),
+            number(terms.emptied)
+        ),
+    );
+}
 
-    fn show_strongest(&self, page: &mut Page) {
-        for pair in self.strongest.chunk_by(|a, b| a.words == b.words) {
-            page.heading(&format!("Terms that tell most, {}", length_words(pair[0].words)));
-            let mut table = Table::new(&[
-                ("class", Side::Left),
-                ("term", Side::Left),
-                ("reviews", Side::Right),
-                ("of them in the class", Side::Right),
-                ("look twice", Side::Left),
-            ]);
-            for Strongest { polarity, terms, .. } in pair {
-                for Telling { facts, share, .. } in terms {
-                    table.row([
-                        paint(style_of(*polarity), sign_of(*polarity)),
-                        facts.term.clone(),
-                        number(facts.reviews),
-                        share_with_interval(share),
-                        twice(&facts.doubts),
-                    ]);
-                }
+fn show_strongest(terms: &Terms, page: &mut Page) {
+    for pair in terms.strongest.chunk_by(|a, b| a.words == b.words) {
+        page.heading(&format!("Most distinctive terms, {}", length_words(pair[0].words)));
+        let mut table = Table::new(&[
+            ("class", Side::Left),
+            ("term", Side::Left),
+            ("reviews", Side::Right),
+            ("of them in the class", Side::Right),
+            ("check", Side::Left),
+        ]);
+        for Strongest { polarity, terms, .. } in pair {
+            for DistinctiveTerm { facts, share, .. } in terms {
+                table.row([
+                    paint(style_of(*polarity), sign_of(*polarity)),
+                    facts.term.clone(),
+                    number(facts.reviews),
+                    share_with_interval(share),
+                    look_twice(&facts.doubts),
+                ]);
             }
-            table.put(page);
         }
-        page.note(
-            "Ranked by log-odds ratio in standard errors, with an informative prior; 95 % intervals. ¬ marks a negated word.",
-        );
+        table.put(page);
     }
+    page.note(
+        "Ranked by log-odds ratio in standard errors, with an informative prior; 95 % intervals. ¬ marks a negated word.",
+    );
 }
 
 fn show_bands(page: &mut Page, bands: &[Band]) {
@@ -177,7 +168,7 @@ fn show_doubtful(page: &mut Page, doubtful: &[Doubtful]) {
     if doubtful.is_empty() {
         return;
     }
-    page.heading(&format!("To be looked at twice, among the most telling: {}", number(doubtful.len())));
+    page.heading(&format!("To be checked, among the most distinctive: {}", number(doubtful.len())));
     let mut table = Table::new(&[
         ("class", Side::Left),
         ("term", Side::Left),
@@ -186,7 +177,7 @@ fn show_doubtful(page: &mut Page, doubtful: &[Doubtful]) {
     ]);
     for Doubtful { polarity, facts } in doubtful.iter().take(SHOWN_DOUBTFUL) {
         let sign = paint(style_of(*polarity), sign_of(*polarity));
-        table.row([sign, facts.term.clone(), number(facts.reviews), twice(&facts.doubts)]);
+        table.row([sign, facts.term.clone(), number(facts.reviews), look_twice(&facts.doubts)]);
     }
     table.put(page);
     page.note("Names and function words may tell where reviews come from rather than what they say. --find shows where a term stands; terms.exclude leaves it out.");
@@ -222,7 +213,7 @@ fn show_review(page: &mut Page, review: &ReviewTable) {
     page.note("Weight = term factor x document factor x the factor of the row; the document factors are those of all reviews of the file. docs/weighting.md gives the formulas.");
 }
 
-fn show_found(page: &mut Page, found: &Found) {
+fn show_found(page: &mut Page, found: &FoundPhrase) {
     let classes: Vec<String> = found
         .by_class
         .iter()
@@ -274,9 +265,9 @@ fn line_of(origin: &str) -> &str {
     origin.rsplit(", ").next().unwrap_or(origin)
 }
 
-fn show_alike(page: &mut Page, alike: &AlikeWords) {
-    page.heading(&format!("Words used like “{}”", alike.word));
-    if alike.words.is_empty() {
+fn show_similar(page: &mut Page, similar: &SimilarWords) {
+    page.heading(&format!("Words used like “{}”", similar.word));
+    if similar.words.is_empty() {
         page.note("It stands in these reviews too rarely to be compared: five times or more are needed.");
         return;
     }
@@ -286,7 +277,7 @@ fn show_alike(page: &mut Page, alike: &AlikeWords) {
         ("times", Side::Right),
         ("", Side::Left),
     ]);
-    for word in &alike.words {
+    for word in &similar.words {
         let near = word.letters_apart <= 2 && word.word.chars().count() > 3;
         let note = if near {
             format!("{} apart: another spelling?", count(word.letters_apart, "letter"))

@@ -1,9 +1,10 @@
 //! Runs in order, as a picture: how far each is behind the best, and how sure that is.
 
-use heddle_core::{Choice, Measure, Ranking, Trial};
+use heddle_core::{Choice, Measure};
+
+use heddle_work::{BETWEEN, Tuned};
 
 use super::page::behind;
-use crate::commands::variants::BETWEEN;
 use crate::view::cut;
 use crate::view::figures::{plain, share};
 use crate::view::picture::{Anchor, DARK, MAIN, NEGATIVE, PALE, QUIET, Scene};
@@ -24,41 +25,42 @@ fn short(name: &str) -> String {
 
 /// A line for each run, the best first: a knot where it stands behind the best, and the interval
 /// of that difference.
-pub fn scene(names: &[&str], trials: &[&Trial], ranking: &Ranking, by: Measure) -> Scene {
-    let shown: Vec<usize> = ranking.order.iter().copied().take(MOST).collect();
+pub fn scene(tuned: &Tuned) -> Scene {
+    let by = tuned.by;
+    let shown = &tuned.runs[..tuned.runs.len().min(MOST)];
     let height = TOP + STEP * shown.len() as f32 + 66.0;
     let name = by.name().replace('_', " ");
-    let title = format!("{} runs by held-out {name}, on the same folds", names.len());
+    let title = format!("{} runs by held-out {name}, on the same folds", tuned.runs.len());
     let mut scene = Scene::new(WIDTH as u32, height as u32, title.clone());
     scene.text((36.0, 42.0), 21.0, Anchor::Start, DARK, title);
     let about = "how far behind the best; the line is the 95 % interval of that difference";
     scene.text((36.0, 66.0), 14.0, Anchor::Start, QUIET, about);
-    let ends = shown.iter().flat_map(|&at| [ranking.behind[at].value, ranking.behind[at].high]).flatten();
+    let ends = shown.iter().flat_map(|run| [run.behind.value, run.behind.high]).flatten();
     let most = ends.fold(0.0f64, f64::max).max(1e-9);
-    let least = shown.iter().filter_map(|&at| ranking.behind[at].low).fold(0.0f64, f64::min);
+    let least = shown.iter().filter_map(|run| run.behind.low).fold(0.0f64, f64::min);
     let place = |value: f64| LEFT + (WIDTH - LEFT - RIGHT) * ((value - least) / (most - least)) as f32;
     let bottom = TOP + STEP * shown.len() as f32;
     scene.path(&[(place(0.0), TOP - 8.0), (place(0.0), bottom)], 1.2, PALE);
-    for (nth, &at) in shown.iter().enumerate() {
+    for (nth, run) in shown.iter().enumerate() {
         let y = TOP + STEP * nth as f32 + 10.0;
-        let simplest = at == ranking.simplest;
-        let figure = &ranking.behind[at];
+        let simplest = run.name == tuned.simplest;
+        let figure = &run.behind;
         let worse = figure.low.is_some_and(|low| low > 0.0);
         let ink = if worse { NEGATIVE } else { MAIN };
-        scene.text((LEFT - 14.0, y + 5.0), 13.0, Anchor::End, DARK, cut(&short(names[at]), 52));
+        scene.text((LEFT - 14.0, y + 5.0), 13.0, Anchor::End, DARK, cut(&short(&run.name), 52));
         if let (Some(low), Some(high)) = (figure.low, figure.high) {
             scene.path(&[(place(low), y), (place(high), y)], 2.0, ink);
         }
         let x = place(figure.value.unwrap_or(0.0));
         let size = if simplest { 12.0 } else { 8.0 };
         scene.rect((x - size / 2.0, y - size / 2.0), (size, size), ink);
-        let value = by.of(&trials[at].figures);
+        let value = by.of(&run.result.figures);
         let shown =
             if matches!(by, Measure::LogLoss | Measure::RocArea) { plain(&value) } else { share(&value) };
         let note = if simplest { "  simplest within noise" } else { "" };
         scene.text((WIDTH - RIGHT + 16.0, y + 5.0), 13.0, Anchor::Start, QUIET, format!("{shown}{note}"));
     }
-    let last = ranking.order.last().map_or(String::new(), |&at| behind(by, &ranking.behind[at]));
+    let last = tuned.runs.last().map_or(String::new(), |run| behind(by, &run.behind));
     let foot = format!(
         "teal: within noise of the best; violet: worse by more than noise. The last is behind by {last}."
     );

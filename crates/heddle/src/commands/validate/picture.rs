@@ -1,12 +1,12 @@
 //! What cross-validation found, as a picture: recall against false alarms, recall against
 //! precision, what was said against what was seen, and what more reviews bring.
 
-use heddle_core::{Bin, CutPoint, Figure, Growth};
+use heddle_core::{Bin, CutPoint, Figure, LearningCurve};
 
-use super::{Beside, Validated};
 use crate::view::figures::{plain_with_interval, share, share_with_interval};
 use crate::view::number;
 use crate::view::picture::{Anchor, DARK, Frame, MAIN, NEGATIVE, PALE, QUIET, Scene};
+use heddle_work::{Beside, Validated};
 
 const WIDTH: f32 = 1180.0;
 const HEIGHT: f32 = 800.0;
@@ -37,13 +37,15 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
         &beside.cut_points,
         found,
     );
-    believed(&mut scene, &frame(2, "Probability of positive: said, against seen"), &beside.reliability);
+    believed(&mut scene, &frame(2, "Calibration: observed against predicted"), &beside.calibration);
     let last = frame(3, "What it must beat: accuracy");
-    match &beside.growth {
-        Some(growth) => {
-            grown(&mut scene, &Frame { title: "Accuracy, by reviews learnt from".into(), ..last }, growth)
-        }
-        None => rivals(&mut scene, &last, found, beside),
+    match &beside.learning_curve {
+        Some(learning_curve) => grown(
+            &mut scene,
+            &Frame { title: "Accuracy, by reviews learnt from".into(), ..last },
+            learning_curve,
+        ),
+        None => baselines(&mut scene, &last, found, beside),
     }
     scene
 }
@@ -98,13 +100,15 @@ fn mark(
 }
 
 fn believed(scene: &mut Scene, frame: &Frame, bins: &[Bin]) {
-    frame.draw(scene, ("said", "seen"));
+    frame.draw(scene, ("predicted", "observed"));
     scene.path(&[frame.at((0.0, 0.0)), frame.at((1.0, 1.0))], 1.2, PALE);
     for bin in bins {
-        let Figure { value: Some(value), low: Some(low), high: Some(high), .. } = bin.seen else { continue };
+        let Figure { value: Some(value), low: Some(low), high: Some(high), .. } = bin.observed else {
+            continue;
+        };
         let ink = if bin.off { NEGATIVE } else { MAIN };
-        scene.path(&[frame.at((bin.said, low)), frame.at((bin.said, high))], 1.6, ink);
-        let (x, y) = frame.at((bin.said, value));
+        scene.path(&[frame.at((bin.predicted, low)), frame.at((bin.predicted, high))], 1.6, ink);
+        let (x, y) = frame.at((bin.predicted, value));
         scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), ink);
     }
     let off = bins.iter().filter(|bin| bin.off).count();
@@ -117,17 +121,18 @@ fn believed(scene: &mut Scene, frame: &Frame, bins: &[Bin]) {
     scene.text((x, y), 12.0, Anchor::Start, QUIET, words);
 }
 
-fn grown(scene: &mut Scene, frame: &Frame, growth: &Growth) {
-    let ends = growth.points.iter().flat_map(|point| [point.accuracy.low, point.accuracy.high]).flatten();
+fn grown(scene: &mut Scene, frame: &Frame, learning_curve: &LearningCurve) {
+    let ends =
+        learning_curve.points.iter().flat_map(|point| [point.accuracy.low, point.accuracy.high]).flatten();
     let low = ends.clone().fold(1.0, f64::min).min(0.99);
     let high = ends.fold(0.0, f64::max);
     let (low, high) = ((low * 20.0).floor() / 20.0, (high * 20.0).ceil() / 20.0);
     let place = |at: usize, value: f64| {
-        (0.08 + 0.84 * at as f64 / (growth.points.len() - 1) as f64, (value - low) / (high - low))
+        (0.08 + 0.84 * at as f64 / (learning_curve.points.len() - 1) as f64, (value - low) / (high - low))
     };
     frame.draw_scaled(scene, ("reviews learnt from", "accuracy"), (low, high));
     let mut way = Vec::new();
-    for (at, point) in growth.points.iter().enumerate() {
+    for (at, point) in learning_curve.points.iter().enumerate() {
         let Figure { value: Some(value), low: Some(least), high: Some(most), .. } = point.accuracy else {
             continue;
         };
@@ -141,9 +146,9 @@ fn grown(scene: &mut Scene, frame: &Frame, growth: &Growth) {
     scene.path(&way, 2.0, MAIN);
 }
 
-fn rivals(scene: &mut Scene, frame: &Frame, found: &Validated, beside: &Beside) {
+fn baselines(scene: &mut Scene, frame: &Frame, found: &Validated, beside: &Beside) {
     let ours = ("this study", &found.validation.figures);
-    let others = beside.rivals.iter().rev().map(|rival| (rival.name, &rival.figures));
+    let others = beside.baselines.iter().rev().map(|rival| (rival.name, &rival.figures));
     let all: Vec<_> =
         [ours].into_iter().chain(others).chain([("majority", &found.validation.baseline)]).collect();
     scene.text((frame.origin.0, frame.origin.1 - 12.0), 15.0, Anchor::Start, DARK, frame.title.clone());

@@ -1,0 +1,155 @@
+//! Inner folds: what the training rows alone can tell of rows that were held out.
+//!
+//! Each inner fold has its own vocabulary, document factors and balance. The strength of the
+//! penalty, the calibration of scores and the cuts of decisions all rest on them, so that none
+//! of these has seen a row that judges it.
+
+use rayon::prelude::*;
+
+use super::learner::{Learner, Stopping};
+use super::objective::Problem;
+use super::settings::Learning;
+use crate::polarity::{Classes, Polarity};
+use crate::resample::balance::Balancing;
+use crate::resample::folds::{Sample, folds, without};
+use crate::terms::count::Counted;
+use crate::terms::select::Selection;
+use crate::terms::weigh::Weighted;
+
+/// The number of inner folds: an even number keeps two cores busy to the end.
+pub const INNER_FOLDS: usize = 4;
+
+/// What the inner folds are made of, before anything is learnt on them.
+pub(crate) struct InnerFolds<'a> {
+    sample: &'a Sample,
+    learning: &'a Learning,
+    seed: u64,
+    classes: Classes,
+    costs: [f64; 3],
+    /// What a held-out row of each class counts: rows are judged under the mix that balancing
+    /// makes.
+    judged: [f64; 3],
+    parts: Vec<Part<'a>>,
+}
+
+struct Part<'a> {
+    held: Vec<u32>,
+    seen: Vec<u32>,
+    weighted: Weighted<'a>,
+}
+
+/// A learner on one inner fold.
+pub(crate) struct InnerFit<'a> {
+    learner: Box<dyn Learner + 'a>,
+    held: &'a [u32],
+    inner: &'a InnerFolds<'a>,
+}
+
+/// A row as the fold that held it out sees it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Held {
+    /// The row.
+    pub(crate) row: u32,
+    pub(crate) label: Polarity,
+    /// The score against each border, intercept included.
+    pub(crate) scores: [f64; 2],
+    /// What the row counts.
+    pub(crate) cost: f64,
+}
+
+impl Held {
+    /// The score half way between the borders.
+    pub(crate) fn centre(&self) -> f64 {
+        (self.scores[0] + self.scores[1]) / 2.0
+    }
+}
+
+impl<'a> InnerFolds<'a> {
+    /// Deals `rows` into inner folds. Folds that cannot be learnt from are left out: the others
+    /// speak for them.
+    pub(crate) fn new(
+        counted: &'a Counted,
+        sample: &'a Sample,
+        rows: &[u32],
+        (learning, balance): (&'a Learning, &Balancing),
+        seed: u64,
+    ) -> Self {
+        let mix = sample.mix(rows);
+        let classes = Classes::of(mix);
+        let parts = folds(sample, rows, INNER_FOLDS, seed ^ 0x5eed);
+        let parts: Vec<Part> = parts
+            .into_par_iter()
+            .filter_map(|held| {
+                let training = without(rows, &held);
+                let own = sample.mix(&training);
+                if held.is_empty() || classes.list().iter().any(|class| own[class.index()] == 0) {
+                    return None;
+                }
+                let selection = Selection::new(counted, sample, &training);
+                let (factors, pivot) = (selection.document_factors, selection.pivot);
+                let weighted = Weighted::new(&counted.rows, factors, counted.rules.weighting, pivot);
+                Some(Part { held, seen: balance.rows(sample, &training, seed), weighted })
+            })
+            .collect();
+        Self {
+            sample,
+            learning,
+            seed,
+            classes,
+            costs: balance.costs(mix),
+            judged: balance.judged(mix),
+            parts,
+        }
+    }
+
+    /// Rows that can be held out.
+    pub(crate) fn rows(&self) -> usize {
+        self.parts.iter().map(|part| part.held.len()).sum()
+    }
+
+    /// A learner on each fold.
+    pub(crate) fn fits(&'a self) -> Vec<InnerFit<'a>> {
+        let one = |part: &'a Part<'a>| {
+            let problem = Problem {
+                features: &part.weighted,
+                labels: &self.sample.labels,
+                rows: &part.seen,
+                costs: self.costs,
+                classes: self.classes,
+            };
+            let learner = self.learning.begin(problem, self.seed);
+            InnerFit { learner, held: &part.held, inner: self }
+        };
+        self.parts.iter().map(one).collect()
+    }
+}
+
+impl InnerFit<'_> {
+    /// Learns roughly and gives the learner's own loss on each held-out row, by its cost.
+    pub(crate) fn losses(&mut self, lambda: f64, stopping: Stopping) -> Vec<f64> {
+        self.learner.approach(lambda, stopping);
+        let intercepts = self.learner.intercepts();
+        let classes = self.inner.classes;
+        let loss_of = |&row: &u32| {
+            let label = self.inner.sample.labels[row as usize];
+            let dot = self.learner.dot(row as usize);
+            let at =
+                |border: usize| self.learner.loss(classes.side(border, label) * (dot + intercepts[border]));
+            self.inner.judged[label.index()] * (0..classes.borders()).map(at).sum::<f64>()
+        };
+        self.held.iter().map(loss_of).collect()
+    }
+
+    /// Learns and gives the scores of the held-out rows.
+    pub(crate) fn held_out(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
+        self.learner.solve(lambda, stopping);
+        let intercepts = self.learner.intercepts();
+        let held = |&row: &u32| {
+            let label = self.inner.sample.labels[row as usize];
+            let dot = self.learner.dot(row as usize);
+            let cost = self.inner.judged[label.index()];
+            Held { row, label, scores: intercepts.map(|intercept| intercept + dot), cost }
+        };
+        self.held.iter().map(held).collect()
+    }
+}

@@ -1,0 +1,311 @@
+//! Fitted terms, to be looked at.
+
+use serde::Serialize;
+
+use super::associate::{association, log_odds};
+use super::corpus::{Corpus, SENTENCE_END, TokenId};
+use super::count::Counted;
+use super::select::{Selection, TermStatus};
+use super::vocabulary::{Listed, walk};
+use super::weigh::Shape;
+use crate::measure::interval::{Figure, share};
+use crate::model::Model;
+use crate::polarity::Polarity;
+use crate::resample::folds::ClassCounts;
+use crate::text::stop_words::is_function_word;
+
+/// A term in fewer reviews rests on too little.
+const FEW: usize = 5;
+/// A term in so many reviews, all of one class, may be a mark of where they come from.
+const MANY: usize = 20;
+
+/// Why a term should be looked at twice before it is believed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Doubt {
+    /// Fewer than five reviews hold it.
+    Few,
+    /// All its words are function words: they tell how reviews were collected rather than what
+    /// they say.
+    FunctionWord,
+    /// A name of somebody or something.
+    Name,
+    /// Twenty reviews or more hold it, all of one class.
+    OneClass,
+}
+
+impl Doubt {
+    /// In words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Few => "few reviews",
+            Self::FunctionWord => "function word",
+            Self::Name => "name",
+            Self::OneClass => "one class only",
+        }
+    }
+}
+
+/// What should make one look twice at a term of these words.
+fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: ClassCounts, name: bool) -> Vec<Doubt> {
+    // Hashed terms have no words.
+    let mut words = words.peekable();
+    let all_function = words.peek().is_some() && words.all(is_function_word);
+    let reviews: usize = counts.iter().sum();
+    let one_class = reviews >= MANY && counts.iter().filter(|count| **count > 0).count() == 1;
+    [
+        (Doubt::Few, reviews < FEW),
+        (Doubt::FunctionWord, all_function),
+        (Doubt::Name, name),
+        (Doubt::OneClass, one_class),
+    ]
+    .into_iter()
+    .filter_map(|(doubt, holds)| holds.then_some(doubt))
+    .collect()
+}
+
+impl Model {
+    /// What should make one look twice at a term.
+    pub fn doubts(&self, term: u32) -> Vec<Doubt> {
+        let counts = self.term(term).counts.map(|count| count as usize);
+        doubts(self.plain_words(term), counts, self.term(term).name)
+    }
+}
+
+/// One term of a training part.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct TermFacts {
+    /// The term; a negated word has "¬" before it.
+    pub term: String,
+    /// Its length in words; 0 for an n-gram of letters.
+    pub words: usize,
+    /// The reviews that hold it.
+    pub reviews: usize,
+    /// The reviews of each class that hold it, in the order of [`Polarity::index`].
+    pub counts: ClassCounts,
+    /// ln(N / df), whatever the weighting.
+    pub idf: f64,
+    /// How strongly it goes with the classes, by `terms.association`.
+    pub association: f64,
+    /// What becomes of it.
+    pub status: TermStatus,
+    /// What should make one look twice.
+    pub doubts: Vec<Doubt>,
+}
+
+/// A term that goes with a class.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct DistinctiveTerm {
+    /// What is known of it.
+    #[serde(flatten)]
+    pub facts: TermFacts,
+    /// The share of its reviews that have the class.
+    pub share: Figure,
+    /// Its log-odds ratio against the other classes, in standard errors.
+    pub score: f64,
+}
+
+/// The tokens and reviews that kept terms cover.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct Coverage {
+    /// Tokens of all reviews.
+    pub tokens: usize,
+    /// Of these, tokens that no kept term of one word stands for.
+    pub uncovered_tokens: usize,
+    /// Reviews.
+    pub reviews: usize,
+    /// Of these, reviews without any kept term.
+    pub uncovered_reviews: usize,
+}
+
+/// The numbers of terms that a range of reviews holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct Band {
+    /// The fewest reviews of the range.
+    pub from: usize,
+    /// The most.
+    pub to: usize,
+    /// Terms that are kept.
+    pub kept: usize,
+    /// Terms that are left out.
+    pub dropped: usize,
+}
+
+/// One term of one review.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ReviewTerm {
+    /// The term.
+    pub term: String,
+    /// Its count; below 0 where negated words count against their plain form.
+    pub count: i32,
+    /// The first letter's factor.
+    pub term_factor: f32,
+    /// The second letter's factor, with the emphasis.
+    pub document_factor: f64,
+    /// Term factor x document factor x the factor of the row.
+    pub value: f64,
+    /// What becomes of the term.
+    pub status: TermStatus,
+}
+
+/// Counted terms with what a training part makes of them.
+#[derive(Debug, Clone, Copy)]
+pub struct TermReport<'a> {
+    /// The reviews.
+    pub corpus: &'a Corpus,
+    /// Their terms.
+    pub counted: &'a Counted,
+    /// What becomes of these.
+    pub selection: &'a Selection,
+}
+
+impl TermReport<'_> {
+    /// A term as people read it; the number of its column where terms are hashed.
+    pub fn spell(&self, term: u32) -> String {
+        let vocabulary = &self.counted.vocabulary;
+        if vocabulary.is_hashed() {
+            return format!("#{term}");
+        }
+        let spelled = |token: TokenId| self.corpus.spell_token(token);
+        vocabulary.tokens(term).into_iter().map(spelled).collect::<Vec<_>>().join(" ")
+    }
+
+    /// The sums over all kept terms of the reviews of each class that hold them.
+    pub fn held(&self) -> ClassCounts {
+        let terms = 0..self.selection.statuses.len() as u32;
+        self.selection.held(terms.filter(|term| self.selection.keeps(*term)))
+    }
+
+    /// What is known of a term; `held` as of [`held`](Self::held).
+    pub fn facts(&self, term: u32, held: ClassCounts) -> TermFacts {
+        let Self { corpus, counted, selection } = self;
+        let counts = selection.counts(term);
+        let reviews = selection.document_count(term);
+        let hashed = counted.vocabulary.is_hashed();
+        let tokens = if hashed { Vec::new() } else { counted.vocabulary.tokens(term) };
+        let name = tokens.iter().any(|token| corpus.is_name(*token >> 1));
+        let words = tokens.iter().map(|token| corpus.fields.cut(corpus.words.word(*token >> 1)).1);
+        let doubts = doubts(words, counts, name);
+        TermFacts {
+            term: self.spell(term),
+            words: counted.vocabulary.words(term),
+            reviews: reviews as usize,
+            counts,
+            idf: if reviews > 0 { (selection.reviews() as f64 / f64::from(reviews)).ln() } else { 0.0 },
+            association: association(counted.rules.association, counts, selection.mix, held),
+            status: selection.statuses[term as usize],
+            doubts,
+        }
+    }
+
+    /// The kept terms of a length that go most with a class, the strongest first.
+    pub fn distinctive(
+        &self,
+        class: Polarity,
+        length: usize,
+        most: usize,
+        held: ClassCounts,
+    ) -> Vec<DistinctiveTerm> {
+        let class = class.index();
+        let score = |term: u32| log_odds(self.selection.counts(term), held, class);
+        let own = |term: &u32| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
+        let mut terms: Vec<(f64, u32)> = (0..self.selection.statuses.len() as u32)
+            .filter(own)
+            .map(|term| (score(term), term))
+            .filter(|(score, _)| *score > 0.0)
+            .collect();
+        terms.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        let telling = |(score, term): (f64, u32)| {
+            let facts = self.facts(term, held);
+            DistinctiveTerm { share: share(facts.counts[class], facts.reviews), facts, score }
+        };
+        terms.into_iter().take(most).map(telling).collect()
+    }
+
+    /// The lengths of the kept terms, ascending.
+    pub fn lengths(&self) -> Vec<usize> {
+        let mut there = [false; crate::terms::rules::LONGEST + 1];
+        for term in 0..self.selection.statuses.len() as u32 {
+            there[self.counted.vocabulary.words(term)] |= self.selection.keeps(term);
+        }
+        (0..there.len()).filter(|length| there[*length]).collect()
+    }
+
+    /// What the kept terms cover.
+    pub fn coverage(&self) -> Coverage {
+        let Self { corpus, counted, selection } = self;
+        let covered = |id: TokenId| counted.vocabulary.single(id).is_some_and(|term| selection.keeps(term));
+        let known: Vec<bool> = (0..corpus.words.len() as u32 * 2).map(covered).collect();
+        let (mut tokens, mut uncovered_tokens) = (0, 0);
+        for id in corpus.ids.iter().filter(|id| **id != SENTENCE_END) {
+            tokens += 1;
+            uncovered_tokens += usize::from(known.get(*id as usize) == Some(&false));
+        }
+        let kept = |row: &usize| counted.rows.row(*row).iter().any(|entry| selection.keeps(entry.column));
+        let reviews = corpus.len();
+        let uncovered_reviews = reviews - (0..reviews).filter(kept).count();
+        Coverage { tokens, uncovered_tokens, reviews, uncovered_reviews }
+    }
+
+    /// The terms that 1, 2-3, 4-7, ... reviews hold.
+    pub fn bands(&self) -> Vec<Band> {
+        let mut bands: Vec<Band> = Vec::new();
+        for term in 0..self.selection.statuses.len() as u32 {
+            let (reviews, status) =
+                (self.selection.document_count(term) as usize, self.selection.statuses[term as usize]);
+            if reviews == 0 || status == TermStatus::Prefix {
+                continue;
+            }
+            let place = reviews.ilog2() as usize;
+            while bands.len() <= place {
+                let from = 1 << bands.len();
+                bands.push(Band { from, to: 2 * from - 1, kept: 0, dropped: 0 });
+            }
+            if status.keeps() {
+                bands[place].kept += 1;
+            } else {
+                bands[place].dropped += 1;
+            }
+        }
+        // Below the floor of the whole file nothing is counted.
+        let first = bands.iter().position(|band| band.kept + band.dropped > 0).unwrap_or(bands.len());
+        bands.split_off(first)
+    }
+
+    /// The terms of one review, in the order of first use, with their weights.
+    pub fn review(&self, row: usize) -> Vec<ReviewTerm> {
+        let Self { corpus, counted, selection } = self;
+        let rules = &counted.rules;
+        let ids = corpus.review(row);
+        let letters = corpus.letters.of_review(ids.iter().map(|id| id >> 1));
+        let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters };
+        let mut counts: Vec<(u32, i32)> = Vec::new();
+        walk(&paths, ids, rules.longest(), corpus.style, |term, _, length, part| {
+            if !rules.takes(length) {
+                return;
+            }
+            match counts.iter_mut().find(|(own, _)| *own == term) {
+                Some((_, count)) => *count += part,
+                None => counts.push((term, part)),
+            }
+        });
+        let mut tokens: Vec<TokenId> = ids.iter().copied().filter(|id| *id != SENTENCE_END).collect();
+        let shape = Shape::of(&mut tokens);
+        let entries = counted.rows.row(row);
+        let factors = &selection.document_factors;
+        let scale = rules.weighting.row_factor(entries, factors, selection.pivot);
+        let one = |(term, count): (u32, i32)| {
+            let term_factor = rules.weighting.term_factor(count, shape);
+            let document_factor = factors[term as usize];
+            ReviewTerm {
+                term: self.spell(term),
+                count,
+                term_factor,
+                document_factor,
+                value: f64::from(term_factor) * document_factor * scale,
+                status: selection.statuses[term as usize],
+            }
+        };
+        counts.into_iter().map(one).collect()
+    }
+}

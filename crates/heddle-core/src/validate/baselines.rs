@@ -1,0 +1,152 @@
+//! What a model must beat: simpler ways to judge the same reviews, on the same folds.
+
+use rayon::prelude::*;
+use serde::Serialize;
+
+use super::cross::{Validation, by_round, figures_of};
+use super::slices::Aspect;
+use super::splitting::{FoldSplit, ValidateError};
+use crate::fit::fit;
+use crate::learn::calibrate::scale;
+use crate::learn::decide::Deciding;
+use crate::learn::lambda::BEGINS_AT;
+use crate::learn::learner::Stopping;
+use crate::learn::objective::Problem;
+use crate::learn::settings::{Learning, Strength};
+use crate::matrix::{Entry, Rows};
+use crate::measure::figures::{Figures, baseline};
+use crate::measure::verdict::{Cuts, Verdict};
+use crate::polarity::Classes;
+use crate::resample::folds::Sample;
+use crate::study::Study;
+use crate::terms::corpus::{Corpus, SENTENCE_END};
+use crate::terms::count::Counted;
+use crate::terms::rules::TermRules;
+use crate::terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
+use crate::text::plain::plain_sign;
+
+/// A simpler way to judge, and how good it is.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Baseline {
+    /// What it is called.
+    pub name: &'static str,
+    /// What it does.
+    pub about: String,
+    /// Its figures on the reviews of the first round.
+    pub figures: Figures,
+}
+
+/// Judges the reviews of the first round of a validation in simpler ways, each learnt on the same
+/// training parts: a short list of plainly good and bad words; the columns beside the text,
+/// where there are some; single words without negation.
+///
+/// # Errors
+/// If a training part cannot be learnt from.
+pub fn baselines(
+    corpus: &Corpus,
+    sample: &Sample,
+    study: &Study,
+    validation: &Validation,
+    parts: &[FoldSplit],
+    beside: &[Aspect],
+) -> Result<Vec<Baseline>, ValidateError> {
+    let first: Vec<&FoldSplit> = parts.iter().filter(|division| division.round == 0).collect();
+    let strength = |division: &FoldSplit| validation.folds[division.fold].strength;
+    let mut baselines = Vec::new();
+    let mut add = |name, about: String, verdicts: Vec<Vec<Verdict>>| {
+        let held = by_round(sample, &first, &verdicts);
+        baselines.push(Baseline { name, about, figures: figures_of(sample, &held[0]) });
+    };
+    if let Some(words) = word_list(corpus) {
+        let verdicts = first.par_iter().map(|division| by_words(&words, sample, division)).collect();
+        add("word list", "32 plainly good and bad words, turned round by negation".into(), verdicts);
+    }
+    let telling: Vec<&Aspect> = beside.iter().filter(|aspect| !aspect.is_constant()).collect();
+    if !telling.is_empty() {
+        let rows = one_hot(&telling, sample.len());
+        let names: Vec<&str> = telling.iter().map(|aspect| aspect.name.as_str()).collect();
+        let verdicts = first.par_iter().map(|division| by_columns(&rows, sample, division)).collect();
+        add("columns, no text", names.join(", "), verdicts);
+    }
+    let (counted, plainer) = singles(corpus, study);
+    let verdicts: Vec<Vec<Verdict>> = first
+        .par_iter()
+        .map(|division| {
+            let mut study = plainer.clone();
+            // The strength that the fold's own training rows chose.
+            study.model.strength = strength(division).map_or(Strength::Auto, Strength::Fixed);
+            let fitted = fit(&counted, sample, &division.training, &study)
+                .map_err(|error| ValidateError::Fit { fold: division.fold + 1, error })?;
+            Ok(fitted.verdicts(&counted, &division.held))
+        })
+        .collect::<Result<_, _>>()?;
+    add("single words", "the same learner, words one by one, negation unseen".into(), verdicts);
+    Ok(baselines)
+}
+
+/// By review: plainly good words less plainly bad ones, a negated word counting as its
+/// opposite; nothing where words have no names.
+fn word_list(corpus: &Corpus) -> Option<Vec<f64>> {
+    let sign = |word: &str| plain_sign(&corpus.fields.cut(word).1.to_lowercase()).unwrap_or(0.0);
+    let signs: Vec<f64> = corpus.words.iter().map(sign).collect();
+    let value = |id: &u32| signs[(id >> 1) as usize] * if id & 1 == 1 { -1.0 } else { 1.0 };
+    let of_review = |row: usize| corpus.review(row).iter().filter(|id| **id != SENTENCE_END).map(value).sum();
+    (!signs.is_empty()).then(|| (0..corpus.len()).map(of_review).collect())
+}
+
+fn by_words(words: &[f64], sample: &Sample, division: &FoldSplit) -> Vec<Verdict> {
+    let mix = sample.mix(&division.training);
+    let classes = Classes::of(mix);
+    let row = |&row: &u32| (words[row as usize], sample.labels[row as usize], 1.0);
+    let Some(scale) = scale(&division.training.iter().map(row).collect::<Vec<_>>(), classes) else {
+        return vec![baseline(mix); division.held.len()]; // the words say nothing here
+    };
+    let (intercept, half) = (
+        (scale.intercepts[0] + scale.intercepts[1]) / 2.0,
+        (scale.intercepts[0] - scale.intercepts[1]).max(0.0) / 2.0,
+    );
+    let cuts = Cuts::most_probable(half);
+    let say = |&row: &u32| cuts.verdict(intercept + scale.slope * words[row as usize], half);
+    division.held.iter().map(say).collect()
+}
+
+/// A column for each value of each aspect.
+fn one_hot(aspects: &[&Aspect], rows: usize) -> Rows {
+    let mut starts = vec![0u32];
+    aspects.iter().for_each(|aspect| starts.push(starts[starts.len() - 1] + aspect.levels.len() as u32));
+    let entry = |row: usize, at: usize| Entry { column: starts[at] + aspects[at].of[row], value: 1.0 };
+    let entries = (0..rows).flat_map(|row| (0..aspects.len()).map(move |at| (row, at)));
+    let entries = entries.map(|(row, at)| entry(row, at)).collect();
+    Rows::new((0..rows).map(|_| aspects.len()), entries, starts[aspects.len()] as usize)
+}
+
+fn by_columns(rows: &Rows, sample: &Sample, division: &FoldSplit) -> Vec<Verdict> {
+    let plain =
+        Weighting { term: TermFactor::Presence, document: DocumentFactor::None, norm: Normalisation::None };
+    let features = Weighted::new(rows, vec![1.0; rows.columns()], plain, 0.0);
+    let classes = Classes::of(sample.mix(&division.training));
+    let (labels, costs) = (&sample.labels[..], [1.0; 3]);
+    let problem = Problem { features: &features, labels, rows: &division.training, costs, classes };
+    let mut learner = Learning::default().begin(problem, 0);
+    let lambda = BEGINS_AT / division.training.len().max(1) as f64;
+    learner.solve(lambda, Stopping { tolerance: 1e-3, rounds: 1000 });
+    let [low, high] = learner.intercepts();
+    let half = (low - high) / 2.0;
+    let cuts = Cuts::most_probable(half);
+    let say = |&row: &u32| cuts.verdict((low + high) / 2.0 + learner.dot(row as usize), half);
+    division.held.iter().map(say).collect()
+}
+
+/// The reviews as single words, none negated, and the study that learns from them.
+fn singles(corpus: &Corpus, study: &Study) -> (Counted, Study) {
+    let mut plainer = study.clone();
+    plainer.terms = TermRules {
+        words: Some((1, 1)),
+        letters: None,
+        include: Vec::new(),
+        exclude: Vec::new(),
+        ..study.terms.clone()
+    };
+    plainer.decision = Deciding::default();
+    (Counted::new(&corpus.without_marks(), &plainer.terms), plainer)
+}

@@ -1,0 +1,259 @@
+//! What is kept of a validation, so that settings can be ranked on the same folds.
+
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+
+use super::cross::{HeldOut, Validation, by_round, figures_of, hold_out_all};
+use super::splitting::{FoldSplit, ValidateError, fold_splits};
+use crate::choice::choice;
+use crate::fit::fit;
+use crate::learn::inner_validation::INNER_FOLDS;
+use crate::learn::settings::Strength;
+use crate::measure::figures::Figures;
+use crate::measure::interval::{Figure, t_quantile};
+use crate::measure::verdict::Verdict;
+use crate::resample::folds::Sample;
+use crate::study::{Study, Validating};
+use crate::terms::count::Counted;
+
+choice! {
+    /// What settings are ranked by.
+    #[derive(Default, Serialize)]
+    #[serde(rename_all = "snake_case")]
+    Measure {
+        /// Mean log loss: it judges probabilities, and sees differences that no call changes.
+        #[default]
+        LogLoss = "log_loss",
+        /// Accuracy.
+        Accuracy = "accuracy",
+        /// The mean of the recalls.
+        BalancedAccuracy = "balanced_accuracy",
+        /// The area under the ROC curve.
+        RocArea = "roc_area",
+    }
+}
+
+impl Measure {
+    /// Whether less is better.
+    pub fn falls(self) -> bool {
+        self == Self::LogLoss
+    }
+
+    /// The figure.
+    pub fn of(self, figures: &Figures) -> Figure {
+        match self {
+            Self::LogLoss => figures.log_loss,
+            Self::Accuracy => figures.accuracy,
+            Self::BalancedAccuracy => figures.balanced_accuracy,
+            Self::RocArea => figures.roc_area,
+        }
+    }
+}
+
+/// What is kept of a validation.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct CrossValidationResult {
+    /// Its figures.
+    pub figures: Figures,
+    /// By fold: what it was learnt from, and how good it was.
+    pub folds: Vec<FoldResult>,
+    /// The mean number of terms that pull.
+    pub terms: f64,
+    /// The middle one of the strengths of the folds; missing for learners without a penalty.
+    pub strength: Option<f64>,
+    /// Accuracy on the training rows, the mean of the folds: for information.
+    pub training_accuracy: Option<f64>,
+}
+
+/// One fold of a trial.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct FoldResult {
+    /// Training reviews.
+    pub training: usize,
+    /// Held-out reviews.
+    pub held_out: usize,
+    /// By [`Measure`], in its order; missing where undefined.
+    pub measures: [Option<f64>; 4],
+}
+
+impl Validation {
+    /// What is kept of it.
+    pub fn trial(&self, sample: &Sample) -> CrossValidationResult {
+        use crate::choice::Choice;
+        let per_round = self.folds.len() / self.held_out.len();
+        let fold = |(at, fold): (usize, &super::cross::Fold)| {
+            let own = |held: &Option<HeldOut>| held.filter(|held| held.fold == at % per_round);
+            let held: Vec<_> = self.held_out[fold.round].iter().map(own).collect();
+            let figures = figures_of(sample, &held);
+            let mut measures = [None; 4];
+            Measure::ALL
+                .iter()
+                .zip(&mut measures)
+                .for_each(|(measure, place)| *place = measure.of(&figures).value);
+            FoldResult { training: fold.training.iter().sum(), held_out: figures.accuracy.n, measures }
+        };
+        let mean = |part: &dyn Fn(&super::cross::Fold) -> Option<f64>| {
+            let parts: Option<Vec<f64>> = self.folds.iter().map(part).collect();
+            parts.map(|parts| parts.iter().sum::<f64>() / parts.len() as f64)
+        };
+        let mut strengths: Vec<f64> = self.folds.iter().filter_map(|fold| fold.strength).collect();
+        strengths.sort_unstable_by(f64::total_cmp);
+        CrossValidationResult {
+            figures: self.figures.clone(),
+            folds: self.folds.iter().enumerate().map(fold).collect(),
+            terms: mean(&|fold| Some(fold.pulling as f64)).unwrap_or(0.0),
+            strength: strengths.get(strengths.len() / 2).copied(),
+            training_accuracy: mean(&|fold| fold.training_accuracy.value),
+        }
+    }
+}
+
+impl CrossValidationResult {
+    /// A figure of `other` less the same of this, fold by fold.
+    ///
+    /// Folds share their training reviews, so their differences are not independent: the interval
+    /// is that of the corrected resampled t test of Nadeau and Bengio (2003), "Inference for the
+    /// generalization error", Machine Learning 52, DOI 10.1023/A:1024068626366, with variance
+    /// (1 / folds + held out / training) s^2.
+    pub fn to(&self, other: &Self, measure: Measure) -> Figure {
+        use crate::choice::Choice;
+        let place = Measure::ALL.iter().position(|one| *one == measure).unwrap_or(0);
+        let pairs = self.folds.iter().zip(&other.folds);
+        let differences: Vec<f64> =
+            pairs.filter_map(|(a, b)| Some(b.measures[place]? - a.measures[place]?)).collect();
+        let sum = |part: fn(&FoldResult) -> usize| self.folds.iter().map(part).sum::<usize>() as f64;
+        let ratio = sum(|fold| fold.held_out) / sum(|fold| fold.training);
+        let (folds, n) = (differences.len() as f64, self.figures.accuracy.n);
+        if folds < 2.0 {
+            return Figure { value: differences.first().copied(), low: None, high: None, n };
+        }
+        let mean = differences.iter().sum::<f64>() / folds;
+        let variance = differences.iter().map(|d| (d - mean).powi(2)).sum::<f64>() / (folds - 1.0);
+        let half = t_quantile(folds - 1.0) * ((1.0 / folds + ratio) * variance).sqrt();
+        Figure::new(mean, mean - half, mean + half, n)
+    }
+}
+
+/// Trials in order.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Ranking {
+    /// The places of the trials, the best first.
+    pub order: Vec<usize>,
+    /// By trial: how far it is behind the best, above 0 being worse.
+    pub behind: Vec<Figure>,
+    /// The simplest trial within noise of the best: the fewest terms that pull, then the strongest
+    /// penalty.
+    pub simplest: usize,
+}
+
+/// Ranks trials on the same folds by a held-out figure, and picks the simplest that is not worse
+/// than the best by more than noise. The gap to the training rows plays no role.
+///
+/// # Panics
+/// If there are none.
+pub fn rank(trials: &[&CrossValidationResult], measure: Measure) -> Ranking {
+    assert!(!trials.is_empty(), "no trials to rank");
+    let sign = if measure.falls() { 1.0 } else { -1.0 };
+    let worth = |at: usize| measure.of(&trials[at].figures).value.map_or(f64::INFINITY, |value| sign * value);
+    let mut order: Vec<usize> = (0..trials.len()).collect();
+    order.sort_by(|&a, &b| worth(a).total_cmp(&worth(b)));
+    let best = order[0];
+    let behind = |trial: &&CrossValidationResult| {
+        let difference = trials[best].to(trial, measure);
+        if sign > 0.0 { difference } else { negated(difference) }
+    };
+    let behind: Vec<Figure> = trials.iter().map(behind).collect();
+    let near = |at: &usize| !behind[*at].low.is_some_and(|low| low > 0.0) && worth(*at).is_finite();
+    let simpler = |&a: &usize, &b: &usize| {
+        let strength = |at: usize| trials[at].strength.unwrap_or(0.0);
+        // Counts that differ by less than a hundredth are one count.
+        let (fewer, more) = (trials[a].terms.min(trials[b].terms), trials[a].terms.max(trials[b].terms));
+        let by_terms = if more - fewer <= 0.01 * more {
+            std::cmp::Ordering::Equal
+        } else {
+            trials[a].terms.total_cmp(&trials[b].terms)
+        };
+        by_terms.then(strength(b).total_cmp(&strength(a))).then(worth(a).total_cmp(&worth(b)))
+    };
+    let simplest = order.iter().copied().filter(near).min_by(simpler).unwrap_or(best);
+    Ranking { order, behind, simplest }
+}
+
+fn negated(figure: Figure) -> Figure {
+    Figure {
+        value: figure.value.map(|value| -value),
+        low: figure.high.map(|high| -high),
+        high: figure.low.map(|low| -low),
+        n: figure.n,
+    }
+}
+
+/// Cross-validates once for each strength, learning from this share of each training part.
+///
+/// # Errors
+/// As [`cross_validate`](super::cross::cross_validate).
+pub fn try_out(
+    counted: &Counted,
+    sample: &Sample,
+    study: &Study,
+    strengths: &[Strength],
+    share: f64,
+    done: impl Fn() + Sync,
+) -> Result<Vec<CrossValidationResult>, ValidateError> {
+    let rows: Vec<u32> = (0..sample.len() as u32).collect();
+    let parts = fold_splits(sample, &rows, &study.validation)?;
+    let parts: Vec<FoldSplit> = match share < 1.0 {
+        true => parts.iter().map(|part| part.with_share(sample, share, study.validation.seed)).collect(),
+        false => parts,
+    };
+    let paths = hold_out_all(counted, sample, study, &parts, strengths, done)?;
+    Ok(paths.into_iter().map(|outcomes| Validation::of(sample, &parts, outcomes).trial(sample)).collect())
+}
+
+/// What choosing among settings is worth, on reviews that played no role in the choice.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Nested {
+    /// The figures of the chosen settings, each fold with its own choice.
+    pub figures: Figures,
+    /// By fold: which settings were chosen.
+    pub chosen: Vec<usize>,
+}
+
+/// Chooses among settings anew on the training part of each fold, by inner folds of its own, and
+/// judges the choice on the rows that were held out. Varma and Simon (2006), "Bias in error
+/// estimation when using cross-validation for model selection", BMC Bioinformatics 7, DOI
+/// 10.1186/1471-2105-7-91.
+///
+/// # Errors
+/// As [`cross_validate`](super::cross::cross_validate).
+pub fn nested(
+    settings: &[(&Counted, &Study)],
+    sample: &Sample,
+    measure: Measure,
+    done: impl Fn() + Sync,
+) -> Result<Nested, ValidateError> {
+    let rows: Vec<u32> = (0..sample.len() as u32).collect();
+    let outer = fold_splits(sample, &rows, &settings[0].1.validation)?;
+    let of_fold = |division: &FoldSplit| -> Result<_, ValidateError> {
+        let fail = |error| ValidateError::Fit { fold: division.fold + 1, error };
+        let trials = settings
+            .iter()
+            .map(|(counted, study)| {
+                let within = Validating { folds: INNER_FOLDS, rounds: 1, ..study.validation };
+                let parts = fold_splits(sample, &division.training, &within)?;
+                let outcomes = hold_out_all(counted, sample, study, &parts, &[study.model.strength], || {})?;
+                Ok(Validation::of(sample, &parts, outcomes.concat()).trial(sample))
+            })
+            .collect::<Result<Vec<CrossValidationResult>, ValidateError>>()?;
+        let chosen = rank(&trials.iter().collect::<Vec<_>>(), measure).simplest;
+        let (counted, study) = settings[chosen];
+        let fitted = fit(counted, sample, &division.training, study).map_err(fail)?;
+        done();
+        Ok((chosen, fitted.verdicts(counted, &division.held)))
+    };
+    let folds: Vec<_> = outer.par_iter().map(of_fold).collect::<Result<_, _>>()?;
+    let (chosen, verdicts): (Vec<usize>, Vec<Vec<Verdict>>) = folds.into_iter().unzip();
+    let rounds = by_round(sample, &outer, &verdicts);
+    let figures = Figures::mean(&rounds.iter().map(|held| figures_of(sample, held)).collect::<Vec<_>>());
+    Ok(Nested { figures, chosen })
+}

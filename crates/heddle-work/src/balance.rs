@@ -1,0 +1,195 @@
+//! What balancing does to the classes, and a balanced training file.
+
+use std::collections::BTreeMap;
+
+use crate::error::{Result, fail};
+use heddle_core::{Balance, Balancing, Choice, ClassCounts, Polarity, Study, copies, text_key};
+use heddle_files::{About, Holds, Input, Manner, Record, RowWriter};
+use serde::Serialize;
+
+use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::holdout;
+use crate::reviews::labelling::{Account, Labelling, RowOutcome};
+use crate::reviews::refusals::Refusals;
+use crate::session::Session;
+use crate::split::named;
+
+/// Which reviews are balanced.
+#[derive(Debug, Clone, Default)]
+pub struct BalanceOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Where balanced rows go, if anywhere.
+    pub out: Option<String>,
+}
+
+/// What balancing does to the classes.
+#[derive(Debug, Serialize)]
+pub struct Balanced {
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// The ratio that balancing aims at.
+    pub ratio: f64,
+    /// The method that the study names.
+    pub method: Balance,
+    /// What each method would make of the classes.
+    pub methods: Vec<BalanceMethod>,
+    /// Where it was written, if anywhere.
+    pub written: Option<String>,
+    /// The classes of the rule.
+    #[serde(skip)]
+    pub classes: Vec<Polarity>,
+}
+
+/// What a method makes of the classes.
+#[derive(Debug, Serialize)]
+pub struct BalanceMethod {
+    /// The method.
+    pub method: Balance,
+    /// Rows of each class that the learner sees.
+    pub rows: BTreeMap<&'static str, usize>,
+    /// What a mistake in each class costs.
+    pub costs: BTreeMap<&'static str, f64>,
+    /// What is added to log-odds to return to the natural mix; missing for three classes.
+    pub correction: Option<f64>,
+}
+
+/// Tells what each method of balancing makes of the classes; writes balanced rows if asked.
+///
+/// # Errors
+/// Files that cannot be read, a locked holdout, or a method that changes no rows.
+pub fn balance(session: &Session, options: &BalanceOptions) -> Result<Balanced> {
+    let study = session.study();
+    let input = session.input(&options.files)?;
+    check_unlocked(&input)?;
+    if options.out.is_some() && !matches!(study.balance.method, Balance::Down | Balance::Up) {
+        fail!(
+            Options,
+            "balance.method = \"{}\" changes no rows, so there is no file to write; do so with \
+             --set balance.method=down or up",
+            study.balance.method.name()
+        );
+    }
+    let task = session.busy("counting");
+    let counted = Counted::read(&input, session, options.out.is_some())?;
+    task.end();
+    session.tell_manners(&counted.manners);
+    let mix = counted.account.counts();
+    if mix.iter().filter(|count| **count > 0).count() < 2 {
+        crate::reviews::labelled::check_classes(&counted.account)?;
+    }
+    if let Some(path) = &options.out {
+        write_balanced((session, path), &input, study, &counted)?;
+    }
+    let classes: Vec<Polarity> = study.polarity.classes().collect();
+    Ok(Balanced {
+        rule: study.polarity.to_string(),
+        ratio: study.balance.ratio,
+        method: study.balance.method,
+        methods: Balance::ALL.iter().map(|method| method_of(*method, &mix, study)).collect(),
+        written: options.out.clone(),
+        classes,
+        account: counted.account,
+    })
+}
+
+/// A holdout keeps the mix that it was drawn with.
+fn check_unlocked(input: &Input) -> Result<()> {
+    for path in input.paths() {
+        if About::beside(path)?.is_some_and(|about| about.holds == Holds::Holdout) {
+            fail!(
+                Locked,
+                "{path} is a locked holdout: only training rows are balanced, or its figures would be those of a mix that nobody meets"
+            );
+        }
+    }
+    Ok(())
+}
+
+fn method_of(method: Balance, mix: &ClassCounts, study: &Study) -> BalanceMethod {
+    let balancing = Balancing { method, ..study.balance };
+    let wanted = balancing.wanted(*mix);
+    let seen = |class: Polarity| match method {
+        Balance::Weights => mix[class.index()],
+        _ => wanted[class.index()] as usize,
+    };
+    let costs = balancing.costs(*mix);
+    BalanceMethod {
+        method,
+        rows: study.polarity.classes().map(|class| (class.name(), seen(class))).collect(),
+        costs: study.polarity.classes().map(|class| (class.name(), costs[class.index()])).collect(),
+        correction: (mix[2] == 0).then(|| Balancing { natural: None, ..balancing }.correction(*mix)[0]),
+    }
+}
+
+/// The first look at the rows.
+struct Counted {
+    account: Account,
+    /// By class: the key of each row's text, if rows are to be chosen by them.
+    keys: [Vec<u64>; 3],
+    manners: Vec<Manner>,
+}
+
+impl Counted {
+    fn read(input: &Input, session: &Session, keyed: bool) -> Result<Self> {
+        let study = session.study();
+        let mut reviews = input.rows()?;
+        let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
+        let mut refusals = Refusals::new(session)?;
+        let mut keys: [Vec<u64>; 3] = Default::default();
+        let mut record = Record::new();
+        let part = holdout::part_column(reviews.columns());
+        while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            holdout::check_row(&record, part, reviews.file())?;
+            let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
+            if let (RowOutcome::Labelled(class), true) = (fate, keyed) {
+                keys[class.index()].push(text_key(&labelling.join(|at| &record[at])));
+            }
+        }
+        let manners = reviews.manners();
+        let (account, _) = labelling.finish(refusals.finish()?)?;
+        Ok(Self { account, keys, manners })
+    }
+}
+
+/// Reads the files again and writes each row as often as it stands in the balanced sample.
+fn write_balanced(
+    (session, path): (&Session, &str),
+    input: &Input,
+    study: &Study,
+    counted: &Counted,
+) -> Result<()> {
+    let sources = input.origins()?;
+    let wanted = study.balance.wanted(counted.account.counts());
+    let of_class = |class: usize| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
+    let copies: [Vec<usize>; 3] = [of_class(0), of_class(1), of_class(2)];
+    let mut reviews = input.rows()?;
+    let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
+    let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?);
+    let mut writer = RowWriter::create(session.outputs(), path, target.columns())?;
+    let mut record = Record::new();
+    let (mut seen, mut mix) = (ClassCounts::default(), ClassCounts::default());
+    while let Some(line) = reviews.next_sound(&mut record)? {
+        let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else {
+            continue;
+        };
+        let index = class.index();
+        let Some(&times) = copies[index].get(seen[index]) else {
+            fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
+        };
+        seen[index] += 1;
+        mix[index] += times;
+        for _ in 0..times {
+            writer.row(target.cells(&record, class))?;
+        }
+    }
+    let written = writer.finish()?;
+    let mut about = About::new(Holds::Balanced, study, sources, &written, named(&mix, study));
+    // A file that was balanced before keeps the mix that it began with.
+    let before = input.paths().map(About::beside).collect::<Result<Vec<_>, _>>()?;
+    let earlier = before.into_iter().flatten().find_map(|about| about.natural);
+    about.natural = Some(earlier.unwrap_or_else(|| named(&counted.account.counts(), study)));
+    Ok(about.put_beside(session.outputs(), path)?)
+}

@@ -1,0 +1,323 @@
+//! Settings, studies or models against each other, on the same reviews.
+
+use crate::error::{Error, Result, fail};
+use heddle_core::{
+    Difference, Figures, Model, Polarity, Sample, Study, Validation, Verdict, compare as paired,
+    compare_verdicts, cross_validate,
+};
+use heddle_files::{CellKind, Column, LoadedStudy, RowWriter, read_model};
+use serde::Serialize;
+
+use crate::reviews::holdout;
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::reviews::labelling::Account;
+use crate::reviews::names::RowNames;
+use crate::scoring::score_all;
+use crate::session::Session;
+use crate::variants::{Shared, Variant, combinations, kept, with_natural};
+
+/// What is held against what.
+#[derive(Debug, Clone, Default)]
+pub struct CompareOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Settings with their values, as in "terms.words=1-1,1-2".
+    pub vary: Vec<String>,
+    /// Studies to hold against the one in force, or models to hold against the first of them.
+    pub with: Vec<String>,
+    /// Where the reviews go that are called differently, if anywhere.
+    pub changed: Option<String>,
+}
+
+/// What a comparison found.
+#[derive(Debug, Serialize)]
+pub struct Compared {
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// Folds; missing where finished models were held against each other.
+    pub folds: Option<usize>,
+    /// The seed of what is drawn at random.
+    pub seed: u64,
+    /// How often the holdout was opened, this time included.
+    pub opened: Option<usize>,
+    /// The ways, the first of them being what others are held against.
+    pub ways: Vec<Way>,
+    /// Reviews that are called differently, those apart that moved furthest.
+    pub changed: Vec<Changed>,
+    /// Where all of them were written.
+    pub written: Option<String>,
+}
+
+/// One of the ways that are compared; the first is what the others are held against.
+#[derive(Debug, Serialize)]
+pub struct Way {
+    /// What it is called.
+    pub name: String,
+    /// Its figures.
+    pub figures: Figures,
+    /// How it differs from the first; missing for the first itself.
+    pub difference: Option<Difference>,
+    /// Reviews that it calls differently from the first.
+    pub changed_sides: usize,
+}
+
+/// A review that two ways call differently.
+#[derive(Debug, Serialize)]
+pub struct Changed {
+    /// The way that is held against the first.
+    pub way: String,
+    /// What the review is called.
+    pub id: String,
+    /// Its label.
+    pub truth: Polarity,
+    /// What the first way says: the log-odds of positive.
+    pub first: f64,
+    /// What the first way calls it.
+    pub first_called: Polarity,
+    /// What this way says.
+    pub second: f64,
+    /// What this way calls it.
+    pub second_called: Polarity,
+    /// The text as it is written.
+    pub text: String,
+}
+
+/// A way and what it says of every review that was judged.
+struct Said {
+    name: String,
+    figures: Figures,
+    verdicts: Vec<Option<Verdict>>,
+    difference: Option<Difference>,
+}
+
+/// Holds settings, studies or models against each other, on the same reviews.
+///
+/// # Errors
+/// Nothing to compare, files that cannot be read, or ways whose figures are of different labels.
+pub fn compare(session: &Session, options: &CompareOptions) -> Result<Compared> {
+    if options.vary.is_empty() && options.with.is_empty() {
+        fail!(
+            Options,
+            "nothing to compare: name values with --vary section.key=a,b, or another study or model with --with FILE"
+        );
+    }
+    let models: Vec<bool> = options.with.iter().map(|path| is_model(path)).collect::<Result<_, _>>()?;
+    if models.iter().any(|model| *model) {
+        if models.iter().any(|model| !model) {
+            fail!(
+                Options,
+                "--with names both models and studies: models are tried on reviews they have not seen, studies are cross-validated; compare them apart"
+            );
+        }
+        return compare_models(options, session);
+    }
+    let variants = if options.with.is_empty() {
+        let (variants, left_out) = combinations(&options.vary, None, session)?;
+        left_out
+            .iter()
+            .for_each(|why| session.remark(&format!("note: left out, for it makes no sense: {why}")));
+        variants
+    } else {
+        studies(&options.with, session)?
+    };
+    if variants.len() < 2 {
+        fail!(Options, "there is one way only: name two values or more, as in --vary terms.words=1-1,1-2");
+    }
+    let kept = if options.with.is_empty() { kept(&options.vary) } else { Kept::All };
+    let reviews = LabelledReviews::read(&options.files, session, kept, Purpose::Learn)?;
+    reviews.check_classes()?;
+    let said = validated(&reviews, with_natural(variants, reviews.natural), session)?;
+    compared(options, session, &reviews, said, Some(session.study().validation.folds), None)
+}
+
+fn is_model(path: &str) -> Result<bool> {
+    let bytes = std::fs::read(path).map_err(|error| Error::Options(format!("{path}: {error}")))?;
+    Ok(bytes.starts_with(b"HEDDLE\r\n"))
+}
+
+/// The study in force, and others with its reviews.
+fn studies(paths: &[String], session: &Session) -> Result<Vec<Variant>> {
+    let own = Variant { name: "the study in force".into(), study: session.study().clone() };
+    let mut variants = vec![own];
+    for path in paths {
+        let mut loaded = LoadedStudy::of(Study::default());
+        loaded.read_file(path)?;
+        let (mut study, own) = (loaded.study, session.study());
+        if study.polarity != own.polarity {
+            fail!(
+                Model,
+                "{path}: its rule for classes is another ({}, here {}): figures of different labels cannot be held against each other",
+                study.polarity,
+                own.polarity
+            );
+        }
+        // The same reviews and folds for both.
+        let (text, fields) = (study.reviews.text.clone(), study.reviews.fields);
+        study.reviews = own.reviews.clone();
+        (study.reviews.text, study.reviews.fields) = (text, fields);
+        study.validation = own.validation;
+        variants.push(Variant { name: path.clone(), study });
+    }
+    Ok(variants)
+}
+
+/// Cross-validates each on the same folds.
+fn validated(reviews: &LabelledReviews, variants: Vec<Variant>, session: &Session) -> Result<Vec<Said>> {
+    let sample: &Sample = &reviews.sample;
+    let mut found: Vec<Option<Validation>> = variants.iter().map(|_| None).collect();
+    let validating = &session.study().validation;
+    let task = session.progress("folds", variants.len() * validating.folds * validating.rounds);
+    let wanted: Vec<usize> = (0..variants.len()).collect();
+    Shared::new(&variants).each(reviews, &wanted, |_, counted, _, path| {
+        for &place in &path.places {
+            // One by one: a comparison gives the very figures that validate gives.
+            let Variant { name, study } = &variants[place];
+            let validation = cross_validate(counted, sample, study, || task.advance(1));
+            found[place] = Some(validation.map_err(|error| Error::from(error).during(name.as_str()))?);
+        }
+        Ok(())
+    })?;
+    task.end();
+    let found: Vec<Validation> = found.into_iter().flatten().collect();
+    let said = |(at, (variant, validation)): (usize, (Variant, &Validation))| Said {
+        name: variant.name,
+        figures: validation.figures.clone(),
+        verdicts: validation.held_out[0].iter().map(|held| held.map(|held| held.verdict)).collect(),
+        difference: (at > 0).then(|| paired(sample, &found[0], validation)),
+    };
+    Ok(variants.into_iter().zip(&found).enumerate().map(said).collect())
+}
+
+/// Tries finished models on reviews that they have not learnt from.
+fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compared> {
+    if options.with.len() < 2 {
+        fail!(Options, "there is one model only: name two or more with --with");
+    }
+    let models: Vec<Model> = options.with.iter().map(|path| read_model(path)).collect::<Result<_, _>>()?;
+    let first = &models[0];
+    for (path, model) in options.with.iter().zip(&models) {
+        if model.study().polarity != first.study().polarity || model.classes() != first.classes() {
+            fail!(
+                Model,
+                "{path}: its rule for classes is another than that of {}: figures of different labels cannot be held against each other",
+                options.with[0]
+            );
+        }
+        if model.study().reviews.text != first.study().reviews.text {
+            fail!(
+                Model,
+                "{path} reads other columns than {}: give both the same with --set reviews.text=COLUMN",
+                options.with[0]
+            );
+        }
+    }
+    let session = session.of_model(first)?;
+    let reviews = LabelledReviews::read(&options.files, &session, Kept::Needed, Purpose::Try)?;
+    if reviews.rows.is_empty() {
+        fail!(Reviews, "there is no labelled review to try the models on");
+    }
+    let paths: Vec<&str> = options.with.iter().map(String::as_str).collect();
+    let opened = holdout::open(&paths, &reviews, &session)?;
+    let labels = &reviews.sample.labels;
+    let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
+    let all: Vec<Vec<Verdict>> = models
+        .iter()
+        .map(|model| score_all(model, &texts).into_iter().map(|score| score.verdict).collect())
+        .collect();
+    let said = |(at, (name, verdicts)): (usize, (&String, &Vec<Verdict>))| Said {
+        name: name.clone(),
+        figures: Figures::new(labels, verdicts),
+        verdicts: verdicts.iter().copied().map(Some).collect(),
+        difference: (at > 0).then(|| compare_verdicts(labels, &all[0], verdicts)),
+    };
+    let said = options.with.iter().zip(&all).enumerate().map(said).collect();
+    compared(options, &session, &reviews, said, None, opened)
+}
+
+fn compared(
+    options: &CompareOptions,
+    session: &Session,
+    reviews: &LabelledReviews,
+    said: Vec<Said>,
+    folds: Option<usize>,
+    opened: Option<usize>,
+) -> Result<Compared> {
+    let names = RowNames::new(reviews, session.study())?;
+    let mut changed = Vec::new();
+    let mut ways = Vec::new();
+    for way in &said {
+        let own = changes(way, &said[0], reviews, &names);
+        ways.push(Way {
+            name: way.name.clone(),
+            figures: way.figures.clone(),
+            difference: way.difference.clone(),
+            changed_sides: own.len(),
+        });
+        changed.extend(own);
+    }
+    if let Some(path) = &options.changed {
+        write_changed((session, path), &names, &changed)?;
+    }
+    Ok(Compared {
+        account: reviews.account.clone(),
+        rule: session.study().polarity.to_string(),
+        folds,
+        seed: session.study().validation.seed,
+        opened,
+        ways,
+        changed,
+        written: options.changed.clone(),
+    })
+}
+
+/// The reviews that a way calls differently from the first, those apart that moved furthest.
+fn changes(way: &Said, first: &Said, reviews: &LabelledReviews, names: &RowNames) -> Vec<Changed> {
+    let both = way.verdicts.iter().zip(&first.verdicts).enumerate();
+    let pairs = both.filter_map(|(at, (second, first))| Some((at, (*first)?, (*second)?)));
+    let mut moved: Vec<(usize, Verdict, Verdict)> =
+        pairs.filter(|(_, first, second)| first.called != second.called).collect();
+    let by = |(_, first, second): &(usize, Verdict, Verdict)| (second.log_odds - first.log_odds).abs();
+    moved.sort_by(|a, b| by(b).total_cmp(&by(a)));
+    let changed = |(at, one, other): (usize, Verdict, Verdict)| Changed {
+        way: way.name.clone(),
+        id: names.of(at).into(),
+        truth: reviews.sample.labels[at],
+        first: one.log_odds,
+        first_called: one.called,
+        second: other.log_odds,
+        second_called: other.called,
+        text: reviews.review(at).text().into(),
+    };
+    moved.into_iter().map(changed).collect()
+}
+
+fn write_changed((session, path): (&Session, &str), names: &RowNames, changed: &[Changed]) -> Result<()> {
+    let number = |name: &str| Column { name: name.into(), kind: CellKind::Number };
+    let columns = [
+        Column::text(names.column()),
+        Column::text("way"),
+        Column::text("truth"),
+        number("first_log_odds"),
+        Column::text("first_polarity"),
+        number("log_odds"),
+        Column::text("polarity"),
+        Column::text("text"),
+    ];
+    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    for one in changed {
+        writer.row([
+            one.id.as_str(),
+            &one.way,
+            one.truth.name(),
+            &one.first.to_string(),
+            one.first_called.name(),
+            &one.second.to_string(),
+            one.second_called.name(),
+            &one.text,
+        ])?;
+    }
+    writer.finish()?;
+    Ok(())
+}

@@ -1,0 +1,74 @@
+//! Why a review gets its verdict.
+
+use heddle_core::{Classes, Cuts, Explanation, Figure, Model, Score, explain_document};
+use serde::Serialize;
+
+use crate::error::Result;
+use crate::reviews::texts::{Text, TextOptions, texts};
+use crate::scoring::open;
+use crate::session::Session;
+
+/// Which texts are explained by which model.
+#[derive(Debug, Clone, Default)]
+pub struct ExplainOptions {
+    /// The model file.
+    pub model: String,
+    /// The texts.
+    pub texts: TextOptions,
+}
+
+/// The accounts of some reviews.
+#[derive(Debug, Serialize)]
+pub struct Explained {
+    /// The model file.
+    pub model: String,
+    /// By text: its score, and what it is made of.
+    pub texts: Vec<ExplainedText>,
+    /// Cross-validated accuracy of the model, where there is one.
+    pub accuracy: Option<Figure>,
+    /// Where verdicts change.
+    pub cuts: Cuts,
+    /// The classes of the model.
+    #[serde(skip)]
+    pub classes: Classes,
+}
+
+/// The account of one review.
+#[derive(Debug, Serialize)]
+pub struct ExplainedText {
+    /// Where it comes from.
+    pub origin: String,
+    /// As it is written.
+    pub text: String,
+    /// What the model says.
+    pub score: Score,
+    /// What the score is made of.
+    #[serde(flatten)]
+    pub explanation: Explanation,
+}
+
+/// Explains the scores of some texts.
+///
+/// # Errors
+/// A model or file that cannot be read, or rows that are not there.
+pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained> {
+    let (model, session) = open(&options.model, session)?;
+    let texts = texts(&options.texts, &session, |_| {})?;
+    Ok(explain_texts(&options.model, &model, texts))
+}
+
+/// Explains the scores that a model gives to texts.
+pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>) -> Explained {
+    let mut reader = model.reader();
+    let one = |Text { origin, document }: Text| {
+        let (score, explanation) = explain_document(&mut reader, &document);
+        ExplainedText { origin, text: document.text().into(), score, explanation }
+    };
+    Explained {
+        model: path.into(),
+        texts: texts.into_iter().map(one).collect(),
+        accuracy: model.card().validated.as_ref().map(|validated| validated.figures.accuracy),
+        cuts: model.card().cuts,
+        classes: model.classes(),
+    }
+}

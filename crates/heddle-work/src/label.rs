@@ -1,0 +1,173 @@
+//! From ratings to classes.
+
+use std::collections::HashMap;
+
+use crate::error::{Result, fail};
+use heddle_core::{Polarity, Reservoir};
+use heddle_files::{About, Column, Holds, Manner, Record, RowWriter, find_column};
+use serde::Serialize;
+
+use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::labelling::{Account, Labelling, RowOutcome, ValueRow};
+use crate::reviews::refusals::Refusals;
+use crate::session::Session;
+
+/// How reviews are labelled.
+#[derive(Debug, Clone, Default)]
+pub struct LabelOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Where labelled rows go, if anywhere.
+    pub out: Option<String>,
+    /// A file with the ratings, joined by id.
+    pub ratings: Option<String>,
+    /// How many reviews of each class are drawn to be looked at.
+    pub samples: usize,
+}
+
+/// What labelling found.
+#[derive(Debug, Serialize)]
+pub struct Labelled {
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// The column of the rating.
+    pub rated: String,
+    /// What became of every row.
+    pub account: Account,
+    /// By value of the rating: what it becomes.
+    pub values: Vec<ValueRow>,
+    /// Reviews drawn at random, by class.
+    pub samples: Vec<Sampled>,
+    /// How each file was read.
+    pub manners: Vec<Manner>,
+    /// Where it was written, if anywhere.
+    pub written: Option<String>,
+}
+
+/// A random review of a class.
+#[derive(Debug, Serialize)]
+pub struct Sampled {
+    /// The class.
+    pub class: Polarity,
+    /// The file that it stands in.
+    pub file: String,
+    /// The line that it begins on.
+    pub line: u64,
+    /// The text as it is written.
+    pub text: String,
+}
+
+/// Labels reviews row by row; writes the labelled rows if asked.
+///
+/// # Errors
+/// Files that cannot be read, columns that are not there, or ratings that the rule does not name.
+pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
+    let input = &session.input(&options.files)?;
+    let study = session.study();
+    let mut refusals = Refusals::new(session)?;
+    let ratings =
+        options.ratings.as_ref().map(|path| Ratings::read(path, session, &mut refusals)).transpose()?;
+    let elsewhere = refusals.count();
+    let mut reviews = input.rows()?;
+    let mut columns = reviews.columns().to_vec();
+    let joined = ratings.as_ref().map(|ratings| ratings.enter(reviews.file(), &mut columns)).transpose()?;
+    let mut labelling = Labelling::new(reviews.file(), &columns, study)?;
+    let target = LabelledColumns::new(&columns, replaces(input, study)?);
+    let mut writer = options
+        .out
+        .as_ref()
+        .map(|path| RowWriter::create(session.outputs(), path, target.columns()))
+        .transpose()?;
+    let mut samples = Polarity::ALL.map(|_| Reservoir::new(options.samples, study.validation.seed));
+    let task = session.busy("labelling");
+    let mut record = Record::new();
+    while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+        if let (Some(ratings), Some(id)) = (&ratings, joined) {
+            let rating = ratings.of(&record[id]).to_string();
+            record.push_field(&rating);
+        }
+        let file = reviews.file();
+        let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], file, line)? else { continue };
+        samples[class.index()].offer(|| Sampled {
+            class,
+            file: file.into(),
+            line,
+            text: labelling.join(|at| &record[at]).into_owned(),
+        });
+        if let Some(writer) = &mut writer {
+            writer.row(target.cells(&record, class))?;
+        }
+    }
+    task.end();
+    let manners = reviews.manners();
+    session.tell_manners(&manners);
+    let (account, values) = labelling.finish(refusals.finish()? - elsewhere)?;
+    if let (Some(path), Some(writer)) = (&options.out, writer) {
+        let sources = input.origins()?;
+        let written = writer.finish()?;
+        About::new(Holds::Labelled, study, sources, &written, account.mix())
+            .put_beside(session.outputs(), path)?;
+    }
+    Ok(Labelled {
+        rule: study.polarity.to_string(),
+        rated: study.reviews.rated().into(),
+        account,
+        values,
+        samples: samples.into_iter().flat_map(Reservoir::into_kept).collect(),
+        manners,
+        written: options.out.clone(),
+    })
+}
+
+/// Ratings from a file of their own, by id.
+struct Ratings {
+    file: String,
+    id: String,
+    column: String,
+    by_id: HashMap<String, String>,
+}
+
+impl Ratings {
+    fn read(path: &str, session: &Session, refusals: &mut Refusals<'_>) -> Result<Self> {
+        let study = session.study();
+        let Some(id) = &study.reviews.id else {
+            fail!(
+                Settings,
+                "--ratings joins by id: name the column that both files have, as in --set reviews.id=review_id"
+            );
+        };
+        let mut reviews = session.open_reviews(path)?;
+        let column = study.reviews.rated().to_string();
+        let key = find_column(reviews.file(), reviews.columns(), id)?;
+        let rated = find_column(reviews.file(), reviews.columns(), &column)?;
+        let mut by_id = HashMap::new();
+        let mut record = Record::new();
+        while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            let before = by_id.insert(record[key].to_string(), record[rated].to_string());
+            if before.is_some_and(|before| before != record[rated]) {
+                fail!(Reviews, "{path}, line {line}: the id `{}` has two ratings", &record[key]);
+            }
+        }
+        Ok(Self { file: path.into(), id: id.clone(), column, by_id })
+    }
+
+    /// Puts the rating behind the columns of the reviews; gives the place of the id.
+    fn enter(&self, file: &str, columns: &mut Vec<Column>) -> Result<usize> {
+        let id = find_column(file, columns, &self.id)?;
+        if columns.iter().any(|column| column.name == self.column) {
+            fail!(
+                Reviews,
+                "both {file} and {} have a column `{}`: which one counts?",
+                self.file,
+                self.column
+            );
+        }
+        columns.push(Column::text(&self.column));
+        Ok(id)
+    }
+
+    /// The rating of an id; blank where there is none.
+    fn of(&self, id: &str) -> &str {
+        self.by_id.get(id).map_or("", String::as_str)
+    }
+}

@@ -1,0 +1,86 @@
+//! What Heddle does, as functions with options, for its program and for other programs.
+//!
+//! A [`Session`] holds the settings in force, the files of a call and an [`Observer`], who hears
+//! what is remarked on the way and how far work is. A function takes a session and a struct of
+//! options, and gives what it found as data that serialises: [`label()`], [`split()`],
+//! [`validate()`], [`train()`], [`assess()`], [`score()`], [`explain()`] and the others, in the
+//! order of the work. [`run()`] does the whole way. Files that a function writes have their names
+//! when it returns, or after [`Session::commit`].
+//!
+//! ```no_run
+//! use heddle_work::{Session, TrainOptions, train};
+//!
+//! let mut study = heddle_core::Study::default();
+//! study.reviews.text = vec!["review".into()];
+//! let session = Session::of(study);
+//! let options = TrainOptions { files: vec!["reviews.csv".into()], out: "m.heddle".into(), ..TrainOptions::default() };
+//! let trained = train(&session, &options)?;
+//! println!("{} terms from {} reviews", trained.card.terms, trained.account.labelled());
+//! # Ok::<(), heddle_work::Error>(())
+//! ```
+
+#![deny(missing_docs)]
+#![forbid(unsafe_code)]
+
+mod aspects;
+mod assess;
+mod balance;
+mod compare;
+mod demo;
+mod error;
+mod explain;
+mod findings;
+mod label;
+mod ledger;
+mod natural_mix;
+mod observer;
+mod reviews;
+mod run;
+mod sample;
+mod score;
+mod scoring;
+mod session;
+mod split;
+mod survey;
+mod terms;
+mod tokens;
+mod train;
+mod training;
+mod tune;
+mod validate;
+mod variants;
+mod words;
+
+pub use assess::{AssessOptions, Assessed, Mistake, assess};
+pub use balance::{BalanceMethod, BalanceOptions, Balanced, balance};
+pub use compare::{Changed, CompareOptions, Compared, Way, compare};
+pub use demo::{Demo, demo};
+pub use error::{Error, Result};
+pub use explain::{ExplainOptions, Explained, ExplainedText, explain};
+pub use findings::as_json;
+pub use label::{LabelOptions, Labelled, Sampled, label};
+pub use ledger::{ListOptions, Listed, list};
+pub use natural_mix::NaturalMix;
+pub use observer::{Observer, Silent};
+pub use reviews::columns::CLASS_COLUMN;
+pub use reviews::labelled::{Kept, LabelledReviews, Purpose};
+pub use reviews::labelling::{Account, Becomes, ValueRow};
+pub use reviews::texts::TextOptions;
+pub use run::{Ran, RunOptions, run};
+pub use sample::{Drawn, SampleOptions, SampleSize, Stratum, sample};
+pub use score::{ScoreOptions, Scored, score};
+pub use session::{LedgerPlace, Session, SessionOptions, USUAL_STUDY};
+pub use split::{Part, Split, SplitOptions, split};
+pub use survey::{FoundColumns, OddTexts, RatingRow, Survey, SurveyOptions, Texts, survey};
+pub use terms::model::{HeaviestTerms, Known, ModelTerms, ModelTermsOptions, WeighedTerm, model_terms};
+pub use terms::{
+    Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Surroundings, Terms, TermsOptions,
+    look_twice, terms,
+};
+pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
+pub use train::{Middle, TrainOptions, Trained, learner_words, train};
+pub use training::TrainingSet;
+pub use tune::{NestedChoice, Ranked, Run, TuneOptions, Tuned, measure, tune};
+pub use validate::{Beside, ValidateOptions, Validated, validate};
+pub use variants::BETWEEN;
+pub use words::{count, number};

@@ -1,0 +1,303 @@
+//! Labelled reviews in memory, for the commands that learn from them or judge by them.
+
+use std::borrow::Cow;
+
+use crate::error::{Result, fail};
+use heddle_core::{
+    Day, Document, Fingerprint, Grouping, Polarity, Sample, Study, Texts, read_date, value_key,
+};
+use heddle_files::{About, Holds, Input, Keep, Manner, Table};
+use rayon::prelude::*;
+
+use crate::reviews::holdout;
+use crate::reviews::labelling::{Account, Labelling, RowOutcome, document, join};
+use crate::reviews::refusals::Refusals;
+use crate::session::Session;
+use crate::words::count;
+
+/// Which columns are kept of the files.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Kept {
+    /// Every column: the rows are written out again.
+    All,
+    /// Those that the study names.
+    Needed,
+}
+
+impl Kept {
+    /// Every column if there is somewhere to write them.
+    pub fn if_written(out: Option<&String>) -> Self {
+        if out.is_some() { Self::All } else { Self::Needed }
+    }
+}
+
+/// What labelled reviews are read for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Purpose {
+    /// To learn from them: a locked holdout is refused.
+    Learn,
+    /// To look at their terms: as with learning, a locked holdout is refused; what ties reviews
+    /// together is not sought.
+    Terms,
+    /// To try a finished model on them.
+    Try,
+}
+
+/// Labelled reviews.
+pub struct LabelledReviews {
+    /// The rows of the files.
+    pub table: Table,
+    /// By review: its row in the table.
+    pub rows: Vec<usize>,
+    /// By review: its class and its group.
+    pub sample: Sample,
+    /// Rows with a text that the rule leaves out between the classes.
+    pub middle: Vec<usize>,
+    /// What became of every row.
+    pub account: Account,
+    /// The share of negative reviews before the mix was changed, where the files say so.
+    pub natural: Option<f64>,
+    /// Where the reviews come from.
+    pub input: Input,
+    /// The holdouts that rows come from.
+    pub holdouts: Vec<String>,
+    text: Vec<usize>,
+}
+
+impl LabelledReviews {
+    /// Reads and labels.
+    ///
+    /// # Errors
+    /// A file or column that is not there, a rating that the rule does not name, or a locked
+    /// holdout that is to be learnt from.
+    pub fn read(files: &[String], session: &Session, kept: Kept, purpose: Purpose) -> Result<Self> {
+        Self::of(session.input(files)?, session, kept, purpose)
+    }
+
+    /// As [`read`](Self::read), of files that are found already.
+    ///
+    /// # Errors
+    /// As [`read`](Self::read).
+    pub fn of(input: Input, session: &Session, kept: Kept, purpose: Purpose) -> Result<Self> {
+        let study = session.study();
+        let natural = natural(&input, purpose, session)?;
+        let columns = &study.reviews;
+        let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
+        needed.push(columns.rated());
+        needed.extend(columns.together.iter().chain(&columns.id).map(String::as_str));
+        if purpose == Purpose::Learn {
+            // Folds and slices need them; a finished model is tried without.
+            needed.extend(columns.beside.iter().chain(&columns.date).map(String::as_str));
+        }
+        needed.sort_unstable();
+        needed.dedup();
+        let keep = match kept {
+            Kept::All => Keep::All,
+            Kept::Needed => Keep::Only { all: &needed, if_there: &[holdout::PART] },
+        };
+        let table = Table::read(&input, keep)?;
+        let holdouts = holdout::holdouts(&table);
+        if let (Some(mark), false) = (holdouts.first(), purpose == Purpose::Try) {
+            return Err(holdout::refusal(&input.names().collect::<Vec<_>>().join(", "), mark));
+        }
+        session.tell_manners(table.manners());
+        let mut refusals = Refusals::new(session)?;
+        table.refused().iter().try_for_each(|refusal| refusals.add(refusal))?;
+        refusals.finish()?;
+        Ok(Self { holdouts, ..Self::label(table, input, natural, study, purpose)? })
+    }
+
+    fn label(
+        table: Table,
+        input: Input,
+        natural: Option<f64>,
+        study: &Study,
+        purpose: Purpose,
+    ) -> Result<Self> {
+        let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
+        let mut labelling = Labelling::new(name, table.columns(), study)?;
+        let text = labelling.text().to_vec();
+        let together: Vec<usize> =
+            study.reviews.together.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?;
+        let (mut rows, mut labels, mut middle) = (Vec::new(), Vec::new(), Vec::new());
+        for row in 0..table.len() {
+            let (file, line) = table.place(row);
+            match labelling.take(|column| table.cell(row, column), file, line)? {
+                RowOutcome::Labelled(class) => {
+                    rows.push(row);
+                    labels.push(class);
+                }
+                RowOutcome::Middle => middle.push(row),
+                RowOutcome::LeftOut => {}
+            }
+        }
+        let (account, _) = labelling.finish(table.refused().len())?;
+        let groups = match purpose {
+            Purpose::Terms if study.terms.at_least_groups <= 1 => (0..rows.len() as u64).collect(),
+            _ => kin_of(&table, &rows, &text, &together, study.validation.alike),
+        };
+        let days = match purpose {
+            Purpose::Learn => days_of(&table, &rows, study)?,
+            Purpose::Terms | Purpose::Try => Vec::new(),
+        };
+        let sample = Sample { labels, groups, days };
+        Ok(Self { table, rows, sample, middle, account, natural, input, holdouts: Vec::new(), text })
+    }
+
+    /// Both poles must be there to learn anything.
+    pub fn check_classes(&self) -> Result<()> {
+        check_classes(&self.account)
+    }
+
+    /// The text of a review.
+    pub fn review(&self, review: usize) -> Document {
+        self.document(self.rows[review])
+    }
+
+    /// The texts of the rows between the classes.
+    pub fn middle_texts(&self) -> Vec<Document> {
+        self.middle.iter().map(|&row| self.document(row)).collect()
+    }
+
+    fn document(&self, row: usize) -> Document {
+        document(self.text.iter().map(|&column| self.table.cell(row, column)))
+    }
+}
+
+/// The reviews as a study reads them that may name other text columns.
+pub struct ReadAs<'a> {
+    reviews: &'a LabelledReviews,
+    text: Vec<usize>,
+}
+
+impl<'a> ReadAs<'a> {
+    /// Finds the columns.
+    ///
+    /// # Errors
+    /// If one is not there.
+    pub fn new(reviews: &'a LabelledReviews, study: &Study) -> Result<Self> {
+        let text = study.reviews.text.iter().map(|name| reviews.table.column(name));
+        Ok(Self { reviews, text: text.collect::<Result<_, _>>()? })
+    }
+}
+
+impl Texts for ReadAs<'_> {
+    fn count(&self) -> usize {
+        self.reviews.rows.len()
+    }
+
+    fn put(&self, row: usize, document: &mut Document) {
+        for (field, &column) in self.text.iter().enumerate() {
+            document.push(field, self.reviews.table.cell(self.reviews.rows[row], column));
+        }
+    }
+}
+
+impl Texts for LabelledReviews {
+    fn count(&self) -> usize {
+        self.rows.len()
+    }
+
+    fn put(&self, row: usize, document: &mut Document) {
+        for (field, &column) in self.text.iter().enumerate() {
+            document.push(field, self.table.cell(self.rows[row], column));
+        }
+    }
+}
+
+/// Both poles must be there to learn anything.
+pub fn check_classes(account: &Account) -> Result<()> {
+    let Account { negative, positive, neutral, .. } = *account;
+    check_some(account)?;
+    if negative > 0 && positive > 0 {
+        return Ok(());
+    }
+    let and_neutral = if neutral > 0 { " or neutral" } else { "" };
+    let (there, missing) = if negative > 0 { ("negative", "positive") } else { ("positive", "negative") };
+    fail!(
+        Reviews,
+        "all {} reviews are {there}{and_neutral}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
+        account.labelled()
+    );
+}
+
+fn check_some(account: &Account) -> Result<()> {
+    if account.labelled() == 0 {
+        let Account { read, no_text, no_rating, middle, refused, .. } = *account;
+        fail!(
+            Reviews,
+            "none of {} can be learnt from: {refused} refused, {no_text} without text, {no_rating} without rating, {middle} between the classes",
+            count(read, "row")
+        );
+    }
+    Ok(())
+}
+
+/// Looks at what stands beside the files: a locked holdout is not learnt from, and files
+/// whose mix was changed tell what it was, if that is known of all of them.
+fn natural(input: &Input, purpose: Purpose, session: &Session) -> Result<Option<f64>> {
+    let (mut before, mut changed, mut all) = ([0usize; 2], false, input.all_have_paths());
+    for path in input.paths() {
+        let Some(about) = About::beside(path)? else {
+            all = false;
+            continue;
+        };
+        if about.holds == Holds::Holdout && purpose != Purpose::Try {
+            fail!(
+                Locked,
+                "{path} is a locked holdout: what is learnt from it cannot be tested on it any more. \
+                 If you mean it, remove {} first",
+                About::name_beside(path)
+            );
+        }
+        if !about.fits(path) {
+            let beside = About::name_beside(path);
+            session.remark(&format!(
+                "note: {path} was changed since it was written; what {beside} says is not used"
+            ));
+            all = false;
+        }
+        changed |= about.natural.is_some();
+        let mix = about.natural.as_ref().unwrap_or(&about.mix);
+        for class in Polarity::POLES {
+            before[class.index()] += mix.get(class.name()).copied().unwrap_or(0);
+        }
+    }
+    let [negative, positive] = before;
+    Ok((changed && all && negative > 0 && positive > 0)
+        .then(|| negative as f64 / (negative + positive) as f64))
+}
+
+/// By review: the key of the group of reviews that it belongs to.
+fn kin_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
+    let fingerprints: Vec<Fingerprint> =
+        rows.par_iter().map(|&row| Fingerprint::of(&joined(table, text, row))).collect();
+    let mut kin = Grouping::new(together.len());
+    for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
+        let Ok(()) = kin.push(fingerprint, &values(|column| table.cell(row, column), together));
+    }
+    let Ok(groups) = kin.groups(alike);
+    groups.keys
+}
+
+/// By review: its day, where there is one that can be read.
+fn days_of(table: &Table, rows: &[usize], study: &Study) -> Result<Vec<Option<Day>>> {
+    let Some(name) = &study.reviews.date else { return Ok(Vec::new()) };
+    let column = table.column(name)?;
+    let day = |row: &usize| read_date(table.cell(*row, column), study.reviews.dates).map(|dated| dated.day);
+    Ok(rows.iter().map(day).collect())
+}
+
+/// The text of a row: its text columns, those that are blank left out.
+pub fn joined<'a>(table: &'a Table, columns: &[usize], row: usize) -> Cow<'a, str> {
+    join(columns.iter().map(|&column| table.cell(row, column)))
+}
+
+/// The keys of the values that tie a row to others.
+pub fn values<'a>(cell: impl Fn(usize) -> &'a str, together: &[usize]) -> Vec<Option<u64>> {
+    let key = |(at, column): (usize, &usize)| {
+        let cell = cell(*column);
+        (!cell.trim().is_empty()).then(|| value_key(at, cell))
+    };
+    together.iter().enumerate().map(key).collect()
+}

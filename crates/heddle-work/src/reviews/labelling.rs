@@ -1,0 +1,371 @@
+//! From ratings to classes, row by row, with an account of every row and every value.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, HashMap};
+
+use crate::error::{Result, fail};
+use heddle_core::{ClassCounts, Document, Polarity, Reading, Study, shown_value};
+use heddle_files::{CellKind, Column, find_column};
+use serde::Serialize;
+
+use crate::words::{count, number};
+
+/// A column with more values than this is no rating.
+const MOST_VALUES: usize = 10_000;
+/// A text column whose cells are codes to this share is refused.
+const MOSTLY_CODES: f64 = 0.95;
+/// So many cells must be seen before a column is judged by them.
+const ENOUGH_CELLS: usize = 10;
+
+/// What became of the rows of a file. They add up: `read` is the sum of the rest.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+pub struct Account {
+    /// Rows in the files.
+    pub read: usize,
+    /// Rows that could not be used: wrong number of fields, undecodable bytes.
+    pub refused: usize,
+    /// Rows whose text columns are all blank.
+    pub no_text: usize,
+    /// Rows with a text and no rating.
+    pub no_rating: usize,
+    /// Rows between the classes, left out by the rule.
+    pub middle: usize,
+    /// Labelled rows, by class.
+    pub negative: usize,
+    /// Labelled rows, by class.
+    pub neutral: usize,
+    /// Labelled rows, by class.
+    pub positive: usize,
+}
+
+impl Account {
+    /// Labelled rows of a class.
+    pub fn of(&self, class: Polarity) -> usize {
+        match class {
+            Polarity::Negative => self.negative,
+            Polarity::Neutral => self.neutral,
+            Polarity::Positive => self.positive,
+        }
+    }
+
+    /// Labelled rows.
+    pub fn labelled(&self) -> usize {
+        Polarity::ALL.into_iter().map(|class| self.of(class)).sum()
+    }
+
+    /// Rows that were read whole and left out for a reason.
+    pub fn left_out(&self) -> usize {
+        self.no_text + self.no_rating + self.middle
+    }
+
+    /// Labelled rows of each class, in the order of [`Polarity::index`].
+    pub fn counts(&self) -> ClassCounts {
+        [self.negative, self.positive, self.neutral]
+    }
+
+    /// Labelled rows by class, under their names, for those classes that have some.
+    pub fn mix(&self) -> BTreeMap<String, usize> {
+        let rows = Polarity::ALL.into_iter().map(|class| (class.name().to_string(), self.of(class)));
+        rows.filter(|(_, rows)| *rows > 0).collect()
+    }
+
+    /// The sum that must hold, in words; an error if it does not.
+    pub fn sum(&self) -> Result<String> {
+        let sum = format!(
+            "{} in = {} labelled + {} left out + {} refused",
+            count(self.read, "row"),
+            number(self.labelled()),
+            number(self.left_out()),
+            number(self.refused)
+        );
+        if self.read != self.labelled() + self.left_out() + self.refused {
+            fail!(Reviews, "the rows do not add up: {sum}; please report this");
+        }
+        Ok(sum)
+    }
+}
+
+/// What became of one value of the rating.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct ValueRow {
+    /// The value; numbers in their shortest form.
+    pub value: String,
+    /// What a row with it becomes.
+    pub becomes: Becomes,
+    /// Rows that have it, those without text included.
+    pub rows: usize,
+}
+
+/// What a value of the rating makes of a row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Becomes {
+    /// A review of this class.
+    Class(Polarity),
+    /// It is left out, being between the classes.
+    Middle,
+    /// It is left out, having no rating.
+    NoRating,
+}
+
+impl Becomes {
+    /// In words; a class by its name.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Class(class) => class.name(),
+            Self::Middle => "left out: between the classes",
+            Self::NoRating => "left out: no rating",
+        }
+    }
+}
+
+impl Serialize for Becomes {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> std::result::Result<S::Ok, S::Error> {
+        serializer.serialize_str(self.words())
+    }
+}
+
+/// What is known of one value of the rating while rows are read.
+struct Value {
+    reading: Reading,
+    rows: usize,
+    /// Where it first stands.
+    first: (String, u64),
+}
+
+/// What became of one row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum RowOutcome {
+    /// It has a class.
+    Labelled(Polarity),
+    /// It has a text, and a rating between the classes.
+    Middle,
+    /// It is left out for another reason.
+    LeftOut,
+}
+
+/// Labels rows as they come. What it keeps does not grow with the rows.
+pub struct Labelling<'s> {
+    study: &'s Study,
+    text: Vec<usize>,
+    rated: usize,
+    account: Account,
+    values: Vec<Value>,
+    /// By cell as it is written: its place in `values`.
+    places: HashMap<String, usize>,
+    names: BTreeMap<String, usize>,
+    /// By text column: cells that are filled, and those that are codes or numbers.
+    codes: Vec<(usize, usize)>,
+}
+
+impl<'s> Labelling<'s> {
+    /// Finds the columns that the study names.
+    ///
+    /// # Errors
+    /// If one is not there, or cannot hold text.
+    pub fn new(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
+        let text = text_columns(file, columns, study)?;
+        let rated = find_column(file, columns, study.reviews.rated())?;
+        let codes = vec![(0, 0); text.len()];
+        Ok(Self {
+            study,
+            text,
+            rated,
+            account: Account::default(),
+            values: Vec::new(),
+            places: HashMap::new(),
+            names: BTreeMap::new(),
+            codes,
+        })
+    }
+
+    /// The places of the text columns.
+    pub fn text(&self) -> &[usize] {
+        &self.text
+    }
+
+    /// The text of a row.
+    pub fn join<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Cow<'a, str> {
+        join(self.text.iter().map(|&column| cell(column)))
+    }
+
+    /// The text of a row, its columns known apart.
+    pub fn document<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Document {
+        document(self.text.iter().map(|&column| cell(column)))
+    }
+
+    /// Takes a row: its cells, and where it stands.
+    ///
+    /// # Errors
+    /// If the rating has so many values that it is none.
+    pub fn take<'a>(&mut self, cell: impl Fn(usize) -> &'a str, file: &str, line: u64) -> Result<RowOutcome> {
+        self.account.read += 1;
+        let reading = self.read(cell(self.rated), file, line)?;
+        let mut blank = true;
+        for (&column, (filled, codes)) in self.text.iter().zip(&mut self.codes) {
+            let cell = cell(column).trim();
+            blank &= cell.is_empty();
+            *filled += usize::from(!cell.is_empty());
+            *codes += usize::from(is_code(cell));
+        }
+        if blank {
+            self.account.no_text += 1;
+            return Ok(RowOutcome::LeftOut);
+        }
+        Ok(match reading {
+            Reading::Class(class) => {
+                match class {
+                    Polarity::Negative => self.account.negative += 1,
+                    Polarity::Neutral => self.account.neutral += 1,
+                    Polarity::Positive => self.account.positive += 1,
+                }
+                RowOutcome::Labelled(class)
+            }
+            Reading::Middle => {
+                self.account.middle += 1;
+                RowOutcome::Middle
+            }
+            Reading::Missing => {
+                self.account.no_rating += 1;
+                RowOutcome::LeftOut
+            }
+            Reading::Unknown => RowOutcome::LeftOut, // told at the end, all at once
+        })
+    }
+
+    fn read(&mut self, cell: &str, file: &str, line: u64) -> Result<Reading> {
+        if let Some(&place) = self.places.get(cell) {
+            self.values[place].rows += 1;
+            return Ok(self.values[place].reading);
+        }
+        if self.places.len() >= MOST_VALUES {
+            fail!(
+                Reviews,
+                "column `{}` has more than {} values: is it the rating? (reviews.stars, reviews.label)",
+                self.study.reviews.rated(),
+                number(MOST_VALUES)
+            );
+        }
+        let shown = shown_value(cell);
+        let reading = self.study.polarity.read(&shown);
+        let values = &mut self.values;
+        let place = *self.names.entry(shown.into_owned()).or_insert_with(|| {
+            values.push(Value { reading, rows: 0, first: (file.to_string(), line) });
+            values.len() - 1
+        });
+        self.values[place].rows += 1;
+        self.places.insert(cell.to_string(), place);
+        Ok(reading)
+    }
+
+    /// The account of all rows and values, given the rows that were refused before they could
+    /// be labelled.
+    ///
+    /// # Errors
+    /// If there are values that the rule does not name, or a text column holds codes.
+    pub fn finish(mut self, refused: usize) -> Result<(Account, Vec<ValueRow>)> {
+        self.account.read += refused;
+        self.account.refused = refused;
+        self.check_values()?;
+        self.check_texts()?;
+        self.account.sum()?;
+        let becomes = |reading| match reading {
+            Reading::Class(class) => Becomes::Class(class),
+            Reading::Middle => Becomes::Middle,
+            Reading::Missing | Reading::Unknown => Becomes::NoRating,
+        };
+        let values = self
+            .names
+            .iter()
+            .map(|(value, &place)| {
+                let Value { reading, rows, .. } = self.values[place];
+                ValueRow { value: value.clone(), becomes: becomes(reading), rows }
+            })
+            .collect();
+        Ok((self.account, values))
+    }
+
+    fn check_values(&self) -> Result<()> {
+        const SHOWN: usize = 6;
+        let named = self.names.iter().map(|(name, &place)| (name, &self.values[place]));
+        let mut unknown: Vec<(&String, &Value)> =
+            named.filter(|(_, value)| value.reading == Reading::Unknown).collect();
+        unknown.sort_by_key(|(_, value)| std::cmp::Reverse(value.rows));
+        let Some((first, most)) = unknown.first() else { return Ok(()) };
+        let listed: Vec<String> = unknown
+            .iter()
+            .take(SHOWN)
+            .map(|(name, value)| format!("`{name}` in {}", count(value.rows, "row")))
+            .collect();
+        let more = if unknown.len() > SHOWN {
+            format!(" and {} more", unknown.len() - SHOWN)
+        } else {
+            String::new()
+        };
+        let (file, line) = &most.first;
+        fail!(
+            Reviews,
+            "column `{}` holds values that the rule does not name: {}{more} (first: {file}, line {line}). \
+             Say what they mean: --set polarity.missing=\"{first}\" leaves `{first}` out as no rating; \
+             polarity.negative and polarity.positive give values a class",
+            self.study.reviews.rated(),
+            listed.join(", "),
+        );
+    }
+
+    /// Numbers and identifiers are no texts to learn from.
+    fn check_texts(&self) -> Result<()> {
+        for (name, &(filled, codes)) in self.study.reviews.text.iter().zip(&self.codes) {
+            if filled >= ENOUGH_CELLS && codes as f64 >= MOSTLY_CODES * filled as f64 {
+                fail!(
+                    Reviews,
+                    "column `{name}` holds numbers or codes in {codes} of {filled} cells: identifiers and counts \
+                     are no text to learn from; name the column of the reviews in reviews.text"
+                );
+            }
+        }
+        Ok(())
+    }
+}
+
+/// A cell without blanks and with a digit: a number, a date, an identifier.
+fn is_code(cell: &str) -> bool {
+    cell.len() < 64 && cell.bytes().any(|byte| byte.is_ascii_digit()) && !cell.contains(char::is_whitespace)
+}
+
+/// The places of the text columns.
+pub fn text_columns(file: &str, columns: &[Column], study: &Study) -> Result<Vec<usize>> {
+    if study.reviews.text.is_empty() {
+        fail!(Reviews, "reviews.text names no column; set it, as in --set reviews.text=review");
+    }
+    let find = |name: &String| {
+        let at = find_column(file, columns, name)?;
+        match columns[at].kind {
+            CellKind::Text => Ok(at),
+            kind => {
+                fail!(Reviews, "{file}: column `{name}` holds {}, expected text (reviews.text)", kind.words())
+            }
+        }
+    };
+    study.reviews.text.iter().map(find).collect()
+}
+
+/// The text columns of one review, known apart.
+pub fn document<'a>(cells: impl Iterator<Item = &'a str>) -> Document {
+    let mut document = Document::default();
+    cells.enumerate().for_each(|(field, cell)| document.push(field, cell));
+    document
+}
+
+/// Puts the columns of one review together; blank ones are left out.
+pub fn join<'a>(cells: impl Iterator<Item = &'a str>) -> Cow<'a, str> {
+    let mut text = Cow::Borrowed("");
+    for cell in cells.filter(|cell| !cell.trim().is_empty()) {
+        if text.is_empty() {
+            text = Cow::Borrowed(cell);
+        } else {
+            text.to_mut().push_str(Document::BETWEEN);
+            text.to_mut().push_str(cell);
+        }
+    }
+    text
+}

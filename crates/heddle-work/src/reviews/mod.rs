@@ -1,0 +1,11 @@
+//! Reviews on their way in: which columns count, what class a row has, which rows cannot be
+//! used, and which must not be.
+
+pub mod columns;
+pub mod holdout;
+pub mod labelled;
+pub mod labelling;
+pub mod manner;
+pub mod names;
+pub mod refusals;
+pub mod texts;

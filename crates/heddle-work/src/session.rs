@@ -1,0 +1,301 @@
+//! What every piece of work is done with: the settings in force, the files of the call, and
+//! whoever listens.
+
+use std::path::Path;
+use std::sync::Arc;
+use std::time::Instant;
+
+use heddle_core::{Form, Model, Study};
+use heddle_files::{Input, LoadedStudy, Manner, Outputs, Reviews, STREAM};
+
+use crate::error::{Result, fail};
+use crate::observer::{Observer, Silent, Task};
+use crate::reviews::manner;
+use crate::words::count;
+
+/// The study that is read where none is named.
+pub const USUAL_STUDY: &str = "study.toml";
+
+/// Where figures are noted.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub enum LedgerPlace {
+    /// `ledger.jsonl` beside the model, or in the folder of the run.
+    #[default]
+    Usual,
+    /// A file.
+    File(String),
+    /// Nowhere.
+    Nowhere,
+}
+
+/// How a session begins.
+#[derive(Debug, Clone, Default)]
+pub struct SessionOptions {
+    /// The study; where none is named, `study.toml` is read if it is there and
+    /// `study_if_there` says so.
+    pub study: Option<String>,
+    /// Whether `study.toml` is read where no study is named.
+    pub study_if_there: bool,
+    /// Settings over those of the study, as in "terms.words=1-3".
+    pub set: Vec<String>,
+    /// A file for all refused rows.
+    pub refused: Option<String>,
+    /// Where figures are noted.
+    pub ledger: LedgerPlace,
+    /// Whether files may be replaced that were not written by Heddle.
+    pub force: bool,
+    /// Whether cells are guarded that a spreadsheet would take as formulas.
+    pub safe_cells: bool,
+}
+
+/// The settings in force, the files of the call, and whoever listens.
+#[derive(Clone)]
+pub struct Session {
+    loaded: LoadedStudy,
+    overrides: Vec<String>,
+    /// The study that was asked for by name.
+    named: Option<String>,
+    refused: Option<String>,
+    ledger: LedgerPlace,
+    outputs: Arc<Outputs>,
+    observer: Arc<dyn Observer>,
+    begun: Instant,
+}
+
+impl Session {
+    /// Reads the study and the settings over it.
+    ///
+    /// # Errors
+    /// A study that cannot be read, an unknown key, or an impossible value.
+    pub fn new(options: SessionOptions, observer: Arc<dyn Observer>) -> Result<Self> {
+        let SessionOptions { study, study_if_there, set, refused, ledger, force, safe_cells } = options;
+        let mut loaded = LoadedStudy::of(Study::default());
+        match &study {
+            Some(path) => loaded.read_file(path)?,
+            None if study_if_there && Path::new(USUAL_STUDY).exists() => loaded.read_file(USUAL_STUDY)?,
+            None => {}
+        }
+        loaded.set(&set)?;
+        let session = Self {
+            loaded,
+            overrides: set,
+            named: study,
+            refused,
+            ledger,
+            outputs: Arc::new(Outputs::new(force, safe_cells)),
+            observer,
+            begun: Instant::now(),
+        };
+        session.warn_of_negators();
+        Ok(session)
+    }
+
+    /// A session with a study and nobody who listens.
+    pub fn of(study: Study) -> Self {
+        Self {
+            loaded: LoadedStudy::of(study),
+            overrides: Vec::new(),
+            named: None,
+            refused: None,
+            ledger: LedgerPlace::Usual,
+            outputs: Arc::default(),
+            observer: Arc::new(Silent),
+            begun: Instant::now(),
+        }
+    }
+
+    /// The settings in force.
+    pub fn study(&self) -> &Study {
+        &self.loaded.study
+    }
+
+    /// The settings with their origins.
+    pub fn loaded(&self) -> &LoadedStudy {
+        &self.loaded
+    }
+
+    /// The study that was read, and the lists that it names.
+    pub fn study_and_lists(&self) -> impl Iterator<Item = &str> {
+        let study = self.named.as_deref().or(Some(USUAL_STUDY).filter(|path| Path::new(path).exists()));
+        study.into_iter().chain(self.loaded.lists.iter().map(|list| list.file.as_str()))
+    }
+
+    /// What is written.
+    pub fn outputs(&self) -> &Outputs {
+        &self.outputs
+    }
+
+    /// What is written, to be kept.
+    pub fn shared_outputs(&self) -> Arc<Outputs> {
+        Arc::clone(&self.outputs)
+    }
+
+    /// Gives all files that are whole their names, together.
+    ///
+    /// # Errors
+    /// If one cannot get its name; then none of them has.
+    pub fn commit(&self) -> Result<()> {
+        Ok(self.outputs.commit()?)
+    }
+
+    /// The session with the settings of a model: what was used in training is used again, but
+    /// for overrides of `reviews`, `polarity` and `balance.natural`.
+    ///
+    /// # Errors
+    /// If another setting is overridden, or a study was named.
+    pub fn of_model(&self, model: &Model) -> Result<Self> {
+        const OURS: [&str; 3] = ["reviews.", "polarity.", "balance.natural"];
+        let foreign = self.overrides.iter().find(|set| !OURS.iter().any(|section| set.starts_with(section)));
+        if let Some(set) = foreign {
+            fail!(
+                Options,
+                "--set {set}: the model was trained with its own settings; train again to change them"
+            );
+        }
+        self.check_unnamed(
+            "the model brings its own study; --set reviews.text=COLUMN and the like fit it to other files",
+        )?;
+        let mut study = model.study().clone();
+        // How a file is written belongs to the file, not to what was learnt from it.
+        study.reviews.form = Form::default();
+        self.overridden(LoadedStudy::of(study))
+    }
+
+    /// A study that was asked for must not be passed over in silence.
+    pub(crate) fn check_unnamed(&self, why: &str) -> Result<()> {
+        match &self.named {
+            Some(path) => fail!(Options, "--study {path} has no use here: {why}"),
+            None => Ok(()),
+        }
+    }
+
+    /// The settings in force with others over them.
+    ///
+    /// # Errors
+    /// An unknown key, an impossible value, or settings that make no sense together.
+    pub(crate) fn varied(&self, assignments: &[String]) -> Result<Study> {
+        let mut loaded = self.loaded.clone();
+        loaded.set(assignments)?;
+        Ok(loaded.study)
+    }
+
+    /// The session with another study; overrides stay in force.
+    pub(crate) fn with_study(&self, path: &str) -> Result<Self> {
+        let mut loaded = LoadedStudy::of(Study::default());
+        loaded.read_file(path)?;
+        self.overridden(loaded)
+    }
+
+    fn overridden(&self, mut loaded: LoadedStudy) -> Result<Self> {
+        loaded.set(&self.overrides)?;
+        Ok(Self { loaded, ..self.clone() })
+    }
+
+    /// The session for files that were written here: they hold no row to be refused, and must
+    /// not take the place of those that were.
+    pub(crate) fn for_own_files(&self) -> Self {
+        Self { refused: None, ..self.clone() }
+    }
+
+    /// Finds review files: names, folders, patterns, and "-" for standard input. Where none is
+    /// named, those of the study.
+    ///
+    /// # Errors
+    /// If there is none, or it is written by the same call.
+    pub fn input(&self, files: &[String]) -> Result<Input> {
+        let paths = if files.is_empty() { self.loaded.files() } else { files.to_vec() };
+        if paths.is_empty() {
+            fail!(
+                Options,
+                "no review file: name one, as in `heddle survey reviews.csv`, or set reviews.files in study.toml"
+            );
+        }
+        if paths.iter().any(|path| path == STREAM) {
+            self.outputs.reads(STREAM)?;
+        }
+        let input = Input::gather(&paths, &self.study().reviews.form)?;
+        input.paths().try_for_each(|path| self.outputs.reads(path))?;
+        Ok(input)
+    }
+
+    /// Opens one review file, or standard input as it comes.
+    pub(crate) fn open_reviews(&self, path: &str) -> Result<Reviews> {
+        self.outputs.reads(path)?;
+        Ok(Reviews::open(path, &self.study().reviews.form)?)
+    }
+
+    /// Where all refused rows are to be kept.
+    pub(crate) fn refused_file(&self) -> Option<&str> {
+        self.refused.as_deref()
+    }
+
+    /// The ledger of a folder, unless another one or none is asked for.
+    pub(crate) fn ledger_path(&self, folder: &Path) -> Option<String> {
+        match &self.ledger {
+            LedgerPlace::Nowhere => None,
+            LedgerPlace::File(path) => Some(path.clone()),
+            LedgerPlace::Usual => Some(folder.join("ledger.jsonl").display().to_string()),
+        }
+    }
+
+    /// Whether the ledger is the usual one, which may be another's file of that name.
+    pub(crate) fn has_usual_ledger(&self) -> bool {
+        self.ledger == LedgerPlace::Usual
+    }
+
+    /// Seconds since the session began.
+    pub(crate) fn seconds(&self) -> f64 {
+        self.begun.elapsed().as_secs_f64()
+    }
+
+    /// Whoever listens.
+    pub fn observer(&self) -> &dyn Observer {
+        &*self.observer
+    }
+
+    /// Says something beside the findings.
+    pub(crate) fn remark(&self, remark: &str) {
+        self.observer.remark(remark);
+    }
+
+    /// Work that counts its parts.
+    pub(crate) fn progress(&self, what: &'static str, parts: usize) -> Task<'_> {
+        Task::begin(&*self.observer, what, Some(parts))
+    }
+
+    /// Work whose end is not known.
+    pub(crate) fn busy(&self, what: &'static str) -> Task<'_> {
+        Task::begin(&*self.observer, what, None)
+    }
+
+    /// Says how files were read, where that was not plain or may be wrong.
+    pub(crate) fn tell_manners(&self, manners: &[Manner]) {
+        manners.iter().flat_map(manner::remarks).for_each(|remark| self.remark(&remark));
+    }
+
+    /// Says which files a model carries a copy of.
+    pub(crate) fn tell_lists(&self) {
+        for list in &self.loaded.lists {
+            let lines = count(list.lines, "line");
+            self.remark(&format!("note: {lines} of {} are part of the model ({})", list.file, list.key));
+        }
+    }
+
+    /// Leaving a negator out turns "not good" into "good": it is done where it is asked for by
+    /// name, and said.
+    fn warn_of_negators(&self) {
+        let study = self.study();
+        if study.text.stop_also.is_empty() {
+            return;
+        }
+        let cleaner = study.cleaner();
+        let negates = |word: &&str| cleaner.is_negator(&word.to_lowercase());
+        let named: Vec<&str> = study.text.stop_also.iter().map(String::as_str).filter(negates).collect();
+        if !named.is_empty() {
+            self.remark(&format!(
+                "warning: text.stop_also leaves out {}, which negate: \"not good\" then reads as \"good\" where scopes are off",
+                named.join(", ")
+            ));
+        }
+    }
+}

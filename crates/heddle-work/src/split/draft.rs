@@ -1,0 +1,79 @@
+//! The first look at the rows: which belong together.
+
+use heddle_core::{Day, Fingerprint, Grouping, Polarity};
+use heddle_files::{Input, Manner, Record, SketchFile, find_column};
+use rayon::prelude::*;
+
+use super::sides::{dates_decide, day};
+use crate::error::Result;
+use crate::reviews::holdout;
+use crate::reviews::labelled::values;
+use crate::reviews::labelling::{Account, Labelling, RowOutcome};
+use crate::reviews::refusals::Refusals;
+use crate::session::Session;
+
+/// Texts whose fingerprints are taken at a time, on all cores.
+const BATCH: usize = 4096;
+
+/// What the first look at the rows keeps of each labelled one.
+pub(super) struct Draft {
+    pub(super) labels: Vec<Polarity>,
+    pub(super) grouping: Grouping<SketchFile>,
+    /// The day of each, where dates decide.
+    pub(super) days: Vec<Option<Day>>,
+    pub(super) account: Account,
+    pub(super) runs: usize,
+    pub(super) manners: Vec<Manner>,
+}
+
+impl Draft {
+    pub(super) fn read(input: &Input, session: &Session) -> Result<Self> {
+        let study = session.study();
+        let mut reviews = input.rows()?;
+        let columns = reviews.columns().to_vec();
+        let mut labelling = Labelling::new(reviews.file(), &columns, study)?;
+        let find = |name: &String| find_column(reviews.file(), &columns, name);
+        let together: Vec<usize> = study.reviews.together.iter().map(find).collect::<Result<_, _>>()?;
+        let dated = dates_decide(study)?.map(|name| find(&name)).transpose()?;
+        let mut draft = Self {
+            labels: Vec::new(),
+            grouping: Grouping::kept_in(SketchFile::new()?, together.len()),
+            days: Vec::new(),
+            account: Account::default(),
+            runs: 0,
+            manners: Vec::new(),
+        };
+        let mut refusals = Refusals::new(session)?;
+        let mut batch: Vec<(String, Vec<Option<u64>>)> = Vec::new();
+        let mut record = Record::new();
+        let part = holdout::part_column(&columns);
+        while let Some(line) = refusals.next(&mut reviews, &mut record)? {
+            holdout::check_row(&record, part, reviews.file())?;
+            let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else {
+                continue;
+            };
+            draft.runs += usize::from(draft.labels.last() != Some(&class));
+            draft.labels.push(class);
+            if let Some(column) = dated {
+                draft.days.push(day(&record[column], study.reviews.dates));
+            }
+            batch.push((labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together)));
+            if batch.len() == BATCH {
+                draft.take(&mut batch)?;
+            }
+        }
+        draft.take(&mut batch)?;
+        draft.manners = reviews.manners();
+        draft.account = labelling.finish(refusals.finish()?)?.0;
+        Ok(draft)
+    }
+
+    fn take(&mut self, batch: &mut Vec<(String, Vec<Option<u64>>)>) -> Result<()> {
+        let fingerprints: Vec<Fingerprint> =
+            batch.par_iter().map(|(text, _)| Fingerprint::of(text)).collect();
+        for ((_, values), fingerprint) in batch.drain(..).zip(&fingerprints) {
+            self.grouping.push(fingerprint, &values)?;
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,187 @@
+//! A training part and a locked holdout, and a third part if asked.
+
+mod draft;
+mod parts;
+mod sides;
+
+use std::collections::BTreeMap;
+
+use heddle_core::{By, ClassCounts, Document, Overlap, Polarity, Sides, Study, runs_score};
+use heddle_files::{About, Holds, Input};
+use rayon::prelude::*;
+use serde::Serialize;
+
+use crate::error::{Result, fail};
+use crate::reviews::labelled;
+use crate::reviews::labelling::Account;
+use crate::session::Session;
+use draft::Draft;
+use parts::{Rows, marks};
+use sides::{Chosen, DEVELOPMENT, HOLDOUT, TRAINING, check_places, check_sides};
+
+/// What is split, and where the parts go.
+#[derive(Debug, Clone, Default)]
+pub struct SplitOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Where the reviews go to learn from.
+    pub training: String,
+    /// Where a third part goes, for settings to be chosen on (`validation.development`).
+    pub development: Option<String>,
+    /// Where the locked holdout goes.
+    pub holdout: String,
+}
+
+/// What was split how.
+#[derive(Debug, Clone, Serialize)]
+pub struct Split {
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// The seed of what is drawn at random.
+    pub seed: u64,
+    /// What decides on the side of a row.
+    pub by: By,
+    /// How sides are filled.
+    pub sides: Sides,
+    /// The part to learn from.
+    pub training: Part,
+    /// The part for settings to be chosen on, where there is one.
+    pub development: Option<Part>,
+    /// The locked holdout.
+    pub holdout: Part,
+    /// Labelled rows on no side: without a date that can be read, where dates decide.
+    pub no_date: usize,
+    /// Labelled rows on no side: tied to a row of a later part, where dates decide.
+    pub tied: usize,
+    /// What stands on more than one side; nothing should.
+    pub overlap: Overlap,
+    /// The columns whose values keep rows together.
+    pub together: Vec<String>,
+    /// Groups of more than one row, kept on one side.
+    pub groups_kept_together: usize,
+    /// Reviews that are nearly equal to an earlier one.
+    pub near_repeats: usize,
+    /// How far the order of the file is from random, in standard deviations of the runs of
+    /// equal classes.
+    pub order: Option<f64>,
+}
+
+/// One side.
+#[derive(Debug, Clone, Serialize)]
+pub struct Part {
+    /// Where it was written.
+    pub file: String,
+    /// Reviews of each class.
+    pub mix: BTreeMap<String, usize>,
+    /// The first and the last day, where dates decide.
+    pub days: Option<(String, String)>,
+}
+
+impl Part {
+    /// Rows.
+    pub fn rows(&self) -> usize {
+        self.mix.values().sum()
+    }
+
+    /// Its reviews of a class.
+    pub fn of(&self, class: Polarity) -> usize {
+        self.mix.get(class.name()).copied().unwrap_or(0)
+    }
+}
+
+/// Divides labelled reviews into a training part and a locked holdout, and a third part if asked,
+/// and writes them. What belongs together stands on one side.
+///
+/// # Errors
+/// Files that cannot be read or written, a locked holdout among them, or a part without a class.
+pub fn split(session: &Session, options: &SplitOptions) -> Result<Split> {
+    let input = session.input(&options.files)?;
+    Ok(split_input(&input, session, options, false)?.0)
+}
+
+/// As [`split`], of files that are found already. Gives also the texts between the classes, which
+/// no part holds, if `keeps_middle`. The files are read twice: first to see which rows belong
+/// together, then to write each to its side; other rows are never kept.
+pub(crate) fn split_input(
+    input: &Input,
+    session: &Session,
+    options: &SplitOptions,
+    keeps_middle: bool,
+) -> Result<(Split, Vec<Document>)> {
+    let study = session.study();
+    check_places(options, study)?;
+    check_unbalanced(input)?;
+    let task = session.busy("finding what belongs together");
+    let draft = Draft::read(input, session)?;
+    task.end();
+    session.tell_manners(&draft.manners);
+    check_classes(&draft.account, study)?;
+    let groups = draft.grouping.groups(study.validation.alike)?;
+    let chosen = Chosen::new(&draft, &groups.keys, study)?;
+    let counts = chosen.counts(&draft.labels);
+    check_sides(&counts, &draft.account, study, options)?;
+    let placed: usize = counts.iter().flatten().sum();
+    if placed + chosen.no_date + chosen.tied != draft.account.labelled() {
+        fail!(Reviews, "the sides do not add up to the labelled rows; please report this");
+    }
+    let sources = input.origins()?;
+    let marks = marks(&chosen.sides, &groups.keys, &draft.labels);
+    let rows = Rows { sides: &chosen.sides, labels: &draft.labels, marks: &marks };
+    let (written, middle) = rows.write(input, session, options, keeps_middle)?;
+    for part in written {
+        part.note(&sources, session, named(&counts[part.side], study), &marks[part.side])?;
+    }
+    let part = |side: usize, file: &str| Part {
+        file: file.into(),
+        mix: named(&counts[side], study),
+        days: chosen.days(&draft.days, side),
+    };
+    let mut sizes = groups.keys.clone();
+    sizes.par_sort_unstable();
+    let split = Split {
+        rule: study.polarity.to_string(),
+        seed: study.validation.seed,
+        by: study.validation.by,
+        sides: study.validation.sides,
+        training: part(TRAINING, &options.training),
+        development: options.development.as_deref().map(|file| part(DEVELOPMENT, file)),
+        holdout: part(HOLDOUT, &options.holdout),
+        no_date: chosen.no_date,
+        tied: chosen.tied,
+        overlap: draft.grouping.overlap(&groups, &chosen.sides),
+        together: study.reviews.together.clone(),
+        groups_kept_together: sizes.chunk_by(|a, b| a == b).filter(|group| group.len() > 1).count(),
+        near_repeats: groups.near.len(),
+        order: runs_score(draft.runs, &draft.account.counts()),
+        account: draft.account,
+    };
+    Ok((split, middle))
+}
+
+/// A holdout must have the mix that reviews come in.
+fn check_unbalanced(input: &Input) -> Result<()> {
+    for path in input.paths() {
+        if About::beside(path)?.is_some_and(|about| about.holds == Holds::Balanced && about.fits(path)) {
+            fail!(
+                Reviews,
+                "{path} was balanced: its holdout would have a class mix that nobody meets. \
+                 Split first, then balance the training part"
+            );
+        }
+    }
+    Ok(())
+}
+
+fn check_classes(account: &Account, study: &Study) -> Result<()> {
+    if study.polarity.has_neutral() && account.neutral > 0 && account.labelled() > account.neutral {
+        return Ok(());
+    }
+    labelled::check_classes(account)
+}
+
+/// The counts of the classes that the rule gives, by name.
+pub fn named(mix: &ClassCounts, study: &Study) -> BTreeMap<String, usize> {
+    study.polarity.classes().map(|class| (class.name().to_string(), mix[class.index()])).collect()
+}

@@ -1,0 +1,118 @@
+//! The second look at the rows: each is written to its side.
+
+use std::collections::BTreeMap;
+
+use heddle_core::{Document, Polarity};
+use heddle_files::{About, Holds, Input, Origins, Record, RowWriter, Written};
+
+use super::SplitOptions;
+use super::sides::{DEVELOPMENT, HOLDOUT, TRAINING};
+use crate::error::{Result, fail};
+use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::holdout::Digest;
+use crate::reviews::labelling::{Labelling, RowOutcome};
+use crate::session::Session;
+
+/// By side: what its rows carry.
+pub(super) fn marks(sides: &[Option<u8>], groups: &[u64], labels: &[Polarity]) -> [String; 3] {
+    let mut digests = [Digest::new(), Digest::new(), Digest::new()];
+    for ((side, group), label) in sides.iter().zip(groups).zip(labels) {
+        if let Some(side) = side {
+            digests[*side as usize].add(*group, *label);
+        }
+    }
+    [(HOLDOUT, "holdout"), (DEVELOPMENT, "development"), (TRAINING, "training")]
+        .map(|(side, name)| digests[side].mark(name))
+}
+
+/// The labelled rows of the first look.
+pub(super) struct Rows<'a> {
+    /// By row: its side, if it has one.
+    pub sides: &'a [Option<u8>],
+    /// By row: its class.
+    pub labels: &'a [Polarity],
+    /// By side: what its rows carry.
+    pub marks: &'a [String; 3],
+}
+
+/// A part that was written.
+pub(super) struct WrittenPart {
+    file: String,
+    pub side: usize,
+    written: Written,
+}
+
+impl WrittenPart {
+    /// Writes beside the part what it is.
+    pub fn note(
+        &self,
+        sources: &[Origins],
+        session: &Session,
+        mix: BTreeMap<String, usize>,
+        mark: &str,
+    ) -> Result<()> {
+        let holds = [Holds::Holdout, Holds::Development, Holds::Training][self.side];
+        let mut about = About::new(holds, session.study(), sources.to_vec(), &self.written, mix);
+        about.part = Some(mark.into());
+        // The same holdout, written again, was opened as often as before.
+        let before = About::beside(&self.file).ok().flatten().filter(|before| before.part == about.part);
+        about.openings = before.map_or(Vec::new(), |before| before.openings);
+        Ok(about.put_beside(session.outputs(), &self.file)?)
+    }
+}
+
+impl Rows<'_> {
+    /// Reads the files again and writes each labelled row to its side; keeps the texts between the
+    /// classes if asked.
+    pub fn write(
+        &self,
+        input: &Input,
+        session: &Session,
+        options: &SplitOptions,
+        keeps_middle: bool,
+    ) -> Result<(Vec<WrittenPart>, Vec<Document>)> {
+        let study = session.study();
+        let task = session.busy("writing the parts");
+        let mut reviews = input.rows()?;
+        let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
+        let target =
+            LabelledColumns::new(reviews.columns(), replaces(input, study)?).with_part(reviews.columns());
+        let files = [Some(&options.holdout), options.development.as_ref(), Some(&options.training)];
+        let create = |file: &String| RowWriter::create(session.outputs(), file, target.columns());
+        let mut writers: Vec<Option<RowWriter<'_>>> =
+            files.iter().map(|file| file.map(create).transpose()).collect::<std::result::Result<_, _>>()?;
+        let mut middle = Vec::new();
+        let mut record = Record::new();
+        let mut at = 0;
+        while let Some(line) = reviews.next_sound(&mut record)? {
+            let class = match labelling.take(|at| &record[at], reviews.file(), line)? {
+                RowOutcome::Labelled(class) => class,
+                RowOutcome::Middle if keeps_middle => {
+                    middle.push(labelling.document(|at| &record[at]));
+                    continue;
+                }
+                RowOutcome::Middle | RowOutcome::LeftOut => continue,
+            };
+            if self.labels.get(at) != Some(&class) {
+                fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
+            }
+            if let Some(side) = self.sides[at].map(usize::from)
+                && let Some(writer) = writers[side].as_mut()
+            {
+                writer.row(target.cells(&record, class).chain([self.marks[side].as_str()]))?;
+            }
+            at += 1;
+        }
+        if at != self.sides.len() {
+            fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
+        }
+        let mut written = Vec::new();
+        for (side, (writer, file)) in writers.into_iter().zip(files).enumerate() {
+            if let (Some(writer), Some(file)) = (writer, file) {
+                written.push(WrittenPart { file: file.clone(), side, written: writer.finish()? });
+            }
+        }
+        task.end();
+        Ok((written, middle))
+    }
+}

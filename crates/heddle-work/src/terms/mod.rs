@@ -1,0 +1,275 @@
+//! The terms of reviews, or of a model.
+
+pub mod model;
+mod phrase;
+
+use heddle_core::{
+    Association, Band, Choice, Corpus, Counted, Coverage, DistinctiveTerm, Doubt, Polarity, ReviewTerm,
+    Selection, SimilarWord, Study, TermFacts, TermReport, TermStatus, similar_words,
+};
+use heddle_files::{Column, RowWriter};
+use serde::Serialize;
+
+use crate::error::{Error, Result};
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::reviews::labelling::Account;
+use crate::reviews::texts::row_of_id;
+use crate::session::Session;
+use crate::training::{other_case, warn_of_names};
+use phrase::found;
+pub use phrase::{FoundPhrase, Surroundings};
+
+/// Among so many of the most telling terms of each class, doubtful ones are listed.
+const DOUBTED: usize = 50;
+
+/// What is told of the terms of reviews.
+#[derive(Debug, Clone, Default)]
+pub struct TermsOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// How many terms of each class and length, places or words are told.
+    pub top: usize,
+    /// A review whose terms are told: its row in the file, from 1.
+    pub row: Option<usize>,
+    /// A review whose terms are told: its id (`reviews.id`).
+    pub id: Option<String>,
+    /// A phrase that is looked up; in one review, where one is named.
+    pub find: Option<String>,
+    /// A word: those are told that are used like it.
+    pub like: Option<String>,
+    /// Where every counted term goes, if anywhere.
+    pub out: Option<String>,
+}
+
+/// What the terms of reviews are.
+#[derive(Debug, Serialize)]
+pub struct Terms {
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// Reviews.
+    pub reviews: usize,
+    /// Reviews of which no token is left.
+    pub emptied: usize,
+    /// Distinct words, terms or not.
+    pub words_seen: usize,
+    /// Terms that were counted.
+    pub counted: usize,
+    /// Terms that are kept.
+    pub kept: usize,
+    /// Terms by what becomes of them, in the order of the rules.
+    pub statuses: Vec<(TermStatus, usize)>,
+    /// How much of the text the terms cover.
+    pub coverage: Coverage,
+    /// The SMART letters.
+    pub weighting: String,
+    /// How terms are ranked by their association with the classes.
+    pub association: Association,
+    /// By class and length, the terms that go most with it.
+    pub strongest: Vec<Strongest>,
+    /// Telling terms that should be looked at twice.
+    pub doubtful: Vec<Doubtful>,
+    /// How many terms stand in how many reviews.
+    pub bands: Vec<Band>,
+    /// Names of terms.include and terms.exclude that no review holds.
+    pub unknown_names: Vec<String>,
+    /// Of these, names that stand there in other capital letters.
+    pub other_case: usize,
+    /// The terms of one review, where it was asked for.
+    pub review: Option<ReviewTable>,
+    /// Where a phrase stands, where it was asked for.
+    pub found: Option<FoundPhrase>,
+    /// Words that are used like one, where it was asked for.
+    pub similar: Option<SimilarWords>,
+    /// Where it was written, if anywhere.
+    pub written: Option<String>,
+    /// Where a picture was drawn.
+    pub picture: Option<String>,
+}
+
+/// The terms of one length that go most with a class.
+#[derive(Debug, Serialize)]
+pub struct Strongest {
+    /// The class.
+    pub polarity: Polarity,
+    /// In words; 0 for n-grams of letters.
+    pub words: usize,
+    /// The terms.
+    pub terms: Vec<DistinctiveTerm>,
+}
+
+/// A telling term that should be looked at twice.
+#[derive(Debug, Serialize)]
+pub struct Doubtful {
+    /// The class.
+    pub polarity: Polarity,
+    #[serde(flatten)]
+    /// What is known of it.
+    pub facts: TermFacts,
+}
+
+/// The terms of one review.
+#[derive(Debug, Serialize)]
+pub struct ReviewTable {
+    /// Where it comes from: file and line.
+    pub origin: String,
+    /// The text as it is written.
+    pub text: String,
+    /// The terms.
+    pub terms: Vec<ReviewTerm>,
+}
+
+/// Words that are used like one.
+#[derive(Debug, Serialize)]
+pub struct SimilarWords {
+    /// The word.
+    pub word: String,
+    /// The length in words; 0 for n-grams of letters.
+    pub words: Vec<SimilarWord>,
+}
+
+/// Tells the terms of labelled reviews: which are kept, which tell most, where they stand.
+///
+/// # Errors
+/// Reviews that cannot be read, a locked holdout, or a row that is not there.
+pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
+    let reviews = LabelledReviews::read(&options.files, session, Kept::Needed, Purpose::Terms)?;
+    let study = session.study();
+    let row = match (options.row, &options.id) {
+        (None, None) => None,
+        (row, id) => Some(review_of(&reviews, row, id.as_deref(), study)?),
+    };
+    let found = options.find.as_ref().map(|phrase| found(phrase, &reviews, study, row, options.top));
+    let review_text = row.map(|row| (row, origin(&reviews, row), reviews.review(row)));
+    let task = session.busy("reading and counting");
+    let corpus = Corpus::read(&reviews, study);
+    let LabelledReviews { sample, account, table, .. } = reviews;
+    drop(table);
+    let counted = Counted::new(&corpus, &study.terms);
+    let rows: Vec<u32> = (0..sample.labels.len() as u32).collect();
+    let selection = Selection::new(&counted, &sample, &rows);
+    task.end();
+    let report = TermReport { corpus: &corpus, counted: &counted, selection: &selection };
+    let similar = options.like.as_ref().map(|word| SimilarWords {
+        word: word.clone(),
+        words: similar_words(&corpus, &word.to_lowercase(), options.top),
+    });
+    let review = review_text.map(|(row, origin, document)| ReviewTable {
+        origin,
+        text: document.text().into(),
+        terms: report.review(row),
+    });
+    if let Some(path) = &options.out {
+        write_terms(path, &report, session)?;
+    }
+    warn_of_names(&corpus, &counted, study, session);
+    Ok(Terms { review, found, similar, ..told(&report, account, study, options) })
+}
+
+fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &TermsOptions) -> Terms {
+    let TermReport { corpus, counted, selection } = report;
+    let held = report.held();
+    let classes: Vec<Polarity> =
+        Polarity::ALL.into_iter().filter(|class| selection.mix[class.index()] > 0).collect();
+    let (mut strongest, mut doubtful) = (Vec::new(), Vec::new());
+    for words in report.lengths() {
+        for &polarity in &classes {
+            let mut own = report.distinctive(polarity, words, options.top.max(DOUBTED), held);
+            let twice = own.iter().take(DOUBTED).filter(|telling| !telling.facts.doubts.is_empty());
+            doubtful.extend(twice.map(|telling| Doubtful { polarity, facts: telling.facts.clone() }));
+            own.truncate(options.top);
+            strongest.push(Strongest { polarity, words, terms: own });
+        }
+    }
+    let statuses =
+        |status: TermStatus| (status, selection.statuses.iter().filter(|own| **own == status).count());
+    Terms {
+        account,
+        rule: study.polarity.to_string(),
+        reviews: corpus.len(),
+        emptied: corpus.without_tokens(),
+        words_seen: counted.words_seen,
+        counted: counted.vocabulary.len(),
+        kept: selection.len(),
+        statuses: TermStatus::ALL.iter().copied().map(statuses).filter(|(_, terms)| *terms > 0).collect(),
+        coverage: report.coverage(),
+        weighting: study.terms.weighting.to_string(),
+        association: study.terms.association,
+        strongest,
+        doubtful,
+        bands: report.bands(),
+        other_case: other_case(corpus, counted, study),
+        unknown_names: counted.unknown_names.clone(),
+        review: None,
+        found: None,
+        similar: None,
+        written: options.out.clone(),
+        picture: None,
+    }
+}
+
+/// The review that was asked for, by its row in the file or its id.
+fn review_of(
+    reviews: &LabelledReviews,
+    row: Option<usize>,
+    id: Option<&str>,
+    study: &Study,
+) -> Result<usize> {
+    let row = match (row, id) {
+        (Some(row), _) => row.checked_sub(1).filter(|row| *row < reviews.table.len()).ok_or_else(|| {
+            Error::Options(format!("there are rows 1 to {}, there is no row {row}", reviews.table.len()))
+        })?,
+        (None, id) => row_of_id(&reviews.table, id.unwrap_or_default(), study)?,
+    };
+    reviews.rows.iter().position(|own| *own == row).ok_or_else(|| {
+        Error::Options(format!("row {} has no text or no class: its terms are not counted", row + 1))
+    })
+}
+
+/// Where a review stands.
+fn origin(reviews: &LabelledReviews, review: usize) -> String {
+    let (file, line) = reviews.table.place(reviews.rows[review]);
+    format!("{file}, line {line}")
+}
+
+/// Writes every counted term.
+fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result<()> {
+    let columns = [
+        Column::text("term"),
+        Column::number("words"),
+        Column::number("reviews"),
+        Column::number("negative"),
+        Column::number("positive"),
+        Column::number("neutral"),
+        Column::number("idf"),
+        Column::number("association"),
+        Column::text("status"),
+        Column::text("look_twice"),
+    ];
+    let held = report.held();
+    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    for term in 0..report.selection.statuses.len() as u32 {
+        let facts = report.facts(term, held);
+        let [negative, positive, neutral] = facts.counts.map(|count| count.to_string());
+        writer.row([
+            facts.term.as_str(),
+            &facts.words.to_string(),
+            &facts.reviews.to_string(),
+            &negative,
+            &positive,
+            &neutral,
+            &facts.idf.to_string(),
+            &facts.association.to_string(),
+            facts.status.name(),
+            &look_twice(&facts.doubts),
+        ])?;
+    }
+    writer.finish()?;
+    Ok(())
+}
+
+/// What should make one look twice, in words.
+pub fn look_twice(doubts: &[Doubt]) -> String {
+    doubts.iter().map(|doubt| doubt.words()).collect::<Vec<_>>().join(", ")
+}

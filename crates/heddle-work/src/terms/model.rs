@@ -1,0 +1,199 @@
+//! The terms of a model.
+
+use heddle_core::{ClassCounts, Doubt, Model, Polarity};
+use heddle_files::{Column, RowWriter};
+use rayon::prelude::*;
+use serde::Serialize;
+
+use super::look_twice;
+use crate::error::Result;
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::scoring::open;
+use crate::session::Session;
+
+/// Among so many of the heaviest terms of each class, doubtful ones are listed.
+const DOUBTED: usize = 100;
+
+/// What is told of the terms of a model.
+#[derive(Debug, Clone, Default)]
+pub struct ModelTermsOptions {
+    /// The model file.
+    pub model: String,
+    /// Review files that are held against it.
+    pub files: Vec<String>,
+    /// How many terms of each class and length are told.
+    pub top: usize,
+    /// Where every term goes that is kept, if anywhere.
+    pub out: Option<String>,
+}
+
+/// What the terms of a model are.
+#[derive(Debug, Serialize)]
+pub struct ModelTerms {
+    /// The model file.
+    pub model: String,
+    /// Training reviews of each class: negative, positive, neutral.
+    pub mix: ClassCounts,
+    /// Terms of the model.
+    pub kept: usize,
+    /// By class and length, the terms that go most with it.
+    pub strongest: Vec<HeaviestTerms>,
+    /// Telling terms that should be looked at twice.
+    pub doubtful: Vec<WeighedTerm>,
+    /// How much of the files the model knows, where some are named.
+    pub coverage: Option<Known>,
+    /// Where it was written, if anywhere.
+    pub written: Option<String>,
+}
+
+/// The terms of one length that pull hardest towards a class.
+#[derive(Debug, Serialize)]
+pub struct HeaviestTerms {
+    /// The class.
+    pub polarity: Polarity,
+    /// The length in words; 0 for n-grams of letters.
+    pub words: usize,
+    /// The terms.
+    pub terms: Vec<WeighedTerm>,
+}
+
+/// One term of a model.
+#[derive(Debug, Clone, Serialize)]
+pub struct WeighedTerm {
+    /// The term.
+    pub term: String,
+    /// Its weight: log-odds for one unit.
+    pub weight: f64,
+    /// Reviews.
+    pub reviews: u64,
+    /// The training reviews of each class that hold it: negative, positive, neutral.
+    pub counts: [u32; 3],
+    /// What should make one look twice.
+    pub doubts: Vec<Doubt>,
+}
+
+/// What a model knows of some files.
+#[derive(Debug, Serialize)]
+pub struct Known {
+    /// Rows that could not be used.
+    #[serde(skip)]
+    pub refused: usize,
+    /// Reviews.
+    pub reviews: usize,
+    /// Tokens.
+    pub tokens: usize,
+    /// Tokens that the model does not know.
+    pub unknown_words: usize,
+    /// Reviews that share no term with it.
+    pub reviews_without_terms: usize,
+}
+
+/// The terms of a model that pull hardest towards a class.
+pub(crate) fn heaviest(
+    model: &Model,
+    polarity: Polarity,
+    most: usize,
+    takes: impl Fn(u32) -> bool,
+) -> Vec<WeighedTerm> {
+    let pull = |term: &u32| polarity.sign() * model.term(*term).weight;
+    let mut terms: Vec<u32> = (0..model.len() as u32)
+        .filter(|term| model.term(*term).kept && pull(term) > 0.0 && takes(*term))
+        .collect();
+    terms.sort_by(|a, b| pull(b).total_cmp(&pull(a)));
+    terms.into_iter().take(most).map(|term| weighed(model, term)).collect()
+}
+
+/// The heaviest terms that should be looked at twice.
+pub(crate) fn doubtful(model: &Model) -> Vec<WeighedTerm> {
+    let of_class = |polarity| heaviest(model, polarity, DOUBTED, |_| true);
+    let both = Polarity::POLES.into_iter().flat_map(of_class);
+    both.filter(|term| !term.doubts.is_empty()).collect()
+}
+
+fn weighed(model: &Model, term: u32) -> WeighedTerm {
+    let known = model.term(term);
+    WeighedTerm {
+        term: model.spell(term),
+        weight: known.weight,
+        reviews: known.reviews(),
+        counts: known.counts,
+        doubts: model.doubts(term),
+    }
+}
+
+/// Tells the terms of a model, and how much of some files it knows.
+///
+/// # Errors
+/// A model or files that cannot be read.
+pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<ModelTerms> {
+    let ModelTermsOptions { model: path, files, top, out } = options;
+    let (model, session) = open(path, session)?;
+    let coverage = match files.is_empty() {
+        true => None,
+        false => {
+            let reviews = LabelledReviews::read(files, &session, Kept::Needed, Purpose::Try)?;
+            Some(known(&model, &reviews))
+        }
+    };
+    let mut lengths: Vec<usize> =
+        (0..model.len() as u32).filter(|term| model.term(*term).kept).map(|term| model.words(term)).collect();
+    lengths.sort_unstable();
+    lengths.dedup();
+    let of_length = |words: usize| {
+        let terms = |polarity| heaviest(&model, polarity, *top, |term| model.words(term) == words);
+        Polarity::POLES.map(|polarity| HeaviestTerms { polarity, words, terms: terms(polarity) })
+    };
+    if let Some(path) = out {
+        write_terms(path, &model, &session)?;
+    }
+    Ok(ModelTerms {
+        model: path.clone(),
+        mix: model.card().mix,
+        kept: model.card().terms,
+        strongest: lengths.into_iter().flat_map(of_length).collect(),
+        doubtful: doubtful(&model),
+        coverage,
+        written: out.clone(),
+    })
+}
+
+fn known(model: &Model, reviews: &LabelledReviews) -> Known {
+    let of = |review: usize| model.reader().score_document(&reviews.review(review));
+    let scores: Vec<_> = (0..reviews.rows.len()).into_par_iter().map(of).collect();
+    Known {
+        refused: reviews.account.refused,
+        reviews: scores.len(),
+        tokens: scores.iter().map(|score| score.tokens).sum(),
+        unknown_words: scores.iter().map(|score| score.unknown).sum(),
+        reviews_without_terms: scores.iter().filter(|score| score.terms == 0).count(),
+    }
+}
+
+fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
+    let columns = [
+        Column::text("term"),
+        Column::number("words"),
+        Column::number("reviews"),
+        Column::number("negative"),
+        Column::number("positive"),
+        Column::number("document_factor"),
+        Column::number("weight"),
+        Column::text("look_twice"),
+    ];
+    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    for term in (0..model.len() as u32).filter(|term| model.term(*term).kept) {
+        let own = weighed(model, term);
+        writer.row([
+            own.term.as_str(),
+            &model.words(term).to_string(),
+            &own.reviews.to_string(),
+            &own.counts[0].to_string(),
+            &own.counts[1].to_string(),
+            &model.term(term).document_factor.to_string(),
+            &own.weight.to_string(),
+            &look_twice(&own.doubts),
+        ])?;
+    }
+    writer.finish()?;
+    Ok(())
+}

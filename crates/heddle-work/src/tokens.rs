@@ -1,0 +1,148 @@
+//! How a text is read.
+
+use heddle_core::{
+    Break, Cleaned, Kind, Step, TermPart, Token, Tokens, cleaned, explain_document, shown as change_shown,
+};
+use heddle_files::read_model;
+use serde::Serialize;
+
+use crate::error::Result;
+use crate::reviews::texts::{Text, TextOptions, texts};
+use crate::session::Session;
+
+/// Which texts are read, and how.
+#[derive(Debug, Clone, Default)]
+pub struct TokensOptions {
+    /// The texts.
+    pub texts: TextOptions,
+    /// A model: texts are read as it does, and its terms are told.
+    pub model: Option<String>,
+}
+
+/// How texts are read.
+#[derive(Debug, Serialize)]
+pub struct ReadTexts {
+    /// What cleaning does to the whole file, where no row is named.
+    pub cleaning: Option<Cleaned>,
+    /// The texts.
+    pub texts: Vec<ReadText>,
+}
+
+/// One text and how it is read.
+#[derive(Debug, Serialize)]
+pub struct ReadText {
+    /// Where it comes from.
+    pub origin: String,
+    /// As it is written.
+    pub raw: String,
+    /// Its tokens, clause by clause.
+    pub clauses: Vec<Vec<ReadToken>>,
+    /// What cleaning changed, in reading order.
+    pub changes: Vec<ReadChange>,
+    /// The terms with what each contributes, where a model is given.
+    pub terms: Option<Vec<ReadTerm>>,
+}
+
+/// One token.
+#[derive(Debug, Serialize)]
+pub struct ReadToken {
+    /// Where it begins, in bytes of the text as written.
+    pub start: u32,
+    /// Where it ends.
+    pub end: u32,
+    /// As it is read.
+    pub form: String,
+    /// What it is.
+    pub kind: Kind,
+    /// Whether it is negated.
+    pub negated: bool,
+    /// Whether it negates others.
+    pub cue: bool,
+    /// Whether a sentence ends before it.
+    pub ends_sentence_before: bool,
+}
+
+/// A change: as it was written, and what is read there.
+#[derive(Debug, Serialize)]
+pub struct ReadChange {
+    /// The step of cleaning.
+    pub step: Step,
+    /// Where it begins, in bytes of the text as written.
+    pub start: u32,
+    /// Where it ends.
+    pub end: u32,
+    /// As it was written.
+    pub written: String,
+    /// What is read there.
+    pub read: String,
+}
+
+/// One term of a model in a text.
+#[derive(Debug, Serialize)]
+pub struct ReadTerm {
+    /// The term.
+    pub term: String,
+    /// The training reviews that hold it.
+    pub reviews: u64,
+    /// What it contributes to the log-odds.
+    pub contribution: f64,
+}
+
+/// Tells how texts are read: tokens, negation, what cleaning changed.
+///
+/// # Errors
+/// A model or file that cannot be read, or rows that are not there.
+pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
+    let model = options.model.as_ref().map(|path| read_model(path)).transpose()?;
+    let of_model = model.as_ref().map(|model| session.of_model(model)).transpose()?;
+    let study = of_model.as_ref().unwrap_or(session).study();
+    let cleaner = study.cleaner();
+    let mut tokens = Tokens::default();
+    let read = |Text { origin, document }: Text| {
+        let raw = document.text();
+        let changes = cleaner.scan_and_tell(raw, &mut tokens);
+        let changes = changes.iter().map(|change| {
+            let (written, read) = change_shown(raw, &tokens, change);
+            ReadChange { step: change.step, start: change.start, end: change.end, written, read }
+        });
+        let terms = model.as_ref().map(|model| {
+            let (_, explanation) = explain_document(&mut model.reader(), &document);
+            let shown = |part: TermPart| ReadTerm {
+                term: part.term,
+                reviews: part.reviews,
+                contribution: part.contribution,
+            };
+            explanation.terms.into_iter().map(shown).collect()
+        });
+        let (changes, clauses) = (changes.collect(), clauses(&tokens));
+        ReadText { origin, clauses, changes, terms, raw: raw.into() }
+    };
+    let mut cleaning = None;
+    let texts = texts(&options.texts, session, |all| cleaning = Some(cleaned(all, &cleaner)))?;
+    Ok(ReadTexts { texts: texts.into_iter().map(read).collect(), cleaning })
+}
+
+fn clauses(tokens: &Tokens) -> Vec<Vec<ReadToken>> {
+    let mut clauses: Vec<Vec<ReadToken>> = Vec::new();
+    for token in tokens.items() {
+        if clauses.is_empty() || token.before >= Break::Clause {
+            clauses.push(Vec::new());
+        }
+        if let Some(clause) = clauses.last_mut() {
+            clause.push(shown(tokens, token));
+        }
+    }
+    clauses
+}
+
+fn shown(tokens: &Tokens, token: &Token) -> ReadToken {
+    ReadToken {
+        start: token.start,
+        end: token.end,
+        form: tokens.form(token).into(),
+        kind: token.kind,
+        negated: token.negated,
+        cue: token.cue,
+        ends_sentence_before: token.before == Break::Sentence,
+    }
+}

@@ -1,0 +1,192 @@
+//! Learning a model.
+
+use heddle_core::{
+    Balance, Calibration, Card, Document, Figure, Fit, Learning, Model, PlainWords, Polarity, PriorKind,
+    Stop, Study, Value, plain_words, share,
+};
+use heddle_files::write_model;
+use serde::Serialize;
+
+use crate::error::Result;
+use crate::ledger::{NewEntry, folder_of};
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::reviews::labelling::Account;
+use crate::scoring::score_all;
+use crate::session::Session;
+use crate::terms::model::{WeighedTerm, doubtful, heaviest};
+use crate::training::TrainingSet;
+
+/// What is learnt from, and where the model goes.
+#[derive(Debug, Clone, Default)]
+pub struct TrainOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Where the model goes.
+    pub out: String,
+    /// Whether to cross-validate first, and keep the figures in the model.
+    pub validate: bool,
+    /// How many of the strongest terms of each class are told.
+    pub top: usize,
+}
+
+/// What was learnt.
+#[derive(Debug, Serialize)]
+pub struct Trained {
+    /// The model file.
+    pub model: String,
+    /// Its size.
+    pub bytes: u64,
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// Terms that were counted, kept or not.
+    pub counted_terms: usize,
+    /// The lengths of n-grams in words, as a study writes them.
+    pub words: Value,
+    /// The fewest reviews that a term must stand in.
+    pub at_least: u32,
+    /// The SMART letters.
+    pub weighting: String,
+    /// How weights were learnt, in words.
+    pub learner: String,
+    /// What keeps weights small.
+    pub penalty: heddle_core::Penalty,
+    /// What was done about classes of unequal size.
+    pub balance: Balance,
+    /// The class mix that probabilities speak of.
+    pub probabilities: PriorKind,
+    /// The log-odds of a review without known terms.
+    pub intercept: f64,
+    /// What the model says of itself.
+    pub card: Card,
+    /// The strongest terms of each class, negative first.
+    pub strongest: [Vec<WeighedTerm>; 2],
+    /// Heavy terms that should be looked at twice.
+    pub doubtful: Vec<WeighedTerm>,
+    /// What the model makes of the reviews between the classes.
+    pub middle: Option<Middle>,
+    /// Whether plainly good and plainly bad words pull as they should.
+    pub plain_words: PlainWords,
+}
+
+/// Reviews between the classes, which the rule leaves out, as the model scores them.
+#[derive(Debug, Serialize)]
+pub struct Middle {
+    /// How many there are.
+    pub reviews: usize,
+    /// The share of them that is called positive.
+    pub called_positive: Figure,
+    /// The mean of their probabilities of positive.
+    pub mean_probability_of_positive: f64,
+}
+
+impl Middle {
+    /// Scores the texts; nothing if there are none.
+    pub(crate) fn new(model: &Model, texts: &[Document]) -> Option<Self> {
+        let scores = score_all(model, texts);
+        let positive = scores.iter().filter(|score| score.polarity() == Polarity::Positive).count();
+        let sum: f64 = scores.iter().map(|score| score.probability(Polarity::Positive)).sum();
+        (!scores.is_empty()).then(|| Self {
+            reviews: scores.len(),
+            called_positive: share(positive, scores.len()),
+            mean_probability_of_positive: sum / scores.len() as f64,
+        })
+    }
+}
+
+/// Learns a model from labelled reviews and writes it.
+///
+/// # Errors
+/// Reviews that cannot be read or learnt from, a locked holdout, or a model that cannot be written.
+pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
+    let reviews = LabelledReviews::read(&options.files, session, Kept::Needed, Purpose::Learn)?;
+    let training = TrainingSet::new(reviews, session)?;
+    let validated = if options.validate { Some(training.validate(session)?.summary()) } else { None };
+    let fit = training.fit(session)?;
+    let model = training.model(&fit, validated);
+    let written = write_model(session.outputs(), &options.out, &model)?;
+    session.commit()?;
+    session.tell_lists();
+    let trained = Trained::new((&options.out, written.bytes), &training, &fit, &model, options.top);
+    trained.warn(session);
+    if let Some(validated) = &model.card().validated {
+        session.note(NewEntry {
+            command: "train",
+            folder: folder_of(&options.out),
+            input: &training.input,
+            model: Some(&options.out),
+            counts: training.counts(),
+            figures: &validated.figures,
+            holdouts: &[],
+        })?;
+    }
+    Ok(trained)
+}
+
+impl Trained {
+    /// The account of a model that was written.
+    pub(crate) fn new(
+        (path, bytes): (&str, u64),
+        training: &TrainingSet,
+        fit: &Fit,
+        model: &Model,
+        top: usize,
+    ) -> Self {
+        let study: &Study = model.study();
+        Self {
+            model: path.into(),
+            bytes,
+            account: training.account.clone(),
+            rule: study.polarity.to_string(),
+            counted_terms: training.counted.vocabulary.len(),
+            words: setting(study, "terms.words"),
+            at_least: study.terms.at_least,
+            weighting: study.terms.weighting.to_string(),
+            learner: learner_words(&study.model),
+            penalty: study.model.penalty,
+            balance: study.balance.method,
+            probabilities: study.balance.probabilities,
+            intercept: fit.intercept,
+            card: model.card().clone(),
+            strongest: Polarity::POLES.map(|polarity| heaviest(model, polarity, top, |_| true)),
+            doubtful: doubtful(model),
+            middle: Middle::new(model, training.middle()),
+            plain_words: plain_words(model),
+        }
+    }
+
+    /// Warns where the learner did not come to its end, and where plain words pull the wrong way:
+    /// classes may be swapped.
+    pub(crate) fn warn(&self, session: &Session) {
+        if matches!(self.card.calibration, Calibration::Scale { slope: 0.0, .. }) {
+            session.remark("warning: scores of held-out reviews do not rise with their labels: the model says the class mix of every review");
+        }
+        if self.card.convergence.stop == Stop::Rounds {
+            session.remark("warning: the learner did not converge, so its weights are not the best there are: raise model.strength or model.tolerance");
+        }
+        if self.plain_words.are_turned() {
+            session.remark(&format!(
+                "warning: plain words pull the wrong way ({}): do the codes of the classes mean what polarity.negative and polarity.positive say?",
+                self.plain_words.against.join(", ")
+            ));
+        }
+    }
+}
+
+/// How weights are learnt, in words.
+pub fn learner_words(learning: &Learning) -> String {
+    use heddle_core::{Choice, Events, Method};
+    match (learning.learner, learning.events) {
+        (Method::Logistic, _) => "logistic regression".into(),
+        (Method::Svm, _) => format!("support vector machine ({} hinge)", learning.hinge.name()),
+        (Method::Bayes, Events::Presence) => "naive Bayes on the presence of terms".into(),
+        (Method::Bayes, events) => format!("{} naive Bayes", events.name()),
+        (Method::Online, _) => "online logistic regression".into(),
+    }
+}
+
+/// A setting as a study writes it.
+fn setting(study: &Study, path: &str) -> Value {
+    Study::key(path).map_or(Value::Flag(false), |key| key.get(study))
+}

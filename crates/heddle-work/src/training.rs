@@ -1,0 +1,129 @@
+//! Labelled reviews as terms: what is learnt from, any number of times.
+
+use std::collections::HashSet;
+
+use heddle_core::{
+    Case, ClassCounts, Corpus, Counted, Document, Fit, FoldSplit, Model, Sample, Study, Validated,
+    Validation, cross_validate, fit, fold_splits,
+};
+use heddle_files::Input;
+
+use crate::error::Result;
+use crate::reviews::labelled::LabelledReviews;
+use crate::reviews::labelling::Account;
+use crate::session::Session;
+use crate::words::count;
+
+/// Reviews as terms, ready for any number of fits.
+pub struct TrainingSet {
+    /// The reviews as numbers of words.
+    pub corpus: Corpus,
+    /// Their terms.
+    pub counted: Counted,
+    /// By review: its class, and what it belongs to.
+    pub sample: Sample,
+    /// What became of every row.
+    pub account: Account,
+    /// Where the reviews come from.
+    pub input: Input,
+    /// The settings in force; where the files say which class mix is natural, with that.
+    pub study: Study,
+    /// The texts that the rule leaves out between the classes.
+    middle: Vec<Document>,
+}
+
+impl TrainingSet {
+    /// Reads the texts once and counts their terms; the texts are dropped.
+    pub fn new(reviews: LabelledReviews, session: &Session) -> Result<Self> {
+        reviews.check_classes()?;
+        let mut study = session.study().clone();
+        study.balance.natural = study.balance.natural.or(reviews.natural);
+        let task = session.busy("reading and counting");
+        let corpus = Corpus::read(&reviews, &study);
+        let middle = reviews.middle_texts();
+        let LabelledReviews { sample, account, input, table, .. } = reviews;
+        drop(table);
+        let counted = Counted::new(&corpus, &study.terms);
+        task.end();
+        warn_of_names(&corpus, &counted, &study, session);
+        let emptied = corpus.without_tokens();
+        if emptied > 0 {
+            session.remark(&format!(
+                "note: cleaning leaves no token of {}: their score is the intercept",
+                count(emptied, "review")
+            ));
+        }
+        Ok(Self { corpus, counted, sample, account, input, study, middle })
+    }
+
+    /// Learns from all reviews.
+    pub fn fit(&self, session: &Session) -> Result<Fit> {
+        let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
+        let task = session.busy("learning");
+        let fitted = fit(&self.counted, &self.sample, &rows, &self.study);
+        task.end();
+        Ok(fitted?)
+    }
+
+    /// The model of a fit.
+    pub fn model(&self, fit: &Fit, validated: Option<Validated>) -> Model {
+        Model::new(&self.corpus, &self.counted, fit, &self.study, validated)
+    }
+
+    /// The texts between the classes: they teach nothing, and show what a model makes of them.
+    pub fn middle(&self) -> &[Document] {
+        &self.middle
+    }
+
+    /// Labelled reviews of each class, in the order of [`heddle_core::Polarity::index`].
+    pub fn counts(&self) -> ClassCounts {
+        self.account.counts()
+    }
+
+    /// Cross-validates, showing progress.
+    pub fn validate(&self, session: &Session) -> Result<Validation> {
+        let validating = &self.study.validation;
+        let task = session.progress("folds", validating.folds * validating.rounds);
+        let validation = cross_validate(&self.counted, &self.sample, &self.study, || task.advance(1));
+        task.end();
+        Ok(validation?)
+    }
+
+    /// The fold_splits that validation uses.
+    pub fn fold_splits(&self) -> Result<Vec<FoldSplit>> {
+        let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
+        Ok(fold_splits(&self.sample, &rows, &self.study.validation)?)
+    }
+}
+
+/// Says which names of the lists no review holds.
+pub fn warn_of_names(corpus: &Corpus, counted: &Counted, study: &Study, session: &Session) {
+    const SHOWN: usize = 10;
+    let names = &counted.unknown_names;
+    if names.is_empty() {
+        return;
+    }
+    let shown: Vec<String> = names.iter().take(SHOWN).map(|name| format!("`{name}`")).collect();
+    let more = match names.len().saturating_sub(SHOWN) {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    let case = match other_case(corpus, counted, study) {
+        0 => String::new(),
+        other => format!("; {other} of them in other capital letters (text.case = \"keep\")"),
+    };
+    session.remark(&format!(
+        "warning: no review holds {}{more}, which terms.include or terms.exclude name{case}",
+        shown.join(", ")
+    ));
+}
+
+/// Names of the lists that no review holds as they are written, but in other capital letters.
+pub fn other_case(corpus: &Corpus, counted: &Counted, study: &Study) -> usize {
+    if study.text.case == Case::Lower || counted.unknown_names.is_empty() {
+        return 0;
+    }
+    let lower: HashSet<String> = corpus.words.iter().map(str::to_lowercase).collect();
+    let there = |name: &&String| name.to_lowercase().split_whitespace().all(|word| lower.contains(word));
+    counted.unknown_names.iter().filter(there).count()
+}

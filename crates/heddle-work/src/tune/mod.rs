@@ -1,0 +1,252 @@
+//! Many settings on the same folds, ranked.
+
+mod halving;
+mod runs;
+
+use std::time::Instant;
+
+use heddle_core::{
+    Choice, Corpus, Counted, CrossValidationResult, Figure, Figures, Measure, Nested, Ranking, Study,
+    nearest, nested, rank, try_out,
+};
+use serde::Serialize;
+
+use crate::error::{Error, Result, fail};
+use crate::reviews::labelled::{LabelledReviews, Purpose};
+use crate::reviews::labelling::Account;
+use crate::session::Session;
+use crate::variants::{Shared, Variant, combinations, kept, with_natural};
+use crate::words::count;
+pub use runs::Run;
+use runs::Runs;
+
+/// What is tried, and what the runs are ranked by.
+#[derive(Debug, Clone, Default)]
+pub struct TuneOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Settings with their values, as in "terms.words=1-1,1-2" or "model.strength=1e-6..1e-2/9".
+    pub vary: Vec<String>,
+    /// How many combinations are drawn at random; all are tried where it is not said.
+    pub draws: Option<usize>,
+    /// Whether runs begin with few training reviews, and only the better ones go on with more.
+    pub halving: bool,
+    /// Whether the choice itself is judged, by choosing anew inside each fold.
+    pub nested: bool,
+    /// What runs are ranked by.
+    pub by: Measure,
+    /// The file of runs: those that stand there are not done again.
+    pub out: String,
+}
+
+/// What tuning found.
+#[derive(Debug, Serialize)]
+pub struct Tuned {
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// What runs are ranked by.
+    pub by: Measure,
+    /// Folds.
+    pub folds: usize,
+    /// Repetitions of the folds.
+    pub rounds: usize,
+    /// The seed of the folds.
+    pub seed: u64,
+    /// Runs that were done on all training reviews, the best first.
+    pub runs: Vec<Ranked>,
+    /// Combinations that a first part of the reviews ruled out, the best first.
+    pub stopped: Vec<String>,
+    /// The name of the best run.
+    pub best: String,
+    /// The simplest run within noise of the best.
+    pub simplest: String,
+    /// What the choice itself is worth, on reviews that played no role in it.
+    pub nested: Option<NestedChoice>,
+    /// Combinations that make no sense, with the reason.
+    pub left_out: Vec<String>,
+    /// Runs that stood in the file already.
+    pub resumed: usize,
+    /// The file of runs.
+    pub noted: String,
+    /// Where a picture was drawn.
+    pub picture: Option<String>,
+}
+
+/// One run in its place.
+#[derive(Debug, Serialize)]
+pub struct Ranked {
+    /// The settings that were varied.
+    pub name: String,
+    /// How far it is behind the best in what is ranked by; above 0 is worse.
+    pub behind: Figure,
+    /// Its figures.
+    #[serde(flatten)]
+    pub result: CrossValidationResult,
+    /// How long it took. Not part of the data: findings are the same whenever they are found.
+    #[serde(skip)]
+    pub seconds: f64,
+    /// The size of the matrix that it learnt from.
+    #[serde(skip)]
+    pub bytes: usize,
+}
+
+/// What nested validation found.
+#[derive(Debug, Serialize)]
+pub struct NestedChoice {
+    /// The figures of choosing.
+    pub figures: Figures,
+    /// What each fold chose.
+    pub chosen: Vec<String>,
+}
+
+/// Cross-validates many settings on the same folds and ranks them. Each run is noted as soon as
+/// it is done.
+///
+/// # Errors
+/// Nothing to vary, reviews that cannot be read or learnt from, or a file of runs that cannot
+/// be written.
+pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
+    if options.vary.is_empty() {
+        fail!(
+            Options,
+            "nothing is varied: name a setting and its values, as in --vary terms.words=1-1,1-2,1-3"
+        );
+    }
+    let (variants, left_out) = combinations(&options.vary, options.draws, session)?;
+    if let Some(first) = left_out.first() {
+        let combinations = count(left_out.len(), "combination");
+        session.remark(&format!("note: {combinations} left out, for they make no sense; {first}"));
+    }
+    let reviews = LabelledReviews::read(&options.files, session, kept(&options.vary), Purpose::Learn)?;
+    reviews.check_classes()?;
+    let variants = with_natural(variants, reviews.natural);
+    let data = reviews.input.digests()?.concat();
+    let mut runs = Runs::open(&options.out, &data, session)?;
+    let mut tuning = Tuning { reviews: &reviews, variants: &variants, session, runs: &mut runs, resumed: 0 };
+    let (finished, stopped) = match options.halving {
+        false => (tuning.all((0..variants.len()).collect(), 1.0)?, Vec::new()),
+        true => tuning.halve(options.by)?,
+    };
+    let resumed = tuning.resumed;
+    let results: Vec<&CrossValidationResult> = finished.iter().map(|run| &run.result).collect();
+    let Ranking { order, behind, simplest } = rank(&results, options.by);
+    let nested = match options.nested {
+        true => Some(nest(&reviews, &variants, options.by, session)?),
+        false => None,
+    };
+    let ranked = |&at: &usize| {
+        let Run { name, result, seconds, bytes, .. } = finished[at].clone();
+        Ranked { name, behind: behind[at], result, seconds, bytes }
+    };
+    let study = session.study();
+    Ok(Tuned {
+        rule: study.polarity.to_string(),
+        by: options.by,
+        folds: study.validation.folds,
+        rounds: study.validation.rounds,
+        seed: study.validation.seed,
+        best: finished[order[0]].name.clone(),
+        simplest: finished[simplest].name.clone(),
+        runs: order.iter().map(ranked).collect(),
+        stopped,
+        nested,
+        left_out,
+        resumed,
+        noted: options.out.clone(),
+        picture: None,
+        account: reviews.account,
+    })
+}
+
+/// The figure of this name.
+///
+/// # Errors
+/// If none of this name ranks runs.
+pub fn measure(name: &str) -> Result<Measure> {
+    Measure::from_name(name).ok_or_else(|| {
+        let names = || Measure::ALL.iter().map(|measure| measure.name());
+        let near = nearest(name, names()).map_or(String::new(), |near| format!("; did you mean `{near}`?"));
+        Error::Options(format!(
+            "--by {name}: no figure of this name ranks runs{near}; there are {}",
+            names().collect::<Vec<_>>().join(", ")
+        ))
+    })
+}
+
+/// The work of tuning.
+struct Tuning<'a> {
+    reviews: &'a LabelledReviews,
+    variants: &'a [Variant],
+    session: &'a Session,
+    runs: &'a mut Runs,
+    resumed: usize,
+}
+
+impl Tuning<'_> {
+    /// Runs these variants, those apart that were run before. In the order given.
+    fn all(&mut self, places: Vec<usize>, share: f64) -> Result<Vec<Run>> {
+        let mut done: Vec<Option<Run>> =
+            places.iter().map(|&place| self.runs.find(&self.variants[place].study, share)).collect();
+        self.resumed += done.iter().flatten().count();
+        let open: Vec<usize> =
+            places.iter().zip(&done).filter(|(_, run)| run.is_none()).map(|(place, _)| *place).collect();
+        let validating = &self.session.study().validation;
+        let task = self.session.progress("folds", open.len() * validating.folds * validating.rounds);
+        let (reviews, variants, runs) = (self.reviews, self.variants, &mut *self.runs);
+        Shared::new(variants).each(
+            reviews,
+            &open,
+            |_: &Corpus, counted: &Counted, study: &Study, path| {
+                let begun = Instant::now();
+                let finished = || task.advance(path.places.len());
+                let results = try_out(counted, &reviews.sample, study, &path.strengths, share, finished);
+                let results = results.map_err(|error| {
+                    let names: Vec<&str> = path.places.iter().map(|&at| variants[at].name.as_str()).collect();
+                    Error::from(error).during(names.join("; "))
+                })?;
+                let seconds = begun.elapsed().as_secs_f64() / results.len() as f64;
+                let bytes = counted.rows.entries() * size_of::<heddle_core::Entry>();
+                for (&place, result) in path.places.iter().zip(results) {
+                    let Variant { name, study } = &variants[place];
+                    let run = runs.add(study, Run { name: name.clone(), share, result, seconds, bytes })?;
+                    self.session.observer().tried(&run);
+                    let at = places.iter().position(|other| *other == place).expect("it was asked for");
+                    done[at] = Some(run);
+                }
+                Ok(())
+            },
+        )?;
+        task.end();
+        Ok(done.into_iter().flatten().collect())
+    }
+}
+
+/// Chooses anew inside each fold, among all variants: those that halving stopped were part of the
+/// choice too.
+fn nest(
+    reviews: &LabelledReviews,
+    variants: &[Variant],
+    by: Measure,
+    session: &Session,
+) -> Result<NestedChoice> {
+    let mut counted: Vec<(Vec<usize>, Counted)> = Vec::new();
+    let wanted: Vec<usize> = (0..variants.len()).collect();
+    Shared::new(variants).each(reviews, &wanted, |_, terms, _, path| {
+        counted.push((path.places.clone(), terms.clone()));
+        Ok(())
+    })?;
+    let of = |place: &usize| {
+        let (_, terms) = counted.iter().find(|(places, _)| places.contains(place)).expect("each is counted");
+        (terms, &variants[*place].study)
+    };
+    let settings: Vec<(&Counted, &Study)> = wanted.iter().map(of).collect();
+    let validating = &session.study().validation;
+    let task = session.progress("nested folds", validating.folds * validating.rounds);
+    let found = nested(&settings, &reviews.sample, by, || task.advance(1));
+    task.end();
+    let Nested { figures, chosen } = found?;
+    let chosen = chosen.into_iter().map(|at| variants[wanted[at]].name.clone()).collect();
+    Ok(NestedChoice { figures, chosen })
+}

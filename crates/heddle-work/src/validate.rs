@@ -1,0 +1,230 @@
+//! How good a model would be on reviews it has not seen.
+
+use std::path::Path;
+
+use heddle_core::{
+    Audit, Balance, Baseline, Bin, Classes, CutPoint, FoldSplit, HeldOut, LearningCurve, Order, PriorKind,
+    SHARES, Sample, Slice, Validation, Verdict, audit, baselines, cut_points, learning_curve, reliability,
+    slices,
+};
+use heddle_files::{CellKind, Column, RowWriter};
+use serde::Serialize;
+
+use crate::aspects::aspects;
+use crate::error::{Error, Result};
+use crate::ledger::{NewEntry, folder_of};
+use crate::natural_mix::NaturalMix;
+use crate::reviews::columns::{probability_cells, probability_columns};
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::reviews::labelling::Account;
+use crate::reviews::names::RowNames;
+use crate::session::Session;
+use crate::training::TrainingSet;
+use crate::words::percent;
+
+/// What is cross-validated, and what is told of it.
+#[derive(Debug, Clone, Default)]
+pub struct ValidateOptions {
+    /// The review files; those of the study where there are none.
+    pub files: Vec<String>,
+    /// Where out-of-fold predictions go, if anywhere.
+    pub out: Option<String>,
+    /// Whether to learn from parts of the training reviews too.
+    pub learning_curve: bool,
+}
+
+/// What cross-validation found.
+#[derive(Debug, Serialize)]
+pub struct Validated {
+    /// What became of every row.
+    pub account: Account,
+    /// The rule for classes, in words.
+    pub rule: String,
+    /// The seed of the folds.
+    pub seed: u64,
+    /// How reviews come into folds.
+    pub order: Order,
+    /// What is done about classes of unequal size.
+    pub balance: Balance,
+    /// The class mix that probabilities speak of.
+    pub probabilities: PriorKind,
+    /// Precision at the natural class mix, where the file has another.
+    pub restated: Option<NaturalMix>,
+    /// The figures, and what was said of each review.
+    #[serde(flatten)]
+    pub validation: Validation,
+    /// What it was held against; missing where only the figures were asked for.
+    #[serde(flatten)]
+    pub beside: Option<Beside>,
+    /// Where out-of-fold predictions were written.
+    pub written: Option<String>,
+    /// Where a picture was drawn.
+    pub picture: Option<String>,
+}
+
+/// What stands beside the figures.
+#[derive(Debug, Serialize)]
+pub struct Beside {
+    /// Simpler ways to judge the same reviews.
+    pub baselines: Vec<Baseline>,
+    /// Figures of parts of the reviews.
+    pub slices: Vec<Slice>,
+    /// Whether predicted probabilities are observed.
+    pub calibration: Vec<Bin>,
+    /// What other cuts would give.
+    pub cut_points: Vec<CutPoint>,
+    /// What more data may bring, where it was asked for.
+    pub learning_curve: Option<LearningCurve>,
+    /// What should be looked at before the figures are believed.
+    pub audit: Audit,
+}
+
+/// Cross-validates: everything that is learnt is learnt anew in each fold.
+///
+/// # Errors
+/// Reviews that cannot be read or learnt from, a locked holdout, or too few reviews for the folds.
+pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validated> {
+    let reviews = LabelledReviews::read(&options.files, session, Kept::Needed, Purpose::Learn)?;
+    let names = RowNames::new(&reviews, session.study())?;
+    let aspects = aspects(&reviews, session)?;
+    let training = TrainingSet::new(reviews, session)?;
+    let parts = training.fold_splits()?;
+    let validation = training.validate(session)?;
+    let curve = match options.learning_curve {
+        true => Some(curve(&training, &validation, &parts, session)?),
+        false => None,
+    };
+    let task = session.busy("baselines");
+    let TrainingSet { corpus, counted, sample, study, .. } = &training;
+    let baselines = baselines(corpus, sample, study, &validation, &parts, &aspects.columns)?;
+    task.end();
+    let verdicts: Vec<Option<Verdict>> =
+        validation.held_out[0].iter().map(|held| held.map(|held| held.verdict)).collect();
+    let judged = sample.labels.iter().zip(&verdicts);
+    let (labels, said): (Vec<_>, Vec<_>) =
+        judged.filter_map(|(label, verdict)| Some((*label, (*verdict)?))).unzip();
+    let beside = Beside {
+        slices: slices(&sample.labels, &verdicts, &aspects.all),
+        calibration: reliability(&labels, &said),
+        cut_points: cut_points(&labels, &said),
+        audit: audit(corpus, counted, sample, &validation, &baselines),
+        learning_curve: curve,
+        baselines,
+    };
+    if let Some(path) = &options.out {
+        write_held_out((session, path), &names, sample, &validation)?;
+        session.commit()?;
+    }
+    let folder = options.out.as_ref().map_or(Path::new("."), |path| folder_of(path));
+    note(&training, &validation, folder, session)?;
+    beside.warn(session);
+    let found = Validated::new(&training, validation, options.out.clone());
+    Ok(Validated { beside: Some(beside), ..found })
+}
+
+/// Notes a validation in the ledger of a folder.
+pub(crate) fn note(
+    training: &TrainingSet,
+    validation: &Validation,
+    folder: &Path,
+    session: &Session,
+) -> Result<()> {
+    session.note(NewEntry {
+        command: "validate",
+        folder,
+        input: &training.input,
+        model: None,
+        counts: training.counts(),
+        figures: &validation.figures,
+        holdouts: &[],
+    })
+}
+
+fn curve(
+    training: &TrainingSet,
+    validation: &Validation,
+    parts: &[FoldSplit],
+    session: &Session,
+) -> Result<LearningCurve> {
+    let task = session.progress("shares", training.study.validation.folds * SHARES.len());
+    let TrainingSet { counted, sample, study, .. } = training;
+    let found = learning_curve(counted, sample, study, parts, validation, || task.advance(1));
+    task.end();
+    found.map_err(|error| {
+        Error::from(error).during("an eighth of the training reviews is too little for a learning curve")
+    })
+}
+
+impl Validated {
+    /// The account of a validation.
+    pub(crate) fn new(training: &TrainingSet, validation: Validation, written: Option<String>) -> Self {
+        let study = &training.study;
+        Self {
+            account: training.account.clone(),
+            rule: study.polarity.to_string(),
+            seed: study.validation.seed,
+            order: study.validation.order,
+            balance: study.balance.method,
+            probabilities: study.balance.probabilities,
+            restated: study.balance.natural.map(|natural| NaturalMix::new(&validation.figures, natural)),
+            validation,
+            beside: None,
+            written,
+            picture: None,
+        }
+    }
+}
+
+impl Beside {
+    /// Says what must not be passed over.
+    fn warn(&self, session: &Session) {
+        let differing = self.slices.iter().filter(|slice| slice.differs);
+        let told: Vec<String> = differing
+            .map(|slice| format!("{} {} ({})", slice.aspect, slice.level, percent(slice.accuracy.value)))
+            .collect();
+        if !told.is_empty() {
+            session.remark(&format!(
+                "warning: accuracy differs from that of the other reviews by more than noise where {}",
+                told.join("; ")
+            ));
+        }
+        if self.audit.too_good {
+            let behind = if self.audit.findings.is_empty() {
+                "nothing was found that explains it"
+            } else {
+                "see what may be behind it"
+            };
+            session.remark(&format!("warning: this is nearly perfect, which reviews rarely allow; {behind}"));
+        }
+    }
+}
+
+/// Writes out-of-fold predictions: one row per review and round, joined to the reviews by id.
+pub(crate) fn write_held_out(
+    (session, path): (&Session, &str),
+    names: &RowNames,
+    sample: &Sample,
+    validation: &Validation,
+) -> Result<()> {
+    let whole = |name: &str| Column { name: name.into(), kind: CellKind::Whole };
+    let classes = Classes::of(sample.mix(&(0..sample.len() as u32).collect::<Vec<_>>()));
+    let header = [Column::text(names.column()), Column::text("truth"), whole("round"), whole("fold")];
+    let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes));
+    let columns: Vec<Column> =
+        header.into_iter().chain(odds).chain([Column::text("polarity"), Column::text("verdict")]).collect();
+    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    for (round, held_out) in validation.held_out.iter().enumerate() {
+        let held_out = held_out.iter().enumerate().filter_map(|(at, held)| Some((at, (*held)?)));
+        for (at, HeldOut { fold, verdict }) in held_out {
+            let numbers = [(round + 1).to_string(), (fold + 1).to_string(), verdict.log_odds.to_string()];
+            let probabilities = probability_cells(&verdict, classes);
+            let first = [names.of(at), sample.labels[at].name()];
+            let cells = numbers.iter().chain(&probabilities).map(String::as_str);
+            let called = verdict.called.name();
+            let last = [called, if verdict.sure { called } else { "unsure" }];
+            writer.row(first.into_iter().chain(cells).chain(last))?;
+        }
+    }
+    writer.finish()?;
+    Ok(())
+}

@@ -1,0 +1,24 @@
+//! Counts in words, for messages.
+
+/// A whole number with its thousands apart: 12,345.
+pub fn number(number: usize) -> String {
+    let digits = number.to_string();
+    let mut text = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    text
+}
+
+/// A number of things: "1 row", "2 rows".
+pub fn count(n: usize, thing: &str) -> String {
+    format!("{} {thing}{}", number(n), if n == 1 { "" } else { "s" })
+}
+
+/// A share: "12.3 %"; "–" where it is undefined.
+pub fn percent(share: Option<f64>) -> String {
+    share.map_or("–".into(), |share| format!("{:.1} %", 100.0 * share))
+}

@@ -1,0 +1,100 @@
+//! What a call reads and writes.
+
+use heddle_files::{Role, STREAM};
+use heddle_work::Session;
+
+use crate::args::{Arguments, Command};
+
+/// The files that a call names.
+#[derive(Default)]
+struct Touched<'a> {
+    /// Files other than reviews that are read; reviews are noted where they are gathered.
+    reads: Vec<&'a str>,
+    /// Files that are written, and what they are to be.
+    writes: Vec<(Role, &'a str)>,
+    /// Files that grow by lines.
+    appends: Vec<(Role, &'a str)>,
+}
+
+/// Columns that tell rows of ours from those of others.
+const SCORED: Role = Role::Rows(&["polarity", "p_", "verdict"]);
+const ASSESSED: Role = Role::Rows(&["truth", "log_odds", "p_"]);
+const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
+const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
+const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
+const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);
+
+/// Holds everything that a call will write against everything that it reads, and against what is
+/// there, before any work is done.
+pub fn plan(session: &Session, arguments: &Arguments) -> anyhow::Result<()> {
+    let Touched { reads, writes, appends } = arguments.touched();
+    let outputs = session.outputs();
+    if arguments.common.json && writes.iter().any(|(_, path)| *path == STREAM) {
+        anyhow::bail!(
+            "--json and the data both go to standard output; say where the data go, as in --out scored.csv"
+        );
+    }
+    writes.into_iter().try_for_each(|(role, path)| outputs.plan(role, path))?;
+    appends.into_iter().try_for_each(|(role, path)| outputs.appends(role, path))?;
+    // Study and lists were read to get here; reviews are noted where they are gathered.
+    Ok(reads.into_iter().chain(session.study_and_lists()).try_for_each(|path| outputs.reads(path))?)
+}
+
+impl Arguments {
+    /// The files of this call.
+    fn touched(&self) -> Touched<'_> {
+        let mut touched = Touched::default();
+        let Touched { reads, writes, appends } = &mut touched;
+        writes.extend(of(REFUSED, &self.common.refused));
+        appends.extend(of(Role::Ledger, &self.common.ledger).filter(|(_, path)| *path != "none"));
+        match &self.command {
+            Command::Survey(args) => writes.extend(of(Role::Study, &args.write_study)),
+            Command::Label(args) => {
+                reads.extend(args.ratings.as_deref());
+                writes.extend(of(Role::Part, &args.out));
+            }
+            Command::Sample(args) => writes.push((Role::Part, &args.out)),
+            Command::Split(args) => {
+                writes.extend([(Role::Part, args.training.as_str()), (Role::Part, &args.holdout)]);
+                writes.extend(of(Role::Part, &args.development));
+            }
+            Command::Balance(args) => writes.extend(of(Role::Part, &args.out)),
+            Command::Tokens(args) => reads.extend(args.model.as_deref()),
+            Command::Terms(args) => {
+                reads.extend(args.model.as_deref());
+                writes.extend(of(TERMS, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
+            }
+            Command::Train(args) => writes.push((Role::Model, &args.out)),
+            Command::Validate(args) => {
+                writes.extend(of(HELD_OUT, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
+            }
+            Command::Tune(args) => {
+                appends.push((Role::Runs, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
+            }
+            Command::Compare(args) => {
+                reads.extend(args.with.iter().map(String::as_str));
+                writes.extend(of(CHANGED, &args.changed));
+            }
+            Command::Assess(args) => {
+                reads.push(&args.model);
+                writes.extend(of(ASSESSED, &args.out));
+            }
+            Command::Score(args) => {
+                reads.push(&args.model);
+                writes.push((SCORED, args.out.as_deref().unwrap_or(STREAM)));
+            }
+            Command::Explain(args) => reads.push(&args.model),
+            // Their folders are staged whole.
+            Command::Demo(_) | Command::Run(_) => {}
+            Command::Ledger(_) | Command::Study(_) => {}
+        }
+        touched
+    }
+}
+
+fn of(role: Role, path: &Option<String>) -> impl Iterator<Item = (Role, &str)> {
+    path.iter().map(move |path| (role, path.as_str()))
+}

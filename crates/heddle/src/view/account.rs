@@ -1,0 +1,43 @@
+//! What became of rows, and what was written.
+
+use std::path::Path;
+
+use heddle_core::Polarity;
+use heddle_files::{About, STREAM};
+use heddle_work::Account;
+
+use super::table::{Side, Table};
+use super::{Page, class, number, percent};
+
+/// Says what was written, and what of it stands in the about-file; a stream has none.
+pub fn written(page: &mut Page, path: &str, what: &str) {
+    let beside = About::name_beside(path);
+    match path {
+        STREAM => {}
+        _ if Path::new(&beside).is_file() => {
+            page.heading(&format!("Written: {path}; {what} stands beside it, in {beside}"));
+        }
+        _ => page.heading(&format!("Written: {path}")),
+    }
+}
+
+/// Puts the account of all rows on a page.
+pub fn show_account(page: &mut Page, account: &Account) {
+    let Account { read, refused, no_text, no_rating, middle, .. } = *account;
+    let mut table = Table::new(&[("", Side::Left), ("rows", Side::Right), ("share", Side::Right)]);
+    let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, read)]);
+    for polarity in Polarity::ALL {
+        if polarity != Polarity::Neutral || account.neutral > 0 {
+            row(class(polarity), account.of(polarity));
+        }
+    }
+    row("left out: between the classes".into(), middle);
+    row("left out: no rating".into(), no_rating);
+    row("left out: no text".into(), no_text);
+    row("refused".into(), refused);
+    row("all rows read".into(), read);
+    table.put(page);
+    if let Ok(sum) = account.sum() {
+        page.note(&format!("{sum}."));
+    }
+}
