@@ -8,7 +8,7 @@ pub fn sealed(bytes: &[u8]) {
     let sum = xxhash_rust::xxh3::xxh3_64(&bytes[..body]);
     bytes[body..].copy_from_slice(&sum.to_le_bytes());
     let Ok(model) = heddle_files::from_bytes(&bytes) else { return };
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     for text in ["", "not a warm cabin, never cold", "the crew were kind and the tea was hot!!! 👍"] {
         let score = reader.score(text);
         assert!(score.sum.is_finite());

@@ -1,7 +1,7 @@
 #![no_main]
 //! The reading of a text: spans lie on character borders, ascend, and are the same or apart.
 
-use heddle_core::{Study, Tokens};
+use heddle_core::{Study, ScanBuffer};
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {
@@ -14,8 +14,8 @@ fuzz_target!(|text: &str| {
             study.text.stem = heddle_core::Stem::English;
             study.text.replace = vec!["w/o,without".into(), "a,b c".into()];
         }
-        let mut tokens = Tokens::default();
-        study.cleaner().scan(text, &mut tokens);
+        let (cleaner, mut buffer) = (study.cleaner(), ScanBuffer::default());
+        let tokens = cleaner.scan(text, &mut buffer);
         let mut last = (0, 0);
         for token in tokens.items() {
             let span = (token.start as usize, token.end as usize);

@@ -17,7 +17,7 @@ use crate::resample::folds::{ClassCounts, Sample};
 use crate::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
-use crate::terms::weigh::Weighted;
+use crate::terms::weigh::{Weighted, dot};
 
 /// The largest number of rounds of a fit.
 const ROUNDS: u32 = 1000;
@@ -265,9 +265,8 @@ impl Fit {
         let one = |&row: &u32| {
             let entries = counted.rows.row(row as usize);
             let scale = weighting.row_factor(entries, factors, self.selection.pivot);
-            let term = |column: usize, value: f32| f64::from(value) * factors[column] * self.weights[column];
-            let dot: f64 = entries.iter().map(|entry| term(entry.column as usize, entry.value)).sum();
-            self.intercept + dot * scale
+            let of = |column: u32| [factors[column as usize], self.weights[column as usize]];
+            self.intercept + dot(entries, of) * scale
         };
         rows.iter().map(one).collect()
     }

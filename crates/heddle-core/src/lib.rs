@@ -24,11 +24,11 @@
 //! });
 //! let groups = texts.iter().map(|text| text_key(text));
 //! let sample = Sample::new(labels.collect(), groups.collect());
-//! let corpus = Corpus::read(&texts[..], &study);
+//! let corpus = Corpus::read(&texts[..], study.corpus_rules());
 //! let counted = Counted::new(&corpus, &study.terms);
 //! let learnt = fit(&counted, &sample, &[0, 1, 2, 3], &study)?;
 //! let model = Model::new(&corpus, &counted, &learnt, &study, None);
-//! let score = model.reader().score("The cabin was not warm");
+//! let score = model.scorer().score("The cabin was not warm");
 //! assert_eq!(score.polarity(), Polarity::Negative);
 //! # Ok::<(), heddle_core::FitError>(())
 //! ```
@@ -46,6 +46,7 @@ mod measure;
 mod model;
 mod polarity;
 mod resample;
+mod scorer;
 mod study;
 mod survey;
 mod terms;
@@ -74,7 +75,7 @@ pub use measure::odds::{logit, loss, sigmoid};
 pub use measure::prevalence::precision_at;
 pub use measure::ranking::roc_area;
 pub use measure::verdict::{Cuts, Verdict, probabilities};
-pub use model::{Card, Model, Parts, Reader, Score, Term, Validated};
+pub use model::{Card, Model, Parts, Term, Validated};
 pub use polarity::{Classes, Middle, Polarity, Reading, Rule, Values, shown_value};
 pub use resample::balance::{Balance, Balancing, PriorKind, copies};
 pub use resample::folds::{ClassCounts, Sample, deal, folds};
@@ -83,10 +84,14 @@ pub use resample::near_duplicates::{
 };
 pub use resample::random::Random;
 pub use resample::side::{By, Sides, runs_score, side};
+pub use scorer::{Score, Scorer};
+pub use study::error::SettingError;
 pub use study::form::{Encoding, Form, Format, Header, Limits, Quotes};
-pub use study::key::{Key, Lines, Value};
+pub use study::key::Key;
 pub use study::keys::KEYS;
+pub use study::kind::{Kind as SettingKind, Lines, Range};
 pub use study::near::nearest;
+pub use study::value::Value;
 pub use study::{Columns, Fields, Order, Study, Validating};
 pub use survey::column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
 pub use survey::languages::{LanguageShare, language, languages};
@@ -94,7 +99,7 @@ pub use survey::oddities::{Looks, Oddity, Script, looks};
 pub use survey::texts::{Reservoir, TextFacts, TextProfile, TextProfiler};
 pub use survey::words::{RatingWords, WordShare, rating_words};
 pub use terms::cleaned::{Cleaned, StepCount, cleaned, shown};
-pub use terms::corpus::{Corpus, SENTENCE_END, Texts, TokenId};
+pub use terms::corpus::{Corpus, CorpusRules, Texts};
 pub use terms::count::Counted;
 pub use terms::find::{Place, find};
 pub use terms::intern::Words;
@@ -102,11 +107,11 @@ pub use terms::report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, Term
 pub use terms::rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, TermRules};
 pub use terms::select::{Selection, TermStatus};
 pub use terms::similar::{SimilarWord, similar_words};
+pub use terms::token_id::TokenId;
 pub use terms::vocabulary::Vocabulary;
 pub use terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
-pub use text::cleaner::Cleaner;
+pub use text::cleaner::{Cleaner, ScanBuffer};
 pub use text::document::Document;
-pub use text::lexicon::{Effect, emoticon_meanings, expressions, prefixed_words};
 pub use text::negate::{Negation, Prefixes, Scope, Style};
 pub use text::recipe::{
     Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Stem, StopList, Treatment,
@@ -114,7 +119,8 @@ pub use text::recipe::{
 pub use text::scan::{EMOTICON, LINK, MAIL, NUMBER};
 pub use text::steps::{Change, Step};
 pub use text::stop_words::{function_words, is_function_word};
-pub use text::{Break, Kind, Token, Tokens};
+pub use text::tables::{Effect, emoticon_meanings, expressions, prefixed_words};
+pub use text::tokens::{Break, Kind, Token, Tokens};
 pub use validate::audit::{Audit, Finding, audit};
 pub use validate::baselines::{Baseline, baselines};
 pub use validate::compare::{Difference, compare, compare_verdicts, within};

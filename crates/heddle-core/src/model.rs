@@ -1,35 +1,31 @@
-//! What is learnt, as one value that scores a review.
+//! What is learnt, as one value.
 
 use serde::{Deserialize, Serialize};
-use xxhash_rust::xxh3::xxh3_64;
 
 use crate::fit::Fit;
 use crate::learn::calibrate::Calibration;
 use crate::learn::lambda::LambdaChoice;
 use crate::learn::learner::Convergence;
-use crate::matrix::Entry;
 use crate::measure::figures::Figures;
 use crate::measure::verdict::{Cuts, Verdict};
-use crate::polarity::{Classes, Polarity};
+use crate::polarity::Classes;
 use crate::resample::folds::ClassCounts;
 use crate::study::Study;
-use crate::terms::corpus::{
-    Corpus, FieldNames, SENTENCE_END, TokenId, UNKNOWN, hashed_place, is_unknown, token_id,
-};
+use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
+use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
-use crate::terms::letters::{Letters, is_gram};
+use crate::terms::letters::is_gram;
+use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::DocumentFactors;
-use crate::terms::vocabulary::{Listed, RowMaker, Vocabulary, walk};
-use crate::terms::weigh::Shape;
+use crate::terms::token_id::TokenId;
+use crate::terms::vocabulary::Vocabulary;
 use crate::text::cleaner::Cleaner;
-use crate::text::document::Document;
-use crate::text::{Break, Kind, Token, Tokens};
 
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Card {
-    /// The training reviews of each class, in the order of [`Polarity::index`].
+    /// The training reviews of each class, in the order of [`Polarity::index`](crate::Polarity::index).
     pub mix: ClassCounts,
     /// The kept terms.
     pub terms: usize,
@@ -68,7 +64,7 @@ pub struct Validated {
 /// One term of a model.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Term {
-    /// The training reviews of each class that hold it, in the order of [`Polarity::index`].
+    /// The training reviews of each class that hold it, in the order of [`Polarity::index`](crate::Polarity::index).
     pub counts: [u32; 3],
     /// Its document factor.
     pub document_factor: f64,
@@ -91,15 +87,15 @@ impl Term {
 #[derive(Debug, Clone)]
 pub struct Model {
     study: Study,
-    words: Words,
-    vocabulary: Vocabulary,
-    terms: Vec<Term>,
-    document_factors: Vec<f64>,
+    pub(crate) words: Words,
+    pub(crate) vocabulary: Vocabulary,
+    pub(crate) terms: Vec<Term>,
+    pub(crate) document_factors: Vec<f64>,
     intercept: f64,
     half: f64,
     card: Card,
-    cleaner: Cleaner,
-    fields: FieldNames,
+    pub(crate) cleaner: Cleaner,
+    pub(crate) fields: FieldNames,
 }
 
 /// The parts of a model, as a file holds them.
@@ -180,14 +176,14 @@ impl Model {
             term.document_factor = if term.kept { factors.of(counts(term)) } else { 0.0 };
         }
         let vocabulary = match study.terms.hashed {
-            0 => Vocabulary::new(paths, |token| is_gram(words.word(token >> 1))),
-            bits => Vocabulary::of_columns(paths.into_iter().map(|(_, column)| column), bits),
+            0 => Vocabulary::new(paths, |token| is_gram(words.word(token.word()))),
+            bits => Vocabulary::of_columns(paths.into_iter().map(|(_, column)| column.bits()), bits),
         };
         Self {
             vocabulary,
             document_factors: terms.iter().map(|term| term.document_factor).collect(),
             cleaner: study.cleaner(),
-            fields: FieldNames::of(&study),
+            fields: study.field_names(),
             terms,
             study,
             words,
@@ -257,13 +253,19 @@ impl Model {
     /// its column where terms are hashed.
     pub fn spell(&self, term: u32) -> String {
         if self.vocabulary.is_hashed() {
-            return format!("#{}", self.vocabulary.last_token(term));
+            return format!("#{}", self.vocabulary.last_token(term).bits());
         }
         let spell_token = |token: TokenId| {
-            let mark = if token & 1 == 1 { "¬" } else { "" };
-            format!("{mark}{}", self.words.word(token >> 1))
+            let mark = if token.is_negated() { "¬" } else { "" };
+            format!("{mark}{}", self.words.word(token.word()))
         };
         self.vocabulary.tokens(term).into_iter().map(spell_token).collect::<Vec<_>>().join(" ")
+    }
+
+    /// What should make one look twice at a term.
+    pub fn doubts(&self, term: u32) -> Vec<Doubt> {
+        let counts = self.term(term).counts.map(|count| count as usize);
+        doubts(self.plain_words(term), counts, self.term(term).name)
     }
 
     /// The length of a term, in words; 0 for an n-gram of letters.
@@ -279,39 +281,25 @@ impl Model {
     /// The one word of a term, without the name of its column, if it is no negated word.
     pub fn single_word(&self, term: u32) -> Option<&str> {
         let token = self.vocabulary.last_token(term);
-        let single = !self.is_hashed() && self.words(term) == 1 && token & 1 == 0;
-        single.then(|| self.fields.cut(self.words.word(token >> 1)).1)
+        let single = !self.is_hashed() && self.words(term) == 1 && !token.is_negated();
+        single.then(|| self.fields.cut(self.words.word(token.word())).1)
     }
 
     /// The words of a term, negated or not, without the names of columns; none where terms are
     /// hashed.
     pub(crate) fn plain_words(&self, term: u32) -> impl Iterator<Item = &str> {
         let tokens = if self.is_hashed() { Vec::new() } else { self.vocabulary.tokens(term) };
-        tokens.into_iter().map(|token| self.fields.cut(self.words.word(token >> 1)).1)
+        tokens.into_iter().map(|token| self.fields.cut(self.words.word(token.word())).1)
     }
 
     /// The terms of one word that is not negated, with the word.
     pub(crate) fn single_words(&self) -> impl Iterator<Item = (u32, &str)> {
         (0..self.terms.len() as u32).filter_map(|term| Some((term, self.single_word(term)?)))
     }
-
-    /// Something that scores reviews with this model.
-    pub fn reader(&self) -> Reader<'_> {
-        Reader {
-            model: self,
-            maker: RowMaker::new(self.terms.len()),
-            tokens: Tokens::default(),
-            ids: Vec::new(),
-            letters: Letters::new(self.study.terms.letters),
-            row: Vec::new(),
-            scale: 0.0,
-            name: String::new(),
-        }
-    }
 }
 
 fn term_of(corpus: &Corpus, counted: &Counted, fit: &Fit, term: u32) -> Term {
-    let name = |token: &TokenId| corpus.is_name(*token >> 1);
+    let name = |token: &TokenId| corpus.is_name(token.word());
     Term {
         counts: fit.selection.counts(term).map(|count| count as u32),
         document_factor: fit.selection.document_factors[term as usize],
@@ -326,7 +314,7 @@ fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[u32]) -> (Words, Vec<
     if vocabulary.is_hashed() {
         return (Words::default(), used.iter().map(|term| (None, vocabulary.last_token(*term))).collect());
     }
-    let word_of = |term: &u32| corpus.words.word(vocabulary.last_token(*term) >> 1);
+    let word_of = |term: &u32| corpus.words.word(vocabulary.last_token(*term).word());
     let mut list: Vec<&str> = used.iter().map(word_of).collect();
     list.sort_unstable();
     list.dedup();
@@ -335,167 +323,12 @@ fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[u32]) -> (Words, Vec<
     let mut paths = Vec::with_capacity(used.len());
     for (number, term) in used.iter().enumerate() {
         numbers[*term as usize] = number as u32;
-        let negated = vocabulary.last_token(*term) & 1 == 1;
+        let negated = vocabulary.last_token(*term).is_negated();
         let word = words.place(word_of(term)).expect("the words of the used terms were just listed");
-        paths
-            .push((vocabulary.parent(*term).map(|parent| numbers[parent as usize]), token_id(word, negated)));
+        paths.push((
+            vocabulary.parent(*term).map(|parent| numbers[parent as usize]),
+            TokenId::new(word, negated),
+        ));
     }
     (words, paths)
-}
-
-/// The score of one review.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-pub struct Score {
-    /// intercept + the contributions of the terms: the log-odds of positive, in nats, unless the model
-    /// reads them off an isotonic curve.
-    pub sum: f64,
-    /// What the model says for it.
-    pub verdict: Verdict,
-    /// Words and other tokens of the review.
-    pub tokens: usize,
-    /// Of these, the words that the model has no term for.
-    pub unknown: usize,
-    /// Distinct terms of the model in the review; at 0 the score is the intercept.
-    pub terms: usize,
-}
-
-impl Score {
-    /// The probability of a class. They sum to 1.
-    pub fn probability(&self, class: Polarity) -> f64 {
-        self.verdict.probability(class)
-    }
-
-    /// The class it is called.
-    pub fn polarity(&self) -> Polarity {
-        self.verdict.called
-    }
-
-    /// Whether it is called at all: a review without known terms, or within the band of the
-    /// unsure, is not.
-    pub fn is_sure(&self) -> bool {
-        self.verdict.sure && self.terms > 0
-    }
-}
-
-/// Scores reviews one after the other, reusing its buffers. Keeps the last review's tokens
-/// and terms, so that an explanation tells of the very computation that gave the score.
-#[derive(Debug, Clone)]
-pub struct Reader<'m> {
-    model: &'m Model,
-    maker: RowMaker,
-    tokens: Tokens,
-    ids: Vec<TokenId>,
-    letters: Letters,
-    row: Vec<Entry>,
-    scale: f64,
-    name: String,
-}
-
-impl<'m> Reader<'m> {
-    /// Scores a text that is no row's: see [`score_document`](Self::score_document).
-    pub fn score(&mut self, text: &str) -> Score {
-        self.score_document(&Document::from(text))
-    }
-
-    /// Scores a review: intercept + sum of weight x value over its terms.
-    pub fn score_document(&mut self, document: &Document) -> Score {
-        self.read(document);
-        let rules = &self.model.study.terms;
-        let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
-        let Self { model, maker, tokens, ids, letters, row, scale, .. } = self;
-        row.clear();
-        let paths = Listed { vocabulary: &model.vocabulary, letters };
-        maker.put(&paths, ids, rules, model.study.negation.style, shape, row);
-        row.retain(|entry| model.terms[entry.column as usize].kept);
-        *scale = rules.weighting.row_factor(row, &model.document_factors, model.card.pivot);
-        let dot: f64 = row.iter().map(|entry| model.pull(entry)).sum();
-        let (sum, terms, tokens) = (model.intercept + dot * *scale, row.len(), tokens.items().len());
-        Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
-    }
-
-    /// Reads tokens and their ids; those of letters stand by the place of their token's id.
-    fn read(&mut self, document: &Document) {
-        let Self { model, tokens, ids, letters, name, .. } = self;
-        model.cleaner.scan(document.text(), tokens);
-        ids.clear();
-        letters.clear();
-        let hashed = model.is_hashed();
-        let place = |word: &str| {
-            if hashed { Some(hashed_place(word)) } else { model.words.place(word) }
-        };
-        for (at, token) in tokens.items().iter().enumerate() {
-            if at > 0 && token.before == Break::Sentence {
-                ids.push(SENTENCE_END);
-                letters.push("", &model.fields, |_| None);
-            }
-            let id = model.fields.word(document, tokens, token, name, |word| {
-                letters.push(word, &model.fields, |gram| model.words.place(gram));
-                place(word).map_or(UNKNOWN | u32::from(token.negated), |word| token_id(word, token.negated))
-            });
-            ids.push(id);
-        }
-    }
-
-    fn shape(&self, document: &Document) -> Shape {
-        let Self { model, tokens, .. } = self;
-        let mut name = String::new();
-        let key = |token: &Token| {
-            let word = model.fields.word(document, tokens, token, &mut name, |word| xxh3_64(word.as_bytes()));
-            (word, token.negated)
-        };
-        Shape::of(&mut tokens.items().iter().map(key).collect::<Vec<_>>())
-    }
-
-    /// The words of the last review that the model has no term for, in reading order.
-    pub(crate) fn unknown(&self) -> impl Iterator<Item = &Token> {
-        // Sentence ends stand between the ids; the others are those of the tokens, in order.
-        let words = self.ids.iter().filter(|id| **id != SENTENCE_END).zip(self.tokens.items());
-        words.filter(|(id, token)| is_unknown(**id) && token.kind == Kind::Word).map(|(_, token)| token)
-    }
-
-    /// The tokens of the last review.
-    pub fn tokens(&self) -> &Tokens {
-        &self.tokens
-    }
-
-    /// The terms of the last review with the log-odds that each adds; they sum, with the
-    /// intercept, to the score.
-    pub fn contributions(&self) -> impl Iterator<Item = (u32, f64)> {
-        self.row.iter().map(|entry| (entry.column, self.model.pull(entry) * self.scale))
-    }
-
-    /// The places of the terms of the last review: the term, the index of its first token
-    /// and its number of tokens.
-    pub(crate) fn places(&self) -> Vec<(u32, usize, usize)> {
-        // By id: the token it belongs to; sentence ends take up an id but are no token.
-        let mut next = 0;
-        let number = |id: &TokenId| {
-            let own = next;
-            next += usize::from(*id != SENTENCE_END);
-            own
-        };
-        let token_of: Vec<usize> = self.ids.iter().map(number).collect();
-        let Self { model, letters, ids, .. } = self;
-        let paths = Listed { vocabulary: &model.vocabulary, letters };
-        let rules = &model.study.terms;
-        let mut found = Vec::new();
-        walk(&paths, ids, rules.longest(), model.study.negation.style, |term, first, length, _| {
-            if rules.takes(length) && model.terms[term as usize].kept {
-                found.push((term, token_of[first], length.max(1)));
-            }
-        });
-        found
-    }
-
-    /// The model that it reads with.
-    pub fn model(&self) -> &'m Model {
-        self.model
-    }
-}
-
-impl Model {
-    fn pull(&self, entry: &Entry) -> f64 {
-        let term = &self.terms[entry.column as usize];
-        f64::from(entry.value) * term.document_factor * term.weight
-    }
 }

@@ -25,7 +25,7 @@ fn a_model_scores_texts_as_the_fit_scores_rows() {
         let fitted = world.fit();
         let model = Model::new(&world.corpus, &world.counted, &fitted, &world.study, None);
         let rows = fitted.scores(&world.counted, &world.rows());
-        let mut reader = model.reader();
+        let mut reader = model.scorer();
         for (text, row) in world.texts.iter().zip(rows) {
             assert_eq!(reader.score(text).sum.to_bits(), row.to_bits(), "{letters} {both} {words:?}: {text}");
         }
@@ -35,7 +35,7 @@ fn a_model_scores_texts_as_the_fit_scores_rows() {
 #[test]
 fn a_review_without_known_terms_scores_at_the_base_rate() {
     let model = model_under("ltc", false, (1, 2));
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     for text in ["", "   ", "zyx qwv", "👍"] {
         let score = reader.score(text);
         assert_eq!((score.sum, score.terms), (model.intercept(), 0), "{text:?}");
@@ -48,7 +48,7 @@ fn the_two_probabilities_sum_to_one() {
     let model = model_under("ltc", false, (1, 2));
     let (texts, _) = reviews(50, 77);
     for text in texts {
-        let score = model.reader().score(&text);
+        let score = model.scorer().score(&text);
         let [negative, positive] = Polarity::POLES.map(|class| score.probability(class));
         assert!((negative + positive - 1.0).abs() < 1e-15);
         assert_eq!(score.polarity() == Polarity::Positive, positive >= 0.5);
@@ -59,7 +59,7 @@ fn the_two_probabilities_sum_to_one() {
 fn a_reader_keeps_nothing_from_the_review_before() {
     let model = model_under("ltc", true, (1, 3));
     let (texts, _) = reviews(30, 78);
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     let first: Vec<f64> = texts.iter().map(|text| reader.score(text).sum).collect();
     let again: Vec<f64> = texts.iter().rev().map(|text| reader.score(text).sum).collect();
     assert!(first.iter().zip(again.iter().rev()).all(|(a, b)| a.to_bits() == b.to_bits()));
@@ -71,7 +71,7 @@ fn a_model_put_together_again_is_the_same() {
     let again = Model::from_parts(model.parts());
     let (texts, _) = reviews(50, 79);
     for text in texts {
-        assert_eq!(model.reader().score(&text), again.reader().score(&text));
+        assert_eq!(model.scorer().score(&text), again.scorer().score(&text));
     }
     assert_eq!(model.study(), again.study());
 }
@@ -79,7 +79,7 @@ fn a_model_put_together_again_is_the_same() {
 #[test]
 fn negation_turns_a_verdict() {
     let model = model_under("ltc", false, (1, 2));
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     assert_eq!(reader.score("a warm and clean cabin").polarity(), Polarity::Positive);
     assert_eq!(reader.score("not a warm cabin, never kind").polarity(), Polarity::Negative);
     assert_eq!(reader.score("not cold and never late").polarity(), Polarity::Positive);
@@ -89,7 +89,7 @@ fn negation_turns_a_verdict() {
 fn terms_are_found_at_their_places() {
     let model = model_under("ltc", false, (1, 2));
     let text = "Warm. The crew was not COLD at all";
-    let (_, explanation) = explain(&mut model.reader(), text);
+    let (_, explanation) = explain(&mut model.scorer(), text);
     let place = |name: &str| {
         let part = explanation
             .terms
@@ -112,7 +112,7 @@ fn terms_are_found_at_their_places() {
 fn clauses_cover_the_review_in_order() {
     let model = model_under("ltc", false, (1, 2));
     let text = "  Warm cabin, but cold tea. Never late!  ";
-    let (_, explanation) = explain(&mut model.reader(), text);
+    let (_, explanation) = explain(&mut model.scorer(), text);
     let pieces: Vec<&str> =
         explanation.clauses.iter().map(|clause| &text[clause.start as usize..clause.end as usize]).collect();
     assert_eq!(pieces, ["  Warm cabin, ", "but cold tea. ", "Never late!  "]);
@@ -123,14 +123,14 @@ fn a_very_long_review_is_explained() {
     let model = model_under("ltc", false, (1, 2));
     let (texts, _) = reviews(40_000, 80);
     let text = texts.iter().enumerate().map(|(at, text)| format!("{text} unheard{at}. ")).collect::<String>();
-    let (_, explanation) = explain(&mut model.reader(), &text);
+    let (_, explanation) = explain(&mut model.scorer(), &text);
     assert!(explanation.tokens.len() > 400_000 && explanation.unknown.len() == 40_000);
     check_sums(&model, &text);
 }
 
 /// intercept + terms = intercept + tokens = intercept + clauses = log-odds.
 fn check_sums(model: &Model, text: &str) {
-    let (score, explanation) = explain(&mut model.reader(), text);
+    let (score, explanation) = explain(&mut model.scorer(), text);
     let whole = explanation.log_odds;
     assert_eq!(whole, score.sum);
     let sums = [

@@ -1,13 +1,14 @@
 //! Which words are negated: each expression settled on purpose.
 
 use heddle_core::{
-    Cleaner, Effect, Negation, Prefixes, Presence, Recipe, Scope, Style, Tokens, expressions, prefixed_words,
+    Cleaner, Effect, Negation, Prefixes, Presence, Recipe, ScanBuffer, Scope, Style, expressions,
+    prefixed_words,
 };
 
 /// The words of a text, a negated one with "¬".
 fn under(text: &str, recipe: &Recipe, negation: &Negation) -> String {
-    let mut tokens = Tokens::default();
-    Cleaner::new(recipe, negation).expect("a sound recipe").scan(text, &mut tokens);
+    let mut buffer = ScanBuffer::default();
+    let tokens = Cleaner::new(recipe, negation).expect("a sound recipe").scan(text, &mut buffer);
     let spell = |token: &heddle_core::Token| {
         format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))
     };

@@ -2,14 +2,14 @@
 
 use heddle_core::{
     Break, Case, Choice, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL,
-    NUMBER, Negation, Presence, Recipe, Stem, Step, StopList, Tokens, Treatment, emoticon_meanings,
+    NUMBER, Negation, Presence, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment,
+    emoticon_meanings,
 };
 use proptest::prelude::*;
 
 fn read(text: &str, recipe: &Recipe) -> Tokens {
-    let mut tokens = Tokens::default();
-    Cleaner::new(recipe, &Negation::default()).expect("a sound recipe").scan(text, &mut tokens);
-    tokens
+    let cleaner = Cleaner::new(recipe, &Negation::default()).expect("a sound recipe");
+    cleaner.scan(text, &mut ScanBuffer::default()).clone()
 }
 
 fn forms_under(text: &str, recipe: &Recipe) -> Vec<String> {
@@ -279,7 +279,7 @@ fn every_change_is_told_with_its_place() {
     let cleaner = Cleaner::new(&Recipe::default(), &Negation::default()).expect("a sound recipe");
     let text = "<b>SOOOO</b> good &amp; isn’t it!!!! www.x.org check-in";
     let told: Vec<(Step, &str)> = cleaner
-        .scan_and_tell(text, &mut Tokens::default())
+        .scan_and_tell(text, &mut ScanBuffer::default())
         .iter()
         .map(|change| (change.step, &text[change.start as usize..change.end as usize]))
         .collect();
@@ -302,8 +302,8 @@ fn every_change_is_told_with_its_place() {
 /// told of changes lies inside the text, and telling changes nothing.
 fn check_places(text: &str, recipe: &Recipe, negation: &Negation) {
     let cleaner = Cleaner::new(recipe, negation).expect("a sound recipe");
-    let (mut tokens, mut told) = (Tokens::default(), Tokens::default());
-    cleaner.scan(text, &mut tokens);
+    let (mut buffer, mut told) = (ScanBuffer::default(), ScanBuffer::default());
+    let tokens = cleaner.scan(text, &mut buffer);
     let mut last = (0, 0);
     for token in tokens.items() {
         let (start, end) = (token.start as usize, token.end as usize);
@@ -317,7 +317,7 @@ fn check_places(text: &str, recipe: &Recipe, negation: &Negation) {
     let seen = |tokens: &Tokens| -> Vec<(u32, String, bool)> {
         tokens.items().iter().map(|token| (token.start, tokens.form(token).into(), token.negated)).collect()
     };
-    assert_eq!(seen(&tokens), seen(&told));
+    assert_eq!(seen(tokens), seen(told.tokens()));
     for change in changes {
         assert!(text.get(change.start as usize..change.end as usize).is_some_and(|span| !span.is_empty()));
     }

@@ -1,8 +1,10 @@
 //! Settings by their keys.
 
-use heddle_core::{Bound, KEYS, Strength, Study, Value, nearest};
+use std::collections::HashSet;
 
-fn set(path: &str, value: Value) -> Result<Study, String> {
+use heddle_core::{Bound, KEYS, SettingError, SettingKind, Strength, Study, Value, nearest};
+
+fn set(path: &str, value: Value) -> Result<Study, SettingError> {
     let mut study = Study::default();
     Study::key(path)?.set(&mut study, &value)?;
     Ok(study)
@@ -19,8 +21,10 @@ fn every_key_takes_back_what_it_gives() {
         let mut other = study.clone();
         key.set(&mut other, &key.get(&study)).unwrap_or_else(|error| panic!("{error}"));
         assert_eq!(other, study, "{}", key.path);
-        assert!(!key.about.is_empty() && !key.expects.is_empty());
+        assert!(!key.about.is_empty() && !key.kind.expects().is_empty());
+        assert_eq!(key.path.split('.').count(), 2, "{}", key.path);
     }
+    assert_eq!(KEYS.iter().map(|key| key.path).collect::<HashSet<_>>().len(), KEYS.len(), "paths are unique");
     assert_eq!(Study::from_settings(&study.settings()), Ok(study));
 }
 
@@ -82,8 +86,8 @@ fn every_key_changes_something() {
 fn an_impossible_value_is_told_with_the_possible_ones() {
     let error = |path: &str, value: Value| set(path, value).expect_err("the value is impossible");
     assert_eq!(
-        error("negation.scope", text("everywhere")),
-        "negation.scope = \"everywhere\" is not possible: expected \"clause\" or \"sentence\" or \"window\" or \"off\""
+        error("negation.scope", text("everywhere")).to_string(),
+        "negation.scope = \"everywhere\" is not possible: expected \"clause\", \"sentence\", \"window\" or \"off\""
     );
     for (path, value) in [
         ("negation.reach", Value::Number(0.0)),
@@ -110,7 +114,7 @@ fn an_impossible_value_is_told_with_the_possible_ones() {
         ("polarity.negative", text("5-1")),
         ("reviews.stars", text("")),
     ] {
-        let message = error(path, value.clone());
+        let message = error(path, value.clone()).to_string();
         assert!(message.starts_with(path) && message.contains("expected"), "{message}");
     }
 }
@@ -147,9 +151,11 @@ fn an_unknown_key_is_told_with_the_nearest() {
         ("model.folds", "validation.folds"),
     ] {
         let error = set(wrong, text("x")).expect_err("there is no such key");
-        assert!(error.contains(&format!("`{near}`")), "{error}");
+        assert!(matches!(error, SettingError::Unknown { nearest: Some(own), .. } if own == near), "{error}");
+        assert!(error.to_string().contains(&format!("`{near}`")), "{error}");
     }
-    assert!(set("quite.something", text("x")).expect_err("no key").contains("study show"));
+    let error = set("quite.something", text("x")).expect_err("no key");
+    assert_eq!(error, SettingError::Unknown { path: "quite.something".into(), nearest: None });
 }
 
 #[test]
@@ -165,7 +171,12 @@ fn the_nearest_name_is_near() {
 fn settings_that_contradict_each_other_are_refused() {
     let settings =
         [("polarity.negative".to_string(), text("1-3")), ("polarity.positive".to_string(), text("3-5"))];
-    assert!(Study::from_settings(&settings).expect_err("3 means two things").contains("share a value"));
+    assert!(
+        Study::from_settings(&settings)
+            .expect_err("3 means two things")
+            .to_string()
+            .contains("share a value")
+    );
 }
 
 #[test]
@@ -183,7 +194,7 @@ fn settings_of_terms_must_leave_something_to_learn_from() {
         (vec![("text.replace", list("a,b")), ("negation.also", list("x,y"))], "negation.also"),
     ] {
         let error = check(&settings).expect_err(told);
-        assert!(error.contains(told), "{error}");
+        assert!(error.to_string().contains(told), "{error}");
     }
     assert!(check(&[("terms.words", text("none")), ("terms.letters", text("3-5"))]).is_ok());
 }
@@ -201,4 +212,51 @@ fn values_are_shown_as_a_study_writes_them() {
     .map(Value::to_string)
     .collect();
     assert_eq!(shown, ["true", "2", "0.001", "\"a \\\"b\\\" \\\\\"", "[\"a\", \"b\"]"]);
+}
+
+#[test]
+fn a_setting_that_has_another_name_now_is_read_from_old_files_and_told_to_people() {
+    let old = {
+        let settings = [("model.learner", text("online")), ("model.passes", Value::Number(3.0))];
+        Study::from_settings(&settings.map(|(path, value)| (path.to_string(), value))).expect("an old model")
+    };
+    assert_eq!(old.model.epochs, 3);
+    let error = set("model.passes", Value::Number(3.0)).expect_err("it has another name now");
+    assert!(error.to_string().contains("did you mean `model.epochs`"), "{error}");
+}
+
+#[test]
+fn the_ends_of_a_range_are_those_that_are_told() {
+    for key in KEYS.iter() {
+        let takes = |number: f64| key.set(&mut Study::default(), &Value::Number(number)).is_ok();
+        match key.kind {
+            SettingKind::Whole { least, most } => {
+                assert!(takes(least as f64) && takes(most as f64), "{}", key.path);
+                assert!(!takes(least as f64 - 1.0) && !takes(least as f64 + 0.5), "{}", key.path);
+                assert!(most >= 1 << 53 || !takes(most as f64 + 1.0), "{}", key.path);
+            }
+            SettingKind::Number(range) | SettingKind::Share(range) => {
+                assert_eq!(takes(range.least), !range.above, "{}", key.path);
+                assert_eq!(takes(range.most), !range.below, "{}", key.path);
+                assert!(
+                    !takes(range.least - 0.1) && !takes(f64::NAN) && !takes(f64::INFINITY),
+                    "{}",
+                    key.path
+                );
+            }
+            SettingKind::Choice(ref words) => {
+                let takes = |word: &str| key.set(&mut Study::default(), &text(word)).is_ok();
+                assert!(words.iter().all(|word| takes(word)) && !takes("no such word"), "{}", key.path);
+            }
+            _ => {}
+        }
+    }
+}
+
+#[test]
+fn an_error_of_a_value_keeps_the_reason() {
+    let error = set("polarity.negative", text("5-1")).expect_err("a range that runs downwards");
+    let SettingError::Value { key, value, expected, reason } = error else { panic!("{error}") };
+    assert_eq!((key, value), ("polarity.negative", text("5-1")));
+    assert!(expected.contains("ranges") && reason.is_some_and(|reason| reason.contains("down")));
 }

@@ -6,15 +6,16 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use common::{World, fixed, reviews};
 use heddle_core::{
-    Association, Bound, Break, Choice, Combine, Corpus, Counted, Emphasis, Polarity, Selection, Study, Style,
-    TermStatus, Tokens, Weighted, Weighting, Words, fit,
+    Association, Bound, Break, Choice, Combine, Corpus, Counted, Emphasis, Polarity, ScanBuffer, Selection,
+    Study, Style, TermStatus, Weighted, Weighting, Words, fit,
 };
 use proptest::prelude::*;
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
 fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, i32> {
-    let mut tokens = Tokens::default();
-    study.cleaner().scan(text, &mut tokens);
+    let mut buffer = ScanBuffer::default();
+    let cleaner = study.cleaner();
+    let tokens = cleaner.scan(text, &mut buffer);
     let mut sentences: Vec<Vec<String>> = vec![Vec::new()];
     let mut counts = BTreeMap::new();
     let (shortest, longest) = study.terms.words.unwrap_or((1, 0));
@@ -172,7 +173,7 @@ proptest! {
         ) else { return Ok(()) };
         prop_assert_eq!(together.intercept.to_bits(), alone.intercept.to_bits());
         let model = heddle_core::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
-        let mut reader = model.reader();
+        let mut reader = model.scorer();
         let held: Vec<u32> = world.rows().into_iter().filter(|row| !training.contains(row)).collect();
         for (&row, log_odds) in held.iter().zip(together.scores(&world.counted, &held)) {
             let score = reader.score(&world.texts[row as usize]);
@@ -226,8 +227,9 @@ fn columns_fall_by_count_then_by_length_then_by_the_alphabet() {
     assert!(counts.is_sorted_by(|a, b| a >= b));
     let plain_last = |term: u32| -> (usize, Vec<(String, bool)>) {
         let tokens = world.counted.vocabulary.tokens(term);
-        let path =
-            tokens.iter().map(|token| (world.corpus.words.word(token >> 1).to_string(), token & 1 == 1));
+        let path = tokens
+            .iter()
+            .map(|token| (world.corpus.words.word(token.word()).to_string(), token.is_negated()));
         (tokens.len(), path.collect())
     };
     for term in 1..counts.len() as u32 {
@@ -247,10 +249,10 @@ fn neither_threads_nor_the_order_of_reviews_change_the_vocabulary() {
     let (texts, _) = reviews(700, 4); // more than one chunk
     let study = study_of((1, 3), 1, 1.0, Style::Mark);
     let spelled = |texts: &[String]| -> Vec<String> {
-        let corpus = Corpus::read(texts, &study);
+        let corpus = Corpus::read(texts, study.corpus_rules());
         let counted = Counted::new(&corpus, &study.terms);
-        let spell = |token: u32| {
-            format!("{}{}", if token & 1 == 1 { "¬" } else { "" }, corpus.words.word(token >> 1))
+        let spell = |token: heddle_core::TokenId| {
+            format!("{}{}", if token.is_negated() { "¬" } else { "" }, corpus.words.word(token.word()))
         };
         let term =
             |term| counted.vocabulary.tokens(term).into_iter().map(spell).collect::<Vec<_>>().join(" ");
@@ -406,7 +408,7 @@ fn text_columns_that_are_kept_apart_have_terms_of_their_own() {
         document
     };
     let documents = [document(["Good crew", "good tea"]), document(["", "good crew"])];
-    let corpus = Corpus::read(&documents[..], &study);
+    let corpus = Corpus::read(&documents[..], study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);
     let spell = |term: u32| {
         let tokens = counted.vocabulary.tokens(term);
@@ -430,7 +432,7 @@ fn text_columns_that_are_kept_apart_have_terms_of_their_own() {
 fn names_are_words_that_are_capital_inside_sentences() {
     let texts =
         ["We met Olga here", "thank Olga for it", "and Olga. The crew", "the crew. Crew", "TO THE CREW"];
-    let corpus = Corpus::read(&texts[..], &fixed(0.1));
+    let corpus = Corpus::read(&texts[..], fixed(0.1).corpus_rules());
     let is_name = |word: &str| corpus.is_name(corpus.words.place(word).expect("it is there"));
     assert!(is_name("olga") && !is_name("crew") && !is_name("the"));
 }

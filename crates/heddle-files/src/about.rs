@@ -11,7 +11,7 @@ use heddle_core::{Encoding, Form, Header, Quotes, Study};
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;
-use crate::output::{Outputs, Role, Written, resolved};
+use crate::output::{Outputs, Written, resolved};
 
 /// The version of the format.
 const VERSION: u32 = 1;
@@ -161,7 +161,7 @@ impl About {
     /// If the folder cannot be written.
     pub fn put_beside(&self, outputs: &Outputs, path: &str) -> Result<(), FileError> {
         if outputs.is_file(path) {
-            outputs.write(Role::About, &Self::name_beside(path), &self.to_bytes())?;
+            outputs.write(&Self::name_beside(path), &self.to_bytes())?;
         }
         Ok(())
     }

@@ -1,8 +1,9 @@
 //! What can go wrong with files, told so that the reader knows what to do.
 
+use std::fmt;
 use std::io;
 
-use crate::reviews::limit::Stop;
+use heddle_core::Limits;
 
 /// An error about a file: which, where, what was expected, and what to do.
 #[derive(Debug, thiserror::Error)]
@@ -325,3 +326,57 @@ fn hint(nearest: &Option<String>) -> String {
 fn listed(names: &[String]) -> String {
     names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
 }
+
+/// Why a source gives no more, as it travels inside an [`io::Error`].
+#[derive(Debug)]
+pub(crate) enum Stop {
+    /// A row is too long.
+    Row(Limits),
+    /// The data unpack to too much.
+    Unpacking { limits: Limits, packed: u64, unpacked: u64 },
+    /// The bytes are of an encoding that is not read.
+    Encoding(&'static str),
+}
+
+impl Stop {
+    pub(crate) fn error(self) -> io::Error {
+        io::Error::other(self)
+    }
+
+    /// What it means of a file.
+    pub(crate) fn told(&self, path: &str) -> FileError {
+        match self {
+            Self::Row(limits) => FileError::Limit {
+                path: path.into(),
+                line: None,
+                found: format!("a row is longer than {} MiB: is a quote left open?", limits.row),
+                key: "reviews.row_limit",
+                raised: limits.row * 2,
+            },
+            Self::Unpacking { limits, packed, unpacked } => FileError::Limit {
+                path: path.into(),
+                line: None,
+                found: format!(
+                    "{packed} bytes of it unpack to more than {unpacked}, {} times as many: no text packs so well",
+                    limits.unpacking
+                ),
+                key: "reviews.unpack_limit",
+                raised: (limits.unpacking * 10).max(unpacked / packed.max(&1) + 1),
+            },
+            Self::Encoding(name) => FileError::OddEncoding { path: path.into(), encoding: name },
+        }
+    }
+
+    /// The reason inside an error, if it is one of ours.
+    pub(crate) fn of(error: &io::Error) -> Option<&Self> {
+        error.get_ref()?.downcast_ref()
+    }
+}
+
+impl fmt::Display for Stop {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(out, "{}", self.told("a file"))
+    }
+}
+
+impl std::error::Error for Stop {}

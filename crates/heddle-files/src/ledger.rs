@@ -2,13 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use std::path::Path;
-
 use heddle_core::Figure;
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;
-use crate::output::{Role, append, read_noted};
+use crate::output::{append, read_noted};
 
 /// The version of entries; it rises when a field changes its meaning or goes.
 const VERSION: u32 = 1;
@@ -59,11 +57,6 @@ impl Entry {
 /// If the file cannot be written.
 pub fn note(path: &str, entry: &Entry) -> Result<(), FileError> {
     append(path, entry)
-}
-
-/// Whether a file may take entries: it is a ledger, is empty, or is not there.
-pub fn is_ledger(path: &str) -> bool {
-    !Path::new(path).exists() || Role::Ledger.fits(Path::new(path))
 }
 
 /// A ledger as it was read.

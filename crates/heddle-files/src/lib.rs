@@ -20,6 +20,8 @@ mod model_check;
 mod model_file;
 mod output;
 mod reviews;
+mod role;
+mod settings;
 mod shown;
 mod sketches;
 mod study_file;
@@ -31,11 +33,11 @@ pub use demo::unpack_demo;
 pub use digest::digest_of;
 pub use discreet::discreet;
 pub use error::FileError;
-pub use ledger::{Entry, Ledger, is_ledger, note};
+pub use ledger::{Entry, Ledger, note};
 pub use model_file::{from_bytes, read_model, to_bytes, write_model};
 pub use output::{
-    MARK, Noted, Output, Outputs, Role, STREAM, StagedFolder, Written, abandon, append, folder_of,
-    read_noted, update,
+    MARK, Noted, Output, Outputs, STREAM, StagedFolder, Written, abandon, append, folder_of, read_noted,
+    update,
 };
 pub use reviews::column::{CellKind, Column};
 pub use reviews::input::{Input, Reviews};
@@ -43,6 +45,8 @@ pub use reviews::parquet::is_guarded;
 pub use reviews::rows::{Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
+pub use role::{Role, is_ledger};
+pub use settings::{commented, schema, settings_page};
 pub use shown::{escape, is_odd, visible};
 pub use sketches::SketchFile;
-pub use study_file::{LoadedStudy, Origin, ReadList, commented, schema};
+pub use study_file::{LoadedStudy, Origin, ReadList};

@@ -19,13 +19,13 @@
 
 use std::fs;
 
-use heddle_core::{Card, Model, Parts, Study, Term, Value, Words};
+use heddle_core::{Card, Model, Parts, Study, Term, TokenId, Value, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::error::FileError;
 use crate::model_check;
-use crate::output::{Outputs, Role, Written};
+use crate::output::{Outputs, Written};
 
 pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
 const FORMAT: u32 = 3;
@@ -65,7 +65,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     put_words(&parts.words, &mut bytes);
     bytes.extend((parts.paths.len() as u32).to_le_bytes());
     parts.paths.iter().for_each(|(parent, _)| bytes.extend(parent.unwrap_or(NO_PARENT).to_le_bytes()));
-    parts.paths.iter().for_each(|(_, token)| bytes.extend(token.to_le_bytes()));
+    parts.paths.iter().for_each(|(_, token)| bytes.extend(token.bits().to_le_bytes()));
     for class in 0..3 {
         parts.terms.iter().for_each(|term| bytes.extend(term.counts[class].to_le_bytes()));
     }
@@ -93,7 +93,7 @@ fn put_words(words: &Words, bytes: &mut Vec<u8>) {
 /// # Errors
 /// If the file cannot be written.
 pub fn write_model(outputs: &Outputs, path: &str, model: &Model) -> Result<Written, FileError> {
-    outputs.write(Role::Model, path, &to_bytes(model))
+    outputs.write(path, &to_bytes(model))
 }
 
 /// Reads a model.
@@ -225,7 +225,7 @@ impl<'a> Source<'a> {
         Some(Parts {
             study,
             words,
-            paths: parents.into_iter().map(parent).zip(tokens).collect(),
+            paths: parents.into_iter().map(parent).zip(tokens.into_iter().map(TokenId::from_bits)).collect(),
             terms: (0..count).map(term).collect(),
             intercept,
             half,

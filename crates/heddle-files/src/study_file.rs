@@ -1,10 +1,9 @@
 //! Study files: settings in TOML, checked strictly.
 
-use std::fmt::Write;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use heddle_core::{KEYS, Lines, Study, Value};
+use heddle_core::{KEYS, Lines, SettingError, Study, Value};
 use toml_edit::{Document, Item, TableLike};
 
 use crate::error::FileError;
@@ -110,7 +109,7 @@ impl LoadedStudy {
                 last = at;
             }
         }
-        self.study.check().map_err(|message| error(last, message))
+        self.study.check().map_err(|wrong| error(last, told(wrong)))
     }
 
     fn check_section(&self, section: &str) -> Result<(), String> {
@@ -125,13 +124,13 @@ impl LoadedStudy {
 
     /// Changes a setting. A file of lines that it names stands in `folder`.
     fn put(&mut self, path: &str, item: &Item, folder: &Path, origin: Origin) -> Result<(), String> {
-        let key = Study::key(path)?;
+        let key = Study::key(path).map_err(told)?;
         if let Some(number) = item.as_integer().filter(|number| number.unsigned_abs() > MOST_WHOLE) {
             return Err(format!("{path} = {number} is not possible: whole numbers go to {MOST_WHOLE}"));
         }
-        let mut value =
-            value_of(item).ok_or_else(|| format!("{path} is not possible: expected {}", key.expects))?;
-        if let (Some(lines), Value::Text(name)) = (key.lines, &value)
+        let mut value = value_of(item)
+            .ok_or_else(|| format!("{path} is not possible: expected {}", key.kind.expects()))?;
+        if let (Some(lines), Value::Text(name)) = (key.kind.lines(), &value)
             && !lines.words.contains(&name.as_str())
         {
             let file = folder.join(name);
@@ -144,7 +143,7 @@ impl LoadedStudy {
         if path == "reviews.files" && origin == Origin::Override {
             self.folder = PathBuf::new(); // what is typed is seen from here
         }
-        key.set(&mut self.study, &value)?;
+        key.set(&mut self.study, &value).map_err(told)?;
         if let Some(at) = KEYS.iter().position(|key| key.path == path) {
             self.origins[at] = origin;
         }
@@ -173,7 +172,17 @@ impl LoadedStudy {
                 .map_err(|message| error(assignment, message))?;
         }
         let all = || assignments.iter().map(AsRef::as_ref).collect::<Vec<_>>().join(" --set ");
-        self.study.check().map_err(|message| error(&all(), message))
+        self.study.check().map_err(|wrong| error(&all(), told(wrong)))
+    }
+}
+
+/// What is wrong with a setting, with the way out.
+fn told(error: SettingError) -> String {
+    match error {
+        SettingError::Unknown { nearest: None, .. } => {
+            format!("{error}; `heddle study show` lists all of them")
+        }
+        error => error.to_string(),
     }
 }
 
@@ -223,43 +232,5 @@ fn value_of(item: &Item) -> Option<Value> {
             Value::List(items.iter().map(|item| item.as_str().map(String::from)).collect::<Option<_>>()?)
         }
         _ => return None,
-    })
-}
-
-/// A study file of these settings, each with a comment that says what it does.
-pub fn commented(study: &Study) -> String {
-    let mut text = String::from("# A study: every setting of a piece of work. All keys are optional.\n");
-    let mut section = "";
-    for key in KEYS.iter() {
-        let Some((own, name)) = key.path.split_once('.') else { continue };
-        if own != section {
-            section = own;
-            let _ = write!(text, "\n[{section}]\n");
-        }
-        let setting = format!("{name} = {}", key.get(study));
-        let _ = writeln!(text, "{setting:<34} # {}; {}", key.about, key.expects);
-    }
-    text
-}
-
-/// The JSON Schema of study files.
-pub fn schema() -> serde_json::Value {
-    let mut sections = serde_json::Map::new();
-    for key in KEYS.iter() {
-        let Some((section, name)) = key.path.split_once('.') else { continue };
-        let properties = sections.entry(section).or_insert_with(
-            || serde_json::json!({"type": "object", "additionalProperties": false, "properties": {}}),
-        );
-        properties["properties"][name] = serde_json::json!({
-            "description": format!("{}; {}", key.about, key.expects),
-            "default": key.get(&Study::default()),
-        });
-    }
-    serde_json::json!({
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Heddle study",
-        "type": "object",
-        "additionalProperties": false,
-        "properties": sections,
     })
 }

@@ -4,7 +4,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use heddle_core::Form;
-use heddle_files::{Input, Outputs, Role, StagedFolder, Written};
+use heddle_files::{Input, Outputs, StagedFolder, Written};
 use tempfile::TempDir;
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -75,7 +75,7 @@ fn what_was_not_recorded_in_every_place_is_as_if_it_had_never_been() {
             assert!(fs::read_to_string(place).expect("it").contains("old"), "{records} records");
         }
         let other = folder.path().join("other.txt").display().to_string();
-        outputs.write(Role::Any, &other, b"x").expect("a file");
+        outputs.write(&other, b"x").expect("a file");
         outputs.commit().expect("a name");
         assert_eq!(hidden(folder.path()), 0, "who writes there next sweeps");
     }
@@ -96,9 +96,9 @@ fn outputs_are_seen_when_all_are_whole_and_not_at_all_when_one_fails() {
     let name = |name: &str| folder.path().join(name).display().to_string();
     {
         let outputs = Outputs::default();
-        let written = outputs.write(Role::Any, &name("a"), b"one").expect("memory");
+        let written = outputs.write(&name("a"), b"one").expect("memory");
         assert_eq!(written, Written { bytes: 3, xxh3: xxh3_64(b"one") });
-        outputs.create(Role::Any, &name("b")).map(drop).expect("it begins, and is given up");
+        outputs.create(&name("b")).map(drop).expect("it begins, and is given up");
         assert!(!Path::new(&name("a")).exists());
     }
     assert_eq!(
@@ -107,8 +107,8 @@ fn outputs_are_seen_when_all_are_whole_and_not_at_all_when_one_fails() {
         "an act that is given up leaves nothing"
     );
     let outputs = Outputs::default();
-    outputs.write(Role::Any, &name("a"), b"one").expect("a file");
-    outputs.write(Role::Any, &name("b"), b"two").expect("a file");
+    outputs.write(&name("a"), b"one").expect("a file");
+    outputs.write(&name("b"), b"two").expect("a file");
     outputs.commit().expect("names");
     assert_eq!(
         (fs::read(name("a")).expect("a"), fs::read(name("b")).expect("b")),

@@ -20,7 +20,7 @@ fn model() -> Model {
     let mut study = Study::default();
     (study.terms.at_least, study.model.strength) = (1, Strength::Fixed(0.003));
     study.reviews.text = vec!["headline".into(), "text, \"raw\"".into()];
-    let corpus = Corpus::read(&TEXTS[..], &study);
+    let corpus = Corpus::read(&TEXTS[..], study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);
     let labels = vec![Positive, Negative, Negative, Positive, Negative, Positive];
     let sample = Sample::new(labels, TEXTS.map(text_key).to_vec());
@@ -43,7 +43,7 @@ fn larger(study: &Study, classes: &[Polarity]) -> Model {
         }
     };
     let sample = Sample::new((0..120).map(of).collect(), (0..120).collect());
-    let corpus = Corpus::read(&texts[..], study);
+    let corpus = Corpus::read(&texts[..], study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);
     let rows: Vec<u32> = (0..120).collect();
     let learnt = fit(&counted, &sample, &rows, study).expect("every class");
@@ -65,7 +65,7 @@ fn calibration_cuts_and_a_third_class_are_kept() {
         let again = from_bytes(&to_bytes(&model)).expect("a whole model");
         assert_eq!(model.classes().list(), classes);
         for text in TEXTS.iter().chain(&["", "not cold"]) {
-            assert_eq!(model.reader().score(text), again.reader().score(text), "{text}");
+            assert_eq!(model.scorer().score(text), again.scorer().score(text), "{text}");
         }
     }
 }
@@ -78,7 +78,7 @@ fn a_model_read_back_scores_bit_for_bit_the_same() {
     assert_eq!(to_bytes(&again), bytes, "the same model gives the same bytes");
     assert_eq!((again.study(), again.card()), (model.study(), model.card()));
     for text in TEXTS.iter().chain(&["", "something else", "not cold"]) {
-        let (own, read) = (model.reader().score(text), again.reader().score(text));
+        let (own, read) = (model.scorer().score(text), again.scorer().score(text));
         assert_eq!(own.sum.to_bits(), read.sum.to_bits(), "{text}");
     }
     for term in 0..model.len() as u32 {
@@ -185,7 +185,7 @@ fn nothing_in_a_file_is_taken_on_trust() {
             tampered[at] ^= change;
             // Either refused or a model that can be used: never a panic.
             if let Ok(model) = from_bytes(&sealed(tampered)) {
-                let score = model.reader().score("not a warm cabin, never cold");
+                let score = model.scorer().score("not a warm cabin, never cold");
                 assert!(score.sum.is_finite(), "byte {at}");
                 let sum: f64 = Polarity::POLES.iter().map(|class| score.probability(*class)).sum();
                 assert!((0.0..=1.0 + 1e-12).contains(&sum), "byte {at}: {sum}");

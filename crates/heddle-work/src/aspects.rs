@@ -2,10 +2,10 @@
 
 use std::collections::HashSet;
 
-use crate::error::{Result, fail};
 use heddle_core::{Aspect, language};
 use rayon::prelude::*;
 
+use crate::error::{Result, fail};
 use crate::reviews::labelled::LabelledReviews;
 use crate::session::Session;
 use crate::words::count;

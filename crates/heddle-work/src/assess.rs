@@ -1,16 +1,17 @@
 //! A model on a holdout, beside its cross-validated figures.
 
 use heddle_core::{Balance, Classes, Figures, Model, Polarity, PriorKind, Verdict, baseline};
-use heddle_files::{Column, RowWriter};
+use heddle_files::Column;
 use serde::Serialize;
 
 use crate::error::{Result, fail};
 use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
+use crate::openings;
 use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
-use crate::reviews::holdout;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
+use crate::roles::ASSESSED;
 use crate::scoring::{open, score_all, warn_unvalidated};
 use crate::session::Session;
 use crate::words::count;
@@ -104,7 +105,7 @@ pub(crate) fn assess_reviews(
             count(reviews.account.neutral, "review")
         );
     }
-    let opened = holdout::open(&[path], reviews, session)?;
+    let opened = openings::open(&[path], reviews, session)?;
     let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
     let scores = score_all(model, &texts);
     let labels = &reviews.sample.labels;
@@ -162,7 +163,7 @@ fn write_scored(
     let (table, classes) = (&reviews.table, model.classes());
     let ours =
         [Column::text("truth"), Column::number("log_odds")].into_iter().chain(probability_columns(classes));
-    let mut writer = RowWriter::create(session.outputs(), path, &with_ours(table.columns(), ours))?;
+    let mut writer = session.row_writer(ASSESSED, path, &with_ours(table.columns(), ours))?;
     for (at, &row) in reviews.rows.iter().enumerate() {
         let cells = probability_cells(&verdicts[at], classes);
         let truth = reviews.sample.labels[at].name();

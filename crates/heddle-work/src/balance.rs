@@ -2,11 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use crate::error::{Result, fail};
 use heddle_core::{Balance, Balancing, Choice, ClassCounts, Polarity, Study, copies, text_key};
-use heddle_files::{About, Holds, Input, Manner, Record, RowWriter};
+use heddle_files::{About, Holds, Input, Manner, Record, Role};
 use serde::Serialize;
 
+use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
 use crate::reviews::holdout;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome};
@@ -168,7 +168,7 @@ fn write_balanced(
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
     let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?);
-    let mut writer = RowWriter::create(session.outputs(), path, target.columns())?;
+    let mut writer = session.row_writer(Role::Part, path, target.columns())?;
     let mut record = Record::new();
     let (mut seen, mut mix) = (ClassCounts::default(), ClassCounts::default());
     while let Some(line) = reviews.next_sound(&mut record)? {

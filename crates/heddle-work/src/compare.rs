@@ -1,17 +1,18 @@
 //! Settings, studies or models against each other, on the same reviews.
 
-use crate::error::{Error, Result, fail};
 use heddle_core::{
     Difference, Figures, Model, Polarity, Sample, Study, Validation, Verdict, compare as paired,
     compare_verdicts, cross_validate,
 };
-use heddle_files::{CellKind, Column, LoadedStudy, RowWriter, read_model};
+use heddle_files::{CellKind, Column, LoadedStudy, read_model};
 use serde::Serialize;
 
-use crate::reviews::holdout;
+use crate::error::{Error, Result, fail};
+use crate::openings;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
+use crate::roles::CHANGED;
 use crate::scoring::score_all;
 use crate::session::Session;
 use crate::variants::{Shared, Variant, combinations, kept, with_natural};
@@ -219,7 +220,7 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         fail!(Reviews, "there is no labelled review to try the models on");
     }
     let paths: Vec<&str> = options.with.iter().map(String::as_str).collect();
-    let opened = holdout::open(&paths, &reviews, &session)?;
+    let opened = openings::open(&paths, &reviews, &session)?;
     let labels = &reviews.sample.labels;
     let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
     let all: Vec<Vec<Verdict>> = models
@@ -305,7 +306,7 @@ fn write_changed((session, path): (&Session, &str), names: &RowNames, changed: &
         Column::text("polarity"),
         Column::text("text"),
     ];
-    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    let mut writer = session.row_writer(CHANGED, path, &columns)?;
     for one in changed {
         writer.row([
             one.id.as_str(),

@@ -59,7 +59,7 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
 
 /// Explains the scores that a model gives to texts.
 pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>) -> Explained {
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     let one = |Text { origin, document }: Text| {
         let (score, explanation) = explain_document(&mut reader, &document);
         ExplainedText { origin, text: document.text().into(), score, explanation }

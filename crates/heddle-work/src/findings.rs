@@ -1,9 +1,9 @@
 //! Findings as JSON.
 
 use serde::Serialize;
-use serde_json::Value;
 
 use crate::error::Result;
+use serde_json::Value;
 
 /// The version of every JSON answer; it rises when a field changes its meaning or goes.
 const VERSION: u32 = 3;

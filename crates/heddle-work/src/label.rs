@@ -2,11 +2,11 @@
 
 use std::collections::HashMap;
 
-use crate::error::{Result, fail};
 use heddle_core::{Polarity, Reservoir};
-use heddle_files::{About, Column, Holds, Manner, Record, RowWriter, find_column};
+use heddle_files::{About, Column, Holds, Manner, Record, Role, find_column};
 use serde::Serialize;
 
+use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, ValueRow};
 use crate::reviews::refusals::Refusals;
@@ -76,7 +76,7 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     let mut writer = options
         .out
         .as_ref()
-        .map(|path| RowWriter::create(session.outputs(), path, target.columns()))
+        .map(|path| session.row_writer(Role::Part, path, target.columns()))
         .transpose()?;
     let mut samples = Polarity::ALL.map(|_| Reservoir::new(options.samples, study.validation.seed));
     let task = session.busy("labelling");

@@ -1,6 +1,6 @@
 //! What is told beside the findings, while work goes on.
 
-use crate::tune::Run;
+use crate::tune::run::Run;
 
 /// Listens to work: remarks about what was found on the way, and how far it is. Every method
 /// may be called from any thread; those that are not written do nothing.

@@ -125,6 +125,7 @@ impl Running<'_> {
         let fit = training.fit(&session)?;
         let (path, name) = (self.inside("model.heddle"), self.named("model.heddle"));
         let model = training.model(&fit, Some(validation.summary()));
+        session.writes(Role::Model, &path)?;
         let written = write_model(session.outputs(), &path, &model)?;
         session.commit()?;
         session.tell_lists();
@@ -144,7 +145,7 @@ impl Running<'_> {
             seconds: begun.elapsed().as_secs_f64(),
         };
         let json = serde_json::to_vec_pretty(&as_json("run", &ran)?)?;
-        session.outputs().write(Role::Any, &self.inside("findings.json"), &json)?;
+        session.outputs().write(&self.inside("findings.json"), &json)?;
         session.commit()?;
         Ok(ran)
     }
@@ -182,7 +183,7 @@ impl Running<'_> {
 /// The holdout review, rightly called and of readable length, in which the running log-odds
 /// go furthest to the other side before they turn: it shows best what a reading line is.
 fn turning_review(model: &Model, holdout: &LabelledReviews) -> Text {
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     let mut best = (0, f64::NEG_INFINITY);
     for at in 0..holdout.rows.len() {
         let text = holdout.review(at);
@@ -204,6 +205,5 @@ fn turning_review(model: &Model, holdout: &LabelledReviews) -> Text {
             best = (at, turn);
         }
     }
-    let (file, line) = holdout.table.place(holdout.rows[best.0]);
-    Text { origin: format!("{file}, line {line}"), document: holdout.review(best.0) }
+    Text { origin: holdout.origin(best.0), document: holdout.review(best.0) }
 }

@@ -2,11 +2,11 @@
 
 use std::collections::{BTreeMap, BinaryHeap};
 
-use crate::error::{Result, fail};
 use heddle_core::{Polarity, Random, Reading, Study, shown_value};
-use heddle_files::{About, Column, Holds, Origins, Record, RowWriter};
+use heddle_files::{About, Column, Holds, Origins, Record, Role, RowWriter};
 use serde::Serialize;
 
+use crate::error::{Result, fail};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 
@@ -112,7 +112,7 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
             study.reviews.rated()
         );
     }
-    let mut writer = RowWriter::create(session.outputs(), out, &columns)?;
+    let mut writer = session.row_writer(Role::Part, out, &columns)?;
     let mut refusals = Refusals::new(session)?;
     let mut layers: BTreeMap<String, Layer> = BTreeMap::new();
     let mut record = Record::new();

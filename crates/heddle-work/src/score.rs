@@ -1,13 +1,14 @@
 //! New reviews, scored row by row.
 
 use heddle_core::{Classes, Polarity, Score};
-use heddle_files::{Column, Record, Reviews, RowWriter, STREAM};
+use heddle_files::{Column, Record, Reviews, STREAM};
 use serde::Serialize;
 
 use crate::error::Result;
 use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
 use crate::reviews::labelling::{document, text_columns};
 use crate::reviews::refusals::Refusals;
+use crate::roles::SCORED;
 use crate::scoring::{open, score_all, warn_unvalidated};
 use crate::session::Session;
 
@@ -71,7 +72,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         .chain([Column::text("verdict")]);
     let header = with_ours(reviews.columns(), ours);
     let target = options.out.as_deref().unwrap_or(STREAM);
-    let mut writer = RowWriter::create(session.outputs(), target, &header)?;
+    let mut writer = session.row_writer(SCORED, target, &header)?;
     let mut scored =
         Scored { model: options.model.clone(), written: options.out.clone(), ..Scored::default() };
     let mut refusals = Refusals::new(&session)?;

@@ -24,5 +24,5 @@ pub fn warn_unvalidated(model: &Model, session: &Session) {
 
 /// Scores texts on all threads, in order.
 pub fn score_all(model: &Model, texts: &[Document]) -> Vec<Score> {
-    texts.par_iter().map_init(|| model.reader(), |reader, text| reader.score_document(text)).collect()
+    texts.par_iter().map_init(|| model.scorer(), |reader, text| reader.score_document(text)).collect()
 }

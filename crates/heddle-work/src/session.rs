@@ -6,11 +6,11 @@ use std::sync::Arc;
 use std::time::Instant;
 
 use heddle_core::{Form, Model, Study};
-use heddle_files::{Input, LoadedStudy, Manner, Outputs, Reviews, STREAM};
+use heddle_files::{Column, Input, LoadedStudy, Manner, Outputs, Reviews, Role, RowWriter, STREAM};
 
 use crate::error::{Result, fail};
+use crate::manner;
 use crate::observer::{Observer, Silent, Task};
-use crate::reviews::manner;
 use crate::words::count;
 
 /// The study that is read where none is named.
@@ -128,6 +128,17 @@ impl Session {
     /// What is written, to be kept.
     pub fn shared_outputs(&self) -> Arc<Outputs> {
         Arc::clone(&self.outputs)
+    }
+
+    /// Makes sure that a file can be written as what it is to be, unless that was done before.
+    pub(crate) fn writes(&self, role: Role, path: &str) -> Result<()> {
+        Ok(self.outputs.plan_once(role, path)?)
+    }
+
+    /// Begins to write rows of a kind.
+    pub(crate) fn row_writer(&self, role: Role, path: &str, columns: &[Column]) -> Result<RowWriter<'_>> {
+        self.writes(role, path)?;
+        Ok(RowWriter::create(&self.outputs, path, columns)?)
     }
 
     /// Gives all files that are whole their names, together.

@@ -1,7 +1,8 @@
 //! How a text is read.
 
 use heddle_core::{
-    Break, Cleaned, Kind, Step, TermPart, Token, Tokens, cleaned, explain_document, shown as change_shown,
+    Break, Cleaned, Kind, ScanBuffer, Step, TermPart, Token, Tokens, cleaned, explain_document,
+    shown as change_shown,
 };
 use heddle_files::read_model;
 use serde::Serialize;
@@ -97,16 +98,17 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     let of_model = model.as_ref().map(|model| session.of_model(model)).transpose()?;
     let study = of_model.as_ref().unwrap_or(session).study();
     let cleaner = study.cleaner();
-    let mut tokens = Tokens::default();
+    let mut buffer = ScanBuffer::default();
     let read = |Text { origin, document }: Text| {
         let raw = document.text();
-        let changes = cleaner.scan_and_tell(raw, &mut tokens);
+        let changes = cleaner.scan_and_tell(raw, &mut buffer);
+        let tokens = buffer.tokens();
         let changes = changes.iter().map(|change| {
-            let (written, read) = change_shown(raw, &tokens, change);
+            let (written, read) = change_shown(raw, tokens, change);
             ReadChange { step: change.step, start: change.start, end: change.end, written, read }
         });
         let terms = model.as_ref().map(|model| {
-            let (_, explanation) = explain_document(&mut model.reader(), &document);
+            let (_, explanation) = explain_document(&mut model.scorer(), &document);
             let shown = |part: TermPart| ReadTerm {
                 term: part.term,
                 reviews: part.reviews,
@@ -114,7 +116,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
             };
             explanation.terms.into_iter().map(shown).collect()
         });
-        let (changes, clauses) = (changes.collect(), clauses(&tokens));
+        let (changes, clauses) = (changes.collect(), clauses(tokens));
         ReadText { origin, clauses, changes, terms, raw: raw.into() }
     };
     let mut cleaning = None;

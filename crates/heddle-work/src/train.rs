@@ -4,7 +4,7 @@ use heddle_core::{
     Balance, Calibration, Card, Document, Figure, Fit, Learning, Model, PlainWords, Polarity, PriorKind,
     Stop, Study, Value, plain_words, share,
 };
-use heddle_files::write_model;
+use heddle_files::{Role, write_model};
 use serde::Serialize;
 
 use crate::error::Result;
@@ -105,6 +105,7 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let validated = if options.validate { Some(training.validate(session)?.summary()) } else { None };
     let fit = training.fit(session)?;
     let model = training.model(&fit, validated);
+    session.writes(Role::Model, &options.out)?;
     let written = write_model(session.outputs(), &options.out, &model)?;
     session.commit()?;
     session.tell_lists();

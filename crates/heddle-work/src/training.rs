@@ -39,7 +39,7 @@ impl TrainingSet {
         let mut study = session.study().clone();
         study.balance.natural = study.balance.natural.or(reviews.natural);
         let task = session.busy("reading and counting");
-        let corpus = Corpus::read(&reviews, &study);
+        let corpus = Corpus::read(&reviews, study.corpus_rules());
         let middle = reviews.middle_texts();
         let LabelledReviews { sample, account, input, table, .. } = reviews;
         drop(table);

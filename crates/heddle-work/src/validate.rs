@@ -7,7 +7,7 @@ use heddle_core::{
     SHARES, Sample, Slice, Validation, Verdict, audit, baselines, cut_points, learning_curve, reliability,
     slices,
 };
-use heddle_files::{CellKind, Column, RowWriter};
+use heddle_files::{CellKind, Column};
 use serde::Serialize;
 
 use crate::aspects::aspects;
@@ -18,6 +18,7 @@ use crate::reviews::columns::{probability_cells, probability_columns};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
+use crate::roles::HELD_OUT;
 use crate::session::Session;
 use crate::training::TrainingSet;
 use crate::words::percent;
@@ -212,7 +213,7 @@ pub(crate) fn write_held_out(
     let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes));
     let columns: Vec<Column> =
         header.into_iter().chain(odds).chain([Column::text("polarity"), Column::text("verdict")]).collect();
-    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    let mut writer = session.row_writer(HELD_OUT, path, &columns)?;
     for (round, held_out) in validation.held_out.iter().enumerate() {
         let held_out = held_out.iter().enumerate().filter_map(|(at, held)| Some((at, (*held)?)));
         for (at, HeldOut { fold, verdict }) in held_out {

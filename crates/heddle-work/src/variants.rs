@@ -254,7 +254,7 @@ impl<'v> Shared<'v> {
         let of = |place: usize| &self.variants[place].study;
         for reading in grouped(wanted, |place| key_of(of(place), text)) {
             let first = of(reading[0]);
-            let corpus = Corpus::read(&ReadAs::new(reviews, first)?, first);
+            let corpus = Corpus::read(&ReadAs::new(reviews, first)?, first.corpus_rules());
             for terms in grouped(&reading, |place| key_of(of(place), |path| path.starts_with("terms."))) {
                 let counted = Counted::new(&corpus, &of(terms[0]).terms);
                 let but_strength = |place| key_of(of(place), |path| path != "model.strength");

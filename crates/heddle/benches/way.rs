@@ -13,7 +13,7 @@ use divan::Bencher;
 use divan::counter::BytesCount;
 use heddle_core::{
     Classes, Corpus, Counted, Fingerprint, Form, Grouping, Model, Polarity, Problem, Reading, Sample,
-    Selection, Stop, Stopping, Study, Tokens, Weighted, cross_validate, fit, text_key,
+    ScanBuffer, Selection, Stop, Stopping, Study, Weighted, cross_validate, fit, text_key,
 };
 use heddle_files::{Input, Keep, Record, Table};
 use rayon::prelude::*;
@@ -60,7 +60,7 @@ static DEMO: LazyLock<Demo> = LazyLock::new(|| {
     };
     let (texts, labels): (Vec<String>, Vec<Polarity>) = (0..table.len()).filter_map(labelled).unzip();
     let sample = Sample::new(labels, texts.iter().map(|text| text_key(text)).collect());
-    let corpus = Corpus::read(&texts[..], &study);
+    let corpus = Corpus::read(&texts[..], study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);
     let bytes = texts.iter().map(String::len).sum();
     Demo { texts, sample, study, corpus, counted, bytes }
@@ -115,7 +115,7 @@ fn read_count_and_weigh(bencher: Bencher, longest: usize) {
         let table = table();
         let rated = |row: &usize| matches!(demo.study.polarity.read(table.cell(*row, 1)), Reading::Class(_));
         let texts: Vec<&str> = (0..table.len()).filter(rated).map(|row| table.cell(row, 0)).collect();
-        let corpus = Corpus::read(&texts[..], &study);
+        let corpus = Corpus::read(&texts[..], study.corpus_rules());
         let counted = Counted::new(&corpus, &study.terms);
         let selection = Selection::new(&counted, &demo.sample, &demo.rows());
         let weighted =
@@ -128,12 +128,11 @@ fn read_count_and_weigh(bencher: Bencher, longest: usize) {
 #[divan::bench]
 fn scan_one_thread(bencher: Bencher) {
     let demo = &*DEMO;
-    let (cleaner, mut tokens) = (demo.study.cleaner(), Tokens::default());
+    let (cleaner, mut buffer) = (demo.study.cleaner(), ScanBuffer::default());
     bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
         let mut count = 0;
         for text in &demo.texts {
-            cleaner.scan(black_box(text), &mut tokens);
-            count += tokens.items().len();
+            count += cleaner.scan(black_box(text), &mut buffer).items().len();
         }
         assert_eq!(count, demo.corpus.tokens());
     });
@@ -143,7 +142,7 @@ fn scan_one_thread(bencher: Bencher) {
 fn scan_and_intern(bencher: Bencher) {
     let demo = &*DEMO;
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let corpus = Corpus::read(black_box(&demo.texts[..]), &demo.study);
+        let corpus = Corpus::read(black_box(&demo.texts[..]), demo.study.corpus_rules());
         assert_eq!(corpus.words.len(), demo.corpus.words.len());
     });
 }
@@ -166,8 +165,8 @@ fn intern(bencher: Bencher) {
     let demo = &*DEMO;
     let forms: Vec<&str> = (0..demo.corpus.len())
         .flat_map(|row| demo.corpus.review(row))
-        .filter(|id| **id != heddle_core::SENTENCE_END)
-        .map(|id| demo.corpus.words.word(id >> 1))
+        .filter(|id| !id.is_sentence_end())
+        .map(|id| demo.corpus.words.word(id.word()))
         .collect();
     bencher.counter(divan::counter::ItemsCount::new(forms.len())).bench_local(|| {
         let words: heddle_core::Words = black_box(&forms).iter().copied().collect();
@@ -250,7 +249,7 @@ fn score_one_thread(bencher: Bencher) {
         fit(&demo.counted, &demo.sample, &demo.rows(), &demo.study).expect("the demo can be learnt from");
     let model = Model::new(&demo.corpus, &demo.counted, &fitted, &demo.study, None);
     let expected = fitted.scores(&demo.counted, &demo.rows());
-    let mut reader = model.reader();
+    let mut reader = model.scorer();
     bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
         for (text, expected) in demo.texts.iter().zip(&expected) {
             assert_eq!(reader.score(black_box(text)).sum, *expected);

@@ -1,7 +1,10 @@
 //! What can be asked.
 
 use clap::{Args, Parser, Subcommand};
+use clap_complete::engine::ArgValueCompleter;
 use heddle_work::{LedgerPlace, SessionOptions, TextOptions};
+
+use crate::complete;
 
 /// From starred reviews to explained predictions.
 ///
@@ -29,7 +32,7 @@ pub struct Common {
     #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
     pub study: Option<String>,
     /// Override one setting, as in --set model.strength=0.001; may be repeated
-    #[arg(long, global = true, value_name = "SECTION.KEY=VALUE", help_heading = "Settings")]
+    #[arg(long, global = true, value_name = "SECTION.KEY=VALUE", help_heading = "Settings", add = ArgValueCompleter::new(complete::settings))]
     pub set: Vec<String>,
     /// Use this many threads; results do not depend on it [default: all cores]
     #[arg(long, global = true, value_name = "N", help_heading = "Settings", value_parser = clap::value_parser!(u16).range(1..=1024))]
@@ -340,7 +343,7 @@ pub struct ValidateArgs {
 pub struct Varied {
     /// Values to try for one setting, as in terms.words=1-1,1-2,1-3, or a range in even ratios, as
     /// in model.strength=1e-6..1e-2/9; may be repeated, and every combination is tried
-    #[arg(long, value_name = "SECTION.KEY=VALUES")]
+    #[arg(long, value_name = "SECTION.KEY=VALUES", add = ArgValueCompleter::new(complete::settings))]
     pub vary: Vec<String>,
 }
 

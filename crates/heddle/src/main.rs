@@ -2,6 +2,7 @@
 
 mod args;
 mod commands;
+mod complete;
 mod output;
 mod progress;
 mod signals;
@@ -12,7 +13,8 @@ use std::io::Write;
 use std::process::ExitCode;
 use std::sync::Arc;
 
-use clap::Parser;
+use clap::{CommandFactory, Parser};
+use clap_complete::CompleteEnv;
 use heddle_work::Session;
 
 use crate::args::{Arguments, Command};
@@ -23,6 +25,7 @@ use crate::progress::Progress;
 const SOME_REFUSED: u8 = 3;
 
 fn main() -> ExitCode {
+    CompleteEnv::with_factory(Arguments::command).complete(); // a shell that asks what may come ends here
     let arguments = Arguments::parse(); // wrong usage ends here, with code 2
     signals::listen();
     signals::tell_faults();

@@ -2,6 +2,7 @@
 
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
+use heddle_work::roles::{ASSESSED, CHANGED, HELD_OUT, REFUSED, SCORED, TERMS};
 
 use crate::args::{Arguments, Command};
 
@@ -15,14 +16,6 @@ struct Touched<'a> {
     /// Files that grow by lines.
     appends: Vec<(Role, &'a str)>,
 }
-
-/// Columns that tell rows of ours from those of others.
-const SCORED: Role = Role::Rows(&["polarity", "p_", "verdict"]);
-const ASSESSED: Role = Role::Rows(&["truth", "log_odds", "p_"]);
-const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
-const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
-const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
-const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);
 
 /// Holds everything that a call will write against everything that it reads, and against what is
 /// there, before any work is done.

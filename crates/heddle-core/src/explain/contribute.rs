@@ -9,10 +9,10 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use crate::measure::verdict::Verdict;
-use crate::model::{Reader, Score};
 use crate::polarity::Polarity;
+use crate::scorer::{Score, Scorer};
 use crate::text::document::Document;
-use crate::text::{Break, Token};
+use crate::text::tokens::{Break, Token};
 
 /// The account of one score.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -86,21 +86,21 @@ pub struct Clause {
 }
 
 /// Scores a review and accounts for the score.
-pub fn explain(reader: &mut Reader<'_>, text: &str) -> (Score, Explanation) {
-    explain_document(reader, &Document::from(text))
+pub fn explain(scorer: &mut Scorer<'_>, text: &str) -> (Score, Explanation) {
+    explain_document(scorer, &Document::from(text))
 }
 
 /// Scores the text of a row and accounts for the score.
-pub fn explain_document(reader: &mut Reader<'_>, document: &Document) -> (Score, Explanation) {
-    let score = reader.score_document(document);
-    let classes = reader.model().classes();
+pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score, Explanation) {
+    let score = scorer.score_document(document);
+    let classes = scorer.model().classes();
     let text = document.text();
-    let places = places(reader);
-    let terms = terms(reader, &places);
-    let tokens = tokens(reader, &places);
-    let clauses = clauses(reader, text, &tokens);
+    let places = places(scorer);
+    let terms = terms(scorer, &places);
+    let tokens = tokens(scorer, &places);
+    let clauses = clauses(scorer, text, &tokens);
     let explanation = Explanation {
-        intercept: reader.model().intercept(),
+        intercept: scorer.model().intercept(),
         log_odds: score.sum,
         verdict: score.verdict,
         polarity: score.polarity(),
@@ -108,7 +108,7 @@ pub fn explain_document(reader: &mut Reader<'_>, document: &Document) -> (Score,
         terms,
         tokens,
         clauses,
-        unknown: unknown(reader),
+        unknown: unknown(scorer),
     };
     (score, explanation)
 }
@@ -116,45 +116,45 @@ pub fn explain_document(reader: &mut Reader<'_>, document: &Document) -> (Score,
 /// By term: the index of the first token of each of its places, and its number of tokens.
 type Places = FxHashMap<u32, Vec<(usize, usize)>>;
 
-fn places(reader: &Reader<'_>) -> Places {
+fn places(scorer: &Scorer<'_>) -> Places {
     let mut places = Places::default();
-    for (term, first, length) in reader.places() {
+    for (term, first, length) in scorer.places() {
         places.entry(term).or_default().push((first, length));
     }
     places
 }
 
-fn terms(reader: &Reader<'_>, places: &Places) -> Vec<TermPart> {
-    let model = reader.model();
-    let items = reader.tokens().items();
+fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
+    let model = scorer.model();
+    let items = scorer.tokens().items();
     let span = |&(first, length): &(usize, usize)| (items[first].start, items[first + length - 1].end);
     let part = |(term, contribution): (u32, f64)| TermPart {
-        term: spell(reader, term, places[&term][0]),
+        term: spell(scorer, term, places[&term][0]),
         contribution,
         weight: model.term(term).weight,
         reviews: model.term(term).reviews(),
         places: places[&term].iter().map(span).collect(),
     };
-    let mut parts: Vec<TermPart> = reader.contributions().map(part).collect();
+    let mut parts: Vec<TermPart> = scorer.contributions().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
     parts
 }
 
 /// A term as people read it; a hashed one as it stands in the review.
-fn spell(reader: &Reader<'_>, term: u32, (first, length): (usize, usize)) -> String {
-    if !reader.model().is_hashed() {
-        return reader.model().spell(term);
+fn spell(scorer: &Scorer<'_>, term: u32, (first, length): (usize, usize)) -> String {
+    if !scorer.model().is_hashed() {
+        return scorer.model().spell(term);
     }
     let spell_token =
-        |token: &Token| format!("{}{}", if token.negated { "¬" } else { "" }, reader.tokens().form(token));
-    let tokens = &reader.tokens().items()[first..first + length];
+        |token: &Token| format!("{}{}", if token.negated { "¬" } else { "" }, scorer.tokens().form(token));
+    let tokens = &scorer.tokens().items()[first..first + length];
     tokens.iter().map(spell_token).collect::<Vec<_>>().join(" ")
 }
 
-fn tokens(reader: &Reader<'_>, places: &Places) -> Vec<TokenPart> {
-    let tokens = reader.tokens();
+fn tokens(scorer: &Scorer<'_>, places: &Places) -> Vec<TokenPart> {
+    let tokens = scorer.tokens();
     let mut shares = vec![0.0; tokens.items().len()];
-    for (term, contribution) in reader.contributions() {
+    for (term, contribution) in scorer.contributions() {
         let own = &places[&term];
         for &(first, length) in own {
             let share = contribution / (own.len() * length) as f64;
@@ -172,10 +172,10 @@ fn tokens(reader: &Reader<'_>, places: &Places) -> Vec<TokenPart> {
     tokens.items().iter().zip(shares).map(part).collect()
 }
 
-fn unknown(reader: &Reader<'_>) -> Vec<String> {
-    let tokens = reader.tokens();
+fn unknown(scorer: &Scorer<'_>) -> Vec<String> {
+    let tokens = scorer.tokens();
     let mut seen = FxHashSet::default();
-    reader
+    scorer
         .unknown()
         .map(|token| tokens.form(token))
         .filter(|form| seen.insert(*form))
@@ -183,11 +183,11 @@ fn unknown(reader: &Reader<'_>) -> Vec<String> {
         .collect()
 }
 
-fn clauses(reader: &Reader<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> {
-    let items = reader.tokens().items();
+fn clauses(scorer: &Scorer<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> {
+    let items = scorer.tokens().items();
     let begins: Vec<usize> =
         (0..items.len()).filter(|&at| at == 0 || items[at].before >= Break::Clause).collect();
-    let mut running = reader.model().intercept();
+    let mut running = scorer.model().intercept();
     let mut clauses = Vec::with_capacity(begins.len());
     for (at, &first) in begins.iter().enumerate() {
         let next = begins.get(at + 1).copied();

@@ -15,7 +15,7 @@ impl Learning {
         let share = self.share();
         match (self.learner, self.hinge) {
             (Method::Bayes, _) => Box::new(Bayes::new(problem, self.events, self.smoothing)),
-            (Method::Online, _) => Box::new(Online::new(problem, self.passes, seed)),
+            (Method::Online, _) => Box::new(Online::new(problem, self.epochs, seed)),
             (Method::Logistic, _) if share > 0.0 => Box::new(Columns::new(LogLoss, problem, share)),
             (Method::Logistic, _) => Box::new(Dual::new(LogLoss, problem, seed)),
             (Method::Svm, Hinge::Squared) if share > 0.0 => {

@@ -4,9 +4,9 @@
 //! moved before, so that rare terms still learn when frequent ones are settled: Duchi, Hazan and
 //! Singer (2011), "Adaptive subgradient methods for online learning and stochastic
 //! optimization", JMLR 12, <https://www.jmlr.org/papers/v12/duchi11a.html>. There is no penalty:
-//! few passes keep weights small.
+//! few epochs keep weights small.
 //!
-//! Reviews come in a new random order in each pass. Cost of a pass: twice the entries of the
+//! Reviews come in a new random order in each epoch. Cost of an epoch: twice the entries of the
 //! training rows; memory beside them: two numbers a term.
 
 use super::learner::{Convergence, Learner, Stop, Stopping};
@@ -23,7 +23,7 @@ const BEFORE: f64 = 1e-6;
 #[derive(Debug, Clone)]
 pub struct Online<'a> {
     problem: Problem<'a>,
-    passes: u32,
+    epochs: u32,
     weights: Vec<f64>,
     squares: Vec<f64>,
     intercepts: [f64; 2],
@@ -37,11 +37,11 @@ impl<'a> Online<'a> {
     ///
     /// # Panics
     /// If there are no training rows.
-    pub fn new(problem: Problem<'a>, passes: u32, seed: u64) -> Self {
+    pub fn new(problem: Problem<'a>, epochs: u32, seed: u64) -> Self {
         assert!(!problem.rows.is_empty(), "no rows to learn from");
         let columns = problem.features.rows.columns();
         Self {
-            passes,
+            epochs,
             weights: vec![0.0; columns],
             squares: vec![BEFORE; columns],
             intercepts: [0.0; 2],
@@ -80,19 +80,19 @@ impl Learner for Online<'_> {
         let mean_cost = self.problem.total_cost() / examples as f64;
         let mut order: Vec<u32> = (0..examples as u32).collect();
         let mut first = 0.0;
-        for pass in 0..self.passes {
+        for epoch in 0..self.epochs {
             self.draw.shuffle(&mut order);
             let mut sum = 0.0;
             for &at in &order {
                 let example = self.problem.example(at as usize);
                 sum += self.learn(example, example.cost / mean_cost);
             }
-            if pass == 0 {
+            if epoch == 0 {
                 // What was said of each review before it was learnt from.
                 first = sum / examples as f64;
             }
         }
-        let solved = Convergence { stop: Stop::Done, rounds: self.passes, objective: first, gap: None };
+        let solved = Convergence { stop: Stop::Done, rounds: self.epochs, objective: first, gap: None };
         *self.solved.insert(solved)
     }
 

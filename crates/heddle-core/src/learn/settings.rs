@@ -96,8 +96,8 @@ pub struct Learning {
     pub events: Events,
     /// Naive Bayes: added to the count of every term in every class. Default: 1.
     pub smoothing: f64,
-    /// Online: passes over the reviews. Default: 5.
-    pub passes: u32,
+    /// Online: epochs over the reviews. Default: 5.
+    pub epochs: u32,
     /// The relative duality gap at which the learner stops. Default: 0.001.
     pub tolerance: f64,
     /// How scores become log-odds. Default: auto.
@@ -123,7 +123,7 @@ impl Default for Learning {
             hinge: Hinge::default(),
             events: Events::default(),
             smoothing: 1.0,
-            passes: 5,
+            epochs: 5,
             tolerance: 1e-3,
             calibration: Calibrate::default(),
         }
@@ -175,7 +175,7 @@ impl Learning {
         idle(bayes, self.events != usual.events, "events", by_bayes)?;
         idle(bayes, self.smoothing != usual.smoothing, "smoothing", by_bayes)?;
         let online = self.learner == Method::Online;
-        idle(online, self.passes != usual.passes, "passes", "model.learner = \"online\"")?;
+        idle(online, self.epochs != usual.epochs, "epochs", "model.learner = \"online\"")?;
         if self.penalty != Penalty::Elastic && self.lasso_share != usual.lasso_share {
             return Err("model.lasso_share belongs to model.penalty = \"elastic\"".into());
         }

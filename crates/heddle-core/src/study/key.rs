@@ -1,66 +1,32 @@
 //! One setting: how it is read, shown and changed.
 
+use std::ops::RangeInclusive;
+
 use super::Study;
+use super::error::SettingError;
+use super::kind::{Kind, Range};
+use super::value::Value;
 use crate::choice::Choice;
 use crate::polarity::Values;
 
-/// A value as a study file holds it.
-#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
-#[serde(untagged)]
-pub enum Value {
-    /// `true` or `false`.
-    Flag(bool),
-    /// A number.
-    #[serde(serialize_with = "put_number")]
-    Number(f64),
-    /// A text.
-    Text(String),
-    /// A list of texts.
-    List(Vec<String>),
-}
-
-/// Writes 2 rather than 2.0.
-fn put_number<S: serde::Serializer>(number: &f64, serializer: S) -> Result<S::Ok, S::Error> {
-    if number.fract() == 0.0 && number.abs() < 9.0e15 {
-        serializer.serialize_i64(*number as i64)
-    } else {
-        serializer.serialize_f64(*number)
-    }
-}
-
-impl std::fmt::Display for Value {
-    /// As it would stand in a study file.
-    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let quoted = |text: &String| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
-        match self {
-            Self::Flag(flag) => write!(out, "{flag}"),
-            Self::Number(number) => write!(out, "{number}"),
-            Self::Text(text) => write!(out, "{}", quoted(text)),
-            Self::List(items) => write!(out, "[{}]", items.iter().map(quoted).collect::<Vec<_>>().join(", ")),
-        }
-    }
-}
-
+/// Why a value is not taken, where more can be said than what is expected.
+type Reason = Option<String>;
 type Get = Box<dyn Fn(&Study) -> Value + Send + Sync>;
-type Put = Box<dyn Fn(&mut Study, &Value) -> Result<(), Wrong> + Send + Sync>;
+type Put = Box<dyn Fn(&mut Study, &Value) -> Result<(), Reason> + Send + Sync>;
 
-/// Why a value is none of those that a key takes.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) enum Wrong {
-    /// It is of another kind, or out of bounds: what the key expects tells all.
-    Unexpected,
-    /// More can be said.
-    Because(String),
+/// Where a setting is kept.
+pub(super) struct Place<T: 'static> {
+    pub get: fn(&Study) -> &T,
+    pub put: fn(&mut Study) -> &mut T,
 }
 
-/// A file of lines that stands for a list.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Lines {
-    /// A first line that only names the columns.
-    pub header: &'static str,
-    /// Values that are no names of files.
-    pub words: &'static [&'static str],
+/// The place of a field of a study, as in `at!(text.case)`.
+macro_rules! at {
+    ($($field:ident).+) => {
+        $crate::study::key::Place { get: |study| &study.$($field).+, put: |study| &mut study.$($field).+ }
+    };
 }
+pub(super) use at;
 
 /// One setting.
 pub struct Key {
@@ -68,10 +34,8 @@ pub struct Key {
     pub path: &'static str,
     /// What it does, in one line.
     pub about: &'static str,
-    /// The values it takes, in words.
-    pub expects: String,
-    /// What a file of lines holds, where the name of one may stand for them.
-    pub lines: Option<Lines>,
+    /// The values it takes.
+    pub kind: Kind,
     get: Get,
     put: Put,
 }
@@ -85,101 +49,47 @@ impl Key {
     /// Changes the setting.
     ///
     /// # Errors
-    /// A sentence that says which values are possible, if `value` is none of them.
-    pub fn set(&self, study: &mut Study, value: &Value) -> Result<(), String> {
-        (self.put)(study, value).map_err(|wrong| {
-            let expected = format!("{} = {value} is not possible: expected {}", self.path, self.expects);
-            match wrong {
-                Wrong::Unexpected => expected,
-                Wrong::Because(reason) => format!("{expected}; {reason}"),
-            }
+    /// If `value` is none that it takes.
+    pub fn set(&self, study: &mut Study, value: &Value) -> Result<(), SettingError> {
+        (self.put)(study, value).map_err(|reason| SettingError::Value {
+            key: self.path,
+            value: value.clone(),
+            expected: self.kind.expects(),
+            reason,
         })
     }
 
+    /// A setting of its own kind.
     pub(super) fn new(
         path: &'static str,
-        expects: impl Into<String>,
         about: &'static str,
+        kind: Kind,
         get: impl Fn(&Study) -> Value + Send + Sync + 'static,
         put: impl Fn(&mut Study, &Value) -> Option<()> + Send + Sync + 'static,
     ) -> Self {
-        Self::told(path, expects, about, get, move |study, value| put(study, value).ok_or(Wrong::Unexpected))
+        let put: Put = Box::new(move |study, value| put(study, value).ok_or(None));
+        Self { path, about, kind, get: Box::new(get), put }
     }
 
-    /// As [`new`](Self::new), where more can be said of a value that is not possible.
-    fn told(
+    /// A setting whose field is shown and read by two functions.
+    fn of<T>(
         path: &'static str,
-        expects: impl Into<String>,
         about: &'static str,
-        get: impl Fn(&Study) -> Value + Send + Sync + 'static,
-        put: impl Fn(&mut Study, &Value) -> Result<(), Wrong> + Send + Sync + 'static,
+        kind: Kind,
+        place: Place<T>,
+        (show, read): (
+            impl Fn(&T) -> Value + Send + Sync + 'static,
+            impl Fn(&Value) -> Option<T> + Send + Sync + 'static,
+        ),
     ) -> Self {
-        Self { path, about, expects: expects.into(), lines: None, get: Box::new(get), put: Box::new(put) }
-    }
-
-    /// A list of lines, or a file that holds them.
-    pub(super) fn lines(
-        path: &'static str,
-        header: &'static str,
-        about: &'static str,
-        place: fn(&mut Study) -> &mut Vec<String>,
-    ) -> Self {
-        let key = Self::new(
-            path,
-            format!("\"none\", a list of lines such as \"{header}\", or a file of them"),
-            about,
-            move |study| match place(&mut study.clone()) {
-                lines if lines.is_empty() => Value::Text("none".into()),
-                lines => Value::List(lines.clone()),
-            },
-            move |study, value| {
-                *place(study) = match value {
-                    Value::List(lines) => lines.clone(),
-                    Value::Text(text) if text == "none" => Vec::new(),
-                    Value::Text(line) => vec![line.clone()],
-                    _ => return None,
-                };
-                Some(())
-            },
-        );
-        key.or_file(header, &["none"])
-    }
-
-    /// The name of a file of lines may stand for the value, unless it is one of `words`.
-    pub(super) fn or_file(self, header: &'static str, words: &'static [&'static str]) -> Self {
-        Self { lines: Some(Lines { header, words }), ..self }
-    }
-
-    /// A range of lengths, or none.
-    pub(super) fn lengths(
-        path: &'static str,
-        most: usize,
-        about: &'static str,
-        place: fn(&mut Study) -> &mut Option<(usize, usize)>,
-    ) -> Self {
+        let Place { get, put } = place;
         Self::new(
             path,
-            format!("a length such as \"1\", a range such as \"1-2\", at most {most}, or \"none\""),
             about,
-            move |study| {
-                Value::Text(match *place(&mut study.clone()) {
-                    None => "none".into(),
-                    Some((low, high)) if low == high => low.to_string(),
-                    Some((low, high)) => format!("{low}-{high}"),
-                })
-            },
+            kind,
+            move |study| show(get(study)),
             move |study, value| {
-                let written = match value {
-                    Value::Number(number) => number.to_string(),
-                    other => text(other)?.to_string(),
-                };
-                *place(study) = if written == "none" {
-                    None
-                } else {
-                    let (low, high) = written.split_once('-').unwrap_or((&written, &written));
-                    let range = (low.trim().parse().ok()?, high.trim().parse().ok()?);
-                    Some(range).filter(|(low, high)| 1 <= *low && low <= high && *high <= most)?.into()
-                };
+                *put(study) = read(value)?;
                 Some(())
             },
         )
@@ -188,117 +98,163 @@ impl Key {
     pub(super) fn choice<C: Choice + Send + Sync>(
         path: &'static str,
         about: &'static str,
-        place: fn(&mut Study) -> &mut C,
+        place: Place<C>,
     ) -> Self {
-        let names: Vec<String> = C::ALL.iter().map(|value| format!("\"{}\"", value.name())).collect();
-        Self::new(
-            path,
-            names.join(" or "),
-            about,
-            move |study| Value::Text((*place(&mut study.clone())).name().into()),
-            move |study, value| {
-                *place(study) = C::from_name(text(value)?)?;
-                Some(())
-            },
-        )
+        let kind = Kind::Choice(C::ALL.iter().map(|value| value.name()).collect());
+        let show = |value: &C| Value::Text(value.name().into());
+        Self::of(path, about, kind, place, (show, |value: &Value| C::from_name(text(value)?)))
     }
 
-    /// A share below 1, or none.
-    pub(super) fn share_or_none(
-        path: &'static str,
-        about: &'static str,
-        place: fn(&mut Study) -> &mut Option<f64>,
-    ) -> Self {
-        Self::new(
-            path,
-            "\"none\" or a share below 100%, such as \"90%\"",
-            about,
-            move |study| (*place(&mut study.clone())).map_or(Value::Text("none".into()), percent),
-            move |study, value| {
-                *place(study) = match value {
-                    Value::Text(text) if text == "none" => None,
-                    other => Some(share(other).filter(|share| *share < 1.0)?),
-                };
-                Some(())
-            },
-        )
+    pub(super) fn flag(path: &'static str, about: &'static str, place: Place<bool>) -> Self {
+        let read = |value: &Value| match value {
+            Value::Flag(flag) => Some(*flag),
+            _ => None,
+        };
+        Self::of(path, about, Kind::Flag, place, (|flag: &bool| Value::Flag(*flag), read))
     }
 
-    pub(super) fn number(
+    pub(super) fn whole<N: TryFrom<u64> + Copy + Into<Whole>>(
         path: &'static str,
-        expects: &'static str,
         about: &'static str,
-        get: fn(&Study) -> f64,
-        put: fn(&mut Study, f64) -> Option<()>,
+        range: RangeInclusive<u64>,
+        place: Place<N>,
     ) -> Self {
-        Self::new(
-            path,
-            expects,
-            about,
-            move |study| Value::Number(get(study)),
-            move |study, value| match value {
-                Value::Number(number) => put(study, *number),
-                _ => None,
-            },
-        )
+        let kind = Kind::Whole { least: *range.start(), most: *range.end() };
+        let show = |number: &N| Value::Number(Into::<Whole>::into(*number).0 as f64);
+        Self::of(path, about, kind, place, (show, move |value| N::try_from(whole(value, &range)?).ok()))
     }
 
-    pub(super) fn column(
-        path: &'static str,
-        about: &'static str,
-        get: fn(&Study) -> &Option<String>,
-        put: fn(&mut Study, Option<String>),
-    ) -> Self {
-        let shown = move |study: &Study| Value::Text(get(study).clone().unwrap_or_default());
-        Self::new(path, "the name of a column, or \"\" for none", about, shown, move |study, value| {
-            put(study, Some(text(value)?.to_string()).filter(|name| !name.is_empty()));
-            Some(())
-        })
+    pub(super) fn number(path: &'static str, about: &'static str, range: Range, place: Place<f64>) -> Self {
+        let read = move |value: &Value| number(value).filter(|number| range.contains(*number));
+        Self::of(path, about, Kind::Number(range), place, (|number: &f64| Value::Number(*number), read))
     }
 
-    pub(super) fn names(
-        path: &'static str,
-        about: &'static str,
-        place: fn(&mut Study) -> &mut Vec<String>,
-    ) -> Self {
-        Self::new(
-            path,
-            "a name or a list of names",
-            about,
-            move |study| Value::List(place(&mut study.clone()).clone()),
-            move |study, value| {
-                *place(study) = list(value)?;
-                Some(())
-            },
-        )
+    pub(super) fn share(path: &'static str, about: &'static str, range: Range, place: Place<f64>) -> Self {
+        let read = move |value: &Value| share(value, range);
+        Self::of(path, about, Kind::Share(range), place, (|share: &f64| percent(*share), read))
     }
 
-    pub(super) fn values(
+    /// A share below 1, or a word for none.
+    pub(super) fn share_or(
         path: &'static str,
         about: &'static str,
-        place: fn(&mut Study) -> &mut Values,
+        word: &'static str,
+        place: Place<Option<f64>>,
     ) -> Self {
-        Self::told(
-            path,
-            "numbers, ranges such as \"1-2\" and words, separated by commas",
-            about,
-            move |study| Value::Text(place(&mut study.clone()).to_string()),
-            move |study, value| {
-                let written = match value {
-                    Value::Number(number) => number.to_string(),
-                    other => list(other).ok_or(Wrong::Unexpected)?.join(","),
-                };
-                *place(study) = Values::parse(&written).map_err(Wrong::Because)?;
-                Ok(())
-            },
-        )
+        let range = Range::BELOW_ONE;
+        let kind = Kind::Either(vec![Kind::Choice(vec![word]), Kind::Share(range)]);
+        let show = move |own: &Option<f64>| own.map_or(Value::Text(word.into()), percent);
+        let read = move |value: &Value| match value {
+            Value::Text(text) if text == word => Some(None),
+            other => Some(Some(share(other, range)?)),
+        };
+        Self::of(path, about, kind, place, (show, read))
+    }
+
+    pub(super) fn column(path: &'static str, about: &'static str, place: Place<Option<String>>) -> Self {
+        let show = |name: &Option<String>| Value::Text(name.clone().unwrap_or_default());
+        let read = |value: &Value| Some(Some(text(value)?.to_string()).filter(|name| !name.is_empty()));
+        Self::of(path, about, Kind::Column { optional: true }, place, (show, read))
+    }
+
+    pub(super) fn names(path: &'static str, about: &'static str, place: Place<Vec<String>>) -> Self {
+        Self::of(path, about, Kind::Names, place, (|names: &Vec<String>| Value::List(names.clone()), list))
+    }
+
+    /// A range of lengths, or none.
+    pub(super) fn lengths(
+        path: &'static str,
+        about: &'static str,
+        most: usize,
+        place: Place<Option<(usize, usize)>>,
+    ) -> Self {
+        let show = |lengths: &Option<(usize, usize)>| {
+            Value::Text(match *lengths {
+                None => "none".into(),
+                Some((low, high)) if low == high => low.to_string(),
+                Some((low, high)) => format!("{low}-{high}"),
+            })
+        };
+        let read = move |value: &Value| {
+            let written = written(value)?;
+            if written == "none" {
+                return Some(None);
+            }
+            let (low, high) = written.split_once('-').unwrap_or((&written, &written));
+            let range = (low.trim().parse().ok()?, high.trim().parse().ok()?);
+            Some(range).filter(|(low, high)| 1 <= *low && low <= high && *high <= most).map(Some)
+        };
+        Self::of(path, about, Kind::Lengths { most }, place, (show, read))
+    }
+
+    /// A list of lines, or a file that holds them.
+    pub(super) fn lines(
+        path: &'static str,
+        about: &'static str,
+        header: &'static str,
+        place: Place<Vec<String>>,
+    ) -> Self {
+        let show = |lines: &Vec<String>| match lines.is_empty() {
+            true => Value::Text("none".into()),
+            false => Value::List(lines.clone()),
+        };
+        let read = |value: &Value| match value {
+            Value::List(lines) => Some(lines.clone()),
+            Value::Text(text) if text == "none" => Some(Vec::new()),
+            Value::Text(line) => Some(vec![line.clone()]),
+            _ => None,
+        };
+        Self::of(path, about, Kind::Lines { header, words: &["none"] }, place, (show, read))
+    }
+
+    pub(super) fn ratings(path: &'static str, about: &'static str, place: Place<Values>) -> Self {
+        let Place { get, put } = place;
+        let put = move |study: &mut Study, value: &Value| {
+            let written = match value {
+                Value::Number(number) => number.to_string(),
+                other => list(other).ok_or(None)?.join(","),
+            };
+            *put(study) = Values::parse(&written).map_err(Some)?;
+            Ok(())
+        };
+        let get = move |study: &Study| Value::Text(get(study).to_string());
+        Self { path, about, kind: Kind::Ratings, get: Box::new(get), put: Box::new(put) }
     }
 }
+
+/// A whole number, whatever its width.
+pub(super) struct Whole(u64);
+
+macro_rules! whole_numbers {
+    ($($type:ty),+) => {
+        $(impl From<$type> for Whole {
+            fn from(number: $type) -> Self {
+                Self(number as u64)
+            }
+        })+
+    };
+}
+whole_numbers!(u32, u64, usize);
 
 pub(super) fn text(value: &Value) -> Option<&str> {
     match value {
         Value::Text(text) => Some(text),
         _ => None,
+    }
+}
+
+fn number(value: &Value) -> Option<f64> {
+    match value {
+        Value::Number(number) => Some(*number),
+        _ => None,
+    }
+}
+
+/// A number or a text, as it is written.
+fn written(value: &Value) -> Option<String> {
+    match value {
+        Value::Number(number) => Some(number.to_string()),
+        other => text(other).map(String::from),
     }
 }
 
@@ -312,18 +268,21 @@ fn list(value: &Value) -> Option<Vec<String>> {
     }
 }
 
-pub(super) fn whole(number: f64, range: std::ops::RangeInclusive<f64>) -> Option<f64> {
-    (number.fract() == 0.0 && range.contains(&number)).then_some(number)
+/// A whole number in a range.
+pub(super) fn whole(value: &Value, range: &RangeInclusive<u64>) -> Option<u64> {
+    let number =
+        number(value).filter(|number| number.fract() == 0.0 && (0.0..=2f64.powi(53)).contains(number))?;
+    Some(number as u64).filter(|number| range.contains(number))
 }
 
-/// Reads "20%" or 0.2 as 0.2; at most 1.
-pub(super) fn share(value: &Value) -> Option<f64> {
+/// Reads "20%" or 0.2 as 0.2.
+pub(super) fn share(value: &Value, range: Range) -> Option<f64> {
     let share = match value {
         Value::Number(number) => *number,
         Value::Text(text) => text.trim().strip_suffix('%')?.trim().parse::<f64>().ok()? / 100.0,
         _ => return None,
     };
-    (share > 0.0 && share <= 1.0).then_some(share)
+    Some(share).filter(|share| range.contains(*share))
 }
 
 pub(super) fn percent(share: f64) -> Value {

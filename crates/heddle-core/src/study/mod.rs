@@ -1,10 +1,13 @@
 //! Every setting of a piece of work, as one value.
 
+pub(crate) mod error;
 pub(crate) mod form;
 pub(crate) mod key;
 pub(crate) mod keys;
+pub(crate) mod kind;
 pub(crate) mod near;
 mod text_keys;
+pub(crate) mod value;
 
 use crate::choice::choice;
 use crate::dates::DateOrder;
@@ -13,11 +16,14 @@ use crate::learn::settings::{Calibrate, Events, Learning, Method};
 use crate::polarity::{Classes, Rule};
 use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
+use crate::terms::corpus::CorpusRules;
+use crate::terms::fields::FieldNames;
 use crate::terms::rules::{Emphasis, TermRules};
 use crate::text::cleaner::Cleaner;
 use crate::text::negate::{Negation, Style};
 use crate::text::recipe::Recipe;
-use crate::text::{lexicon, replace};
+use crate::text::{replace, tables};
+use error::SettingError;
 use form::Form;
 
 choice! {
@@ -166,11 +172,15 @@ impl Study {
     /// Whether the settings make sense together.
     ///
     /// # Errors
-    /// A sentence about the first that do not.
-    pub fn check(&self) -> Result<(), String> {
+    /// If some do not.
+    pub fn check(&self) -> Result<(), SettingError> {
+        self.check_together().map_err(SettingError::Together)
+    }
+
+    fn check_together(&self) -> Result<(), String> {
         self.polarity.check()?;
         replace::pairs(&self.text.replace)?;
-        lexicon::check(&self.negation)?;
+        tables::check(&self.negation.also)?;
         self.terms.check()?;
         self.model.check()?;
         if self.validation.order == Order::Rolling && self.validation.rounds > 1 {
@@ -215,6 +225,29 @@ impl Study {
             );
         }
         Ok(())
+    }
+
+    /// How texts become token ids.
+    ///
+    /// # Panics
+    /// As [`cleaner`](Self::cleaner).
+    pub fn corpus_rules(&self) -> CorpusRules {
+        CorpusRules {
+            cleaner: self.cleaner(),
+            fields: self.field_names(),
+            case: self.text.case,
+            style: self.negation.style,
+            letters: self.terms.letters,
+            hashed: self.terms.hashed > 0,
+        }
+    }
+
+    /// The columns that are kept apart.
+    pub(crate) fn field_names(&self) -> FieldNames {
+        match self.reviews.fields {
+            Fields::Joined => FieldNames::default(),
+            Fields::Separate => FieldNames::apart(self.reviews.text.clone()),
+        }
     }
 
     /// The reading of raw text that the study asks for.

@@ -5,9 +5,9 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use crate::measure::log_odds_ratio::stands_out;
-use crate::text::cleaner::Cleaner;
+use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::stop_words::is_function_word;
-use crate::text::{Kind, Tokens};
+use crate::text::tokens::{Kind, Tokens};
 
 /// A word in fewer reviews is left out.
 const FEWEST: u32 = 5;
@@ -89,10 +89,9 @@ fn count_words<T: AsRef<str> + Sync>(
         .par_chunks(CHUNK)
         .map(|chunk| {
             let mut counts: FxHashMap<String, Vec<u32>> = FxHashMap::default();
-            let mut tokens = Tokens::default();
+            let mut buffer = ScanBuffer::default();
             for (text, rating) in chunk {
-                cleaner.scan(text.as_ref(), &mut tokens);
-                for word in distinct_words(&tokens) {
+                for word in distinct_words(cleaner.scan(text.as_ref(), &mut buffer)) {
                     counts.entry(word).or_insert_with(|| vec![0; ratings])[*rating] += 1;
                 }
             }

@@ -5,10 +5,10 @@ use serde::Serialize;
 
 use super::corpus::Texts;
 use crate::choice::Choice;
-use crate::text::Tokens;
-use crate::text::cleaner::Cleaner;
+use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 use crate::text::steps::{Change, Step};
+use crate::text::tokens::Tokens;
 
 /// What one step did.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -43,12 +43,12 @@ pub fn cleaned<T: Texts + ?Sized>(texts: &T, cleaner: &Cleaner) -> Cleaned {
         .into_par_iter()
         .map(|chunk| {
             let mut own = Cleaned::default();
-            let (mut document, mut tokens) = (Document::default(), Tokens::default());
+            let (mut document, mut buffer) = (Document::default(), ScanBuffer::default());
             for row in chunk * CHUNK..texts.count().min((chunk + 1) * CHUNK) {
                 document.clear();
                 texts.put(row, &mut document);
-                let changes = cleaner.scan_and_tell(document.text(), &mut tokens);
-                own.add(document.text(), &tokens, &changes);
+                let changes = cleaner.scan_and_tell(document.text(), &mut buffer);
+                own.add(document.text(), buffer.tokens(), &changes);
             }
             own
         })

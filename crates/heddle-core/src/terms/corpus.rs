@@ -1,16 +1,17 @@
 //! Reviews as lists of token ids.
 
 use rayon::prelude::*;
-use xxhash_rust::xxh3::xxh3_64;
 
+use super::encode::{Next, Scanned};
+use super::fields::FieldNames;
 use super::intern::Words;
 use super::letters::Letters;
-use crate::study::{Fields, Study};
-use crate::text::cleaner::Cleaner;
+use super::token_id::{TokenId, hashed_place};
+use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 use crate::text::negate::Style;
 use crate::text::recipe::Case;
-use crate::text::{Break, Kind, Token, Tokens};
+use crate::text::tokens::{Break, Kind, Token};
 
 /// The texts of a set of reviews.
 pub trait Texts: Sync {
@@ -41,94 +42,6 @@ impl Texts for [Document] {
     }
 }
 
-/// A token as a number: twice the place of its word, plus one if it is negated.
-pub type TokenId = u32;
-
-/// Stands between sentences in a list of token ids.
-pub const SENTENCE_END: TokenId = u32::MAX;
-/// The id of a word that a vocabulary does not have, where it is not negated.
-pub(crate) const UNKNOWN: TokenId = u32::MAX - 3;
-
-/// Whether an id stands for a word that a vocabulary does not have.
-pub(crate) fn is_unknown(id: TokenId) -> bool {
-    plain(id) == UNKNOWN
-}
-
-/// The id of a token whose word has this place.
-pub fn token_id(word: u32, negated: bool) -> TokenId {
-    word << 1 | u32::from(negated)
-}
-
-/// The same word, not negated.
-pub(crate) fn plain(id: TokenId) -> TokenId {
-    id & !1
-}
-
-/// The place of a word where terms are hashed: a fixed hash of its letters, so that it is the
-/// same on every machine.
-pub(crate) fn hashed_place(word: &str) -> u32 {
-    const PLACES: u64 = (1 << 31) - 2; // the last ones are sentence ends and unknown words
-    (xxh3_64(word.as_bytes()) % PLACES) as u32
-}
-
-/// The names that forms get from their text columns, where these are kept apart.
-#[derive(Debug, Clone, Default)]
-pub(crate) struct FieldNames {
-    /// By text column; none where columns are joined.
-    names: Vec<String>,
-}
-
-impl FieldNames {
-    pub(crate) fn of(study: &Study) -> Self {
-        match study.reviews.fields {
-            Fields::Joined => Self::default(),
-            Fields::Separate => Self { names: study.reviews.text.clone() },
-        }
-    }
-
-    /// The name of the column of a token; nothing where columns are joined.
-    fn of_token(&self, document: &Document, token: &Token) -> Option<&str> {
-        let last = self.names.len().checked_sub(1)?;
-        let field = document.field_at(token.start).unwrap_or(last).min(last);
-        Some(&self.names[field])
-    }
-
-    /// The name at the head of a spelled word, and the rest of it.
-    pub(crate) fn cut<'a>(&self, word: &'a str) -> (Option<&str>, &'a str) {
-        let found = self.names.iter().find_map(|name| {
-            word.strip_prefix(name.as_str())?.strip_prefix(':').map(|rest| (Some(name.as_str()), rest))
-        });
-        found.unwrap_or((None, word))
-    }
-
-    /// Calls `with` with the word that a token stands for: its form, behind the name of its
-    /// column where columns are kept apart.
-    pub(crate) fn word<R>(
-        &self,
-        document: &Document,
-        tokens: &Tokens,
-        token: &Token,
-        buffer: &mut String,
-        with: impl FnOnce(&str) -> R,
-    ) -> R {
-        let form = tokens.form(token);
-        let Some(name) = self.of_token(document, token) else { return with(form) };
-        buffer.clear();
-        ["", name, ":", form].iter().for_each(|part| buffer.push_str(part));
-        with(buffer)
-    }
-}
-
-/// Writes the ids of a review's tokens, with [`SENTENCE_END`] between sentences.
-pub(crate) fn put_ids(tokens: &Tokens, ids: &mut Vec<TokenId>, mut id_of: impl FnMut(&Token) -> TokenId) {
-    for (at, token) in tokens.items().iter().enumerate() {
-        if at > 0 && token.before == Break::Sentence {
-            ids.push(SENTENCE_END);
-        }
-        ids.push(id_of(token));
-    }
-}
-
 /// How a word is written inside sentences.
 #[derive(Debug, Clone, Copy, Default)]
 pub(crate) struct Writing {
@@ -136,6 +49,19 @@ pub(crate) struct Writing {
     inside: u32,
     /// How often it then begins with a capital letter and goes on with small ones.
     capital: u32,
+}
+
+/// How texts become token ids.
+#[derive(Debug, Clone)]
+pub struct CorpusRules {
+    pub(crate) cleaner: Cleaner,
+    pub(crate) fields: FieldNames,
+    pub(crate) case: Case,
+    pub(crate) style: Style,
+    /// The shortest and the longest n-grams of letters.
+    pub(crate) letters: Option<(usize, usize)>,
+    /// Whether words are known by hashes of their letters.
+    pub(crate) hashed: bool,
 }
 
 /// Reviews as token ids over one list of words. The text itself is no longer needed.
@@ -146,12 +72,9 @@ pub struct Corpus {
     pub words: Words,
     pub(crate) ids: Vec<TokenId>,
     pub(crate) starts: Vec<usize>,
-    pub(crate) style: Style,
     pub(crate) letters: Letters,
-    pub(crate) fields: FieldNames,
-    pub(crate) cleaner: Cleaner,
+    pub(crate) rules: CorpusRules,
     writing: Vec<Writing>,
-    case: Case,
 }
 
 /// Reviews read by one thread at a time: ids over a word list of their own.
@@ -165,35 +88,27 @@ struct Chunk {
 impl Corpus {
     /// Reads all texts once. Uses every thread of the current pool; the result is the same
     /// for any number of them, because chunks have a fixed size and are joined in order.
-    ///
-    /// # Panics
-    /// If the study makes no sense: [`Study::check`] tells.
-    pub fn read<T: Texts + ?Sized>(texts: &T, study: &Study) -> Self {
+    pub fn read<T: Texts + ?Sized>(texts: &T, rules: CorpusRules) -> Self {
         const CHUNK: usize = 512;
-        let (cleaner, fields) = (study.cleaner(), FieldNames::of(study));
-        let hashed = study.terms.hashed > 0;
         let chunks: Vec<Chunk> = (0..texts.count().div_ceil(CHUNK))
             .into_par_iter()
             .map(|chunk| {
                 let rows = chunk * CHUNK..texts.count().min((chunk + 1) * CHUNK);
-                Chunk::read(texts, rows, &cleaner, &fields, hashed)
+                Chunk::read(texts, rows, &rules)
             })
             .collect();
         let corpus = Self {
             words: Words::default(),
             ids: Vec::new(),
             starts: vec![0],
-            style: study.negation.style,
-            letters: Letters::new(study.terms.letters),
-            fields,
-            cleaner,
+            letters: Letters::new(rules.letters),
             writing: Vec::new(),
-            case: study.text.case,
+            rules,
         };
-        corpus.join(chunks, hashed)
+        corpus.join(chunks)
     }
 
-    fn join(mut self, mut chunks: Vec<Chunk>, hashed: bool) -> Self {
+    fn join(mut self, mut chunks: Vec<Chunk>) -> Self {
         let words = &mut self.words;
         let maps: Vec<Vec<u32>> =
             chunks.iter().map(|chunk| chunk.words.iter().map(|word| words.intern(word)).collect()).collect();
@@ -205,12 +120,12 @@ impl Corpus {
                 all.capital += own.capital;
             }
         }
-        if !hashed {
-            self.letters.read_words(&mut self.words, &self.fields);
-            assert!(self.words.len() < (1 << 31) - 2, "more than 2^31 distinct words");
+        if !self.rules.hashed {
+            self.letters.read_words(&mut self.words, &self.rules.fields);
+            assert!(self.words.len() < TokenId::PLACES as usize, "more than 2^31 distinct words");
             chunks.par_iter_mut().zip(&maps).for_each(|(chunk, map)| {
-                for id in chunk.ids.iter_mut().filter(|id| **id != SENTENCE_END) {
-                    *id = token_id(map[(*id >> 1) as usize], *id & 1 == 1);
+                for id in chunk.ids.iter_mut().filter(|id| !id.is_sentence_end()) {
+                    *id = id.with_word(map[id.word() as usize]);
                 }
             });
         }
@@ -224,7 +139,7 @@ impl Corpus {
         self
     }
 
-    /// The token ids of a review, with [`SENTENCE_END`] between sentences.
+    /// The token ids of a review, with [`TokenId::SENTENCE_END`] between sentences.
     pub fn review(&self, row: usize) -> &[TokenId] {
         &self.ids[self.starts[row]..self.starts[row + 1]]
     }
@@ -241,7 +156,7 @@ impl Corpus {
 
     /// The number of tokens of all reviews.
     pub fn tokens(&self) -> usize {
-        self.ids.iter().filter(|id| **id != SENTENCE_END).count()
+        self.ids.iter().filter(|id| !id.is_sentence_end()).count()
     }
 
     /// The reviews without any token.
@@ -251,13 +166,14 @@ impl Corpus {
 
     /// The same reviews with no token negated.
     pub(crate) fn without_marks(&self) -> Self {
-        let plainly = |&id: &TokenId| if id == SENTENCE_END { id } else { plain(id) };
-        Self { ids: self.ids.iter().map(plainly).collect(), style: Style::Mark, ..self.clone() }
+        let plainly = |&id: &TokenId| if id.is_sentence_end() { id } else { id.plain() };
+        let rules = CorpusRules { style: Style::Mark, ..self.rules.clone() };
+        Self { ids: self.ids.iter().map(plainly).collect(), rules, ..self.clone() }
     }
 
     /// A token as people read it: a negated one has "¬" before it.
     pub fn spell_token(&self, token: TokenId) -> String {
-        format!("{}{}", if token & 1 == 1 { "¬" } else { "" }, self.words.word(token >> 1))
+        format!("{}{}", if token.is_negated() { "¬" } else { "" }, self.words.word(token.word()))
     }
 
     /// Whether a word is nearly always written with a capital letter inside sentences: the
@@ -266,7 +182,7 @@ impl Corpus {
         const FEWEST: u32 = 3;
         let writing = |word: u32| self.writing.get(word as usize).copied().unwrap_or_default();
         let Writing { mut inside, capital } = writing(word);
-        if self.case == Case::Keep {
+        if self.rules.case == Case::Keep {
             let lower = self.words.word(word).to_lowercase();
             inside +=
                 self.words.place(&lower).filter(|other| *other != word).map_or(0, |w| writing(w).inside);
@@ -276,35 +192,31 @@ impl Corpus {
 }
 
 impl Chunk {
-    fn read<T: Texts + ?Sized>(
-        texts: &T,
-        rows: std::ops::Range<usize>,
-        cleaner: &Cleaner,
-        fields: &FieldNames,
-        hashed: bool,
-    ) -> Self {
+    fn read<T: Texts + ?Sized>(texts: &T, rows: std::ops::Range<usize>, rules: &CorpusRules) -> Self {
         let mut chunk = Self {
             words: Words::default(),
             writing: Vec::new(),
             ids: Vec::new(),
             lengths: Vec::with_capacity(rows.len()),
         };
-        let (mut document, mut tokens, mut name) = (Document::default(), Tokens::default(), String::new());
+        let (mut document, mut scan, mut buffer) =
+            (Document::default(), ScanBuffer::default(), String::new());
         for row in rows {
             document.clear();
             texts.put(row, &mut document);
-            cleaner.scan(document.text(), &mut tokens);
+            let tokens = rules.cleaner.scan(document.text(), &mut scan);
+            let scanned = Scanned { document: &document, tokens, fields: &rules.fields };
             let before = chunk.ids.len();
             let Self { words, writing, ids, .. } = &mut chunk;
             let raw = document.text().as_bytes();
-            put_ids(&tokens, ids, |token| {
-                if hashed {
-                    let place = fields.word(&document, &tokens, token, &mut name, hashed_place);
-                    return token_id(place, token.negated);
+            scanned.encode(&mut buffer, ids, |next| match next {
+                Next::SentenceEnd => TokenId::SENTENCE_END,
+                Next::Token(word, token) if rules.hashed => TokenId::new(hashed_place(word), token.negated),
+                Next::Token(word, token) => {
+                    let word = words.intern(word);
+                    note_writing(writing, word, raw, token);
+                    TokenId::new(word, token.negated)
                 }
-                let word = fields.word(&document, &tokens, token, &mut name, |word| words.intern(word));
-                note_writing(writing, word, raw, token);
-                token_id(word, token.negated)
             });
             chunk.lengths.push((chunk.ids.len() - before) as u32);
         }

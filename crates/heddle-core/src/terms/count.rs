@@ -11,10 +11,11 @@
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::corpus::{Corpus, SENTENCE_END, TokenId, plain};
+use super::corpus::Corpus;
 use super::letters::is_gram;
 use super::names::path_of;
 use super::rules::{LONGEST, TermRules};
+use super::token_id::TokenId;
 use super::vocabulary::{NONE, Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
 use super::weigh::Shape;
 use crate::matrix::{CHUNK, Chunk, Entry, Rows};
@@ -79,7 +80,8 @@ impl Counted {
             return Self::hashed(corpus, rules);
         }
         let path = |name: &String| {
-            let path = path_of(name, &corpus.cleaner, &corpus.fields, |word| corpus.words.place(word));
+            let path =
+                path_of(name, &corpus.rules.cleaner, &corpus.rules.fields, |word| corpus.words.place(word));
             path.filter(|path| path.len() <= longest)
         };
         let included: Vec<Option<Vec<TokenId>>> = rules.include.iter().map(path).collect();
@@ -235,12 +237,12 @@ impl Grams {
         let list = singles(corpus, floor, &named.iter().map(|path| path[0]).collect());
         let mut single_of = vec![NONE; corpus.words.len() * 2];
         for (place, gram) in list.iter().enumerate() {
-            single_of[gram.token as usize] = place as u32;
+            single_of[gram.token.place()] = place as u32;
         }
         let mut grams = Self { ends: vec![list.len()], list, singles: single_of, longer: Vec::new() };
         // The n-gram that each named path has reached so far.
         let mut reached: Vec<(&[TokenId], u32)> =
-            named.iter().map(|path| (&path[1..], grams.singles[path[0] as usize])).collect();
+            named.iter().map(|path| (&path[1..], grams.singles[path[0].place()])).collect();
         for length in 2..=rules.longest() {
             reached.retain(|(rest, gram)| !rest.is_empty() && *gram != NONE);
             let forced: FxHashSet<u64> = reached.iter().map(|(rest, gram)| key(*gram, rest[0])).collect();
@@ -258,7 +260,7 @@ impl Grams {
     /// The n-gram of `length` words that begins at a place of the ids.
     fn at(&self, corpus: &Corpus, length: usize, place: usize) -> u32 {
         match length {
-            1 => self.singles.get(corpus.ids[place] as usize).copied().unwrap_or(NONE),
+            1 => self.singles.get(corpus.ids[place].place()).copied().unwrap_or(NONE),
             length => self.longer[length - 2][place],
         }
     }
@@ -285,7 +287,11 @@ impl Grams {
             for (key, reviews) in sum {
                 if reviews >= floor || forced.contains(&key) {
                     own.insert(key, self.list.len() as u32);
-                    self.list.push(Gram { parent: (key >> 32) as u32, token: key as u32, reviews });
+                    self.list.push(Gram {
+                        parent: (key >> 32) as u32,
+                        token: TokenId::from_bits(key as u32),
+                        reviews,
+                    });
                 }
             }
             numbers.push(own);
@@ -310,7 +316,7 @@ impl Grams {
             let order_of = |at: usize| {
                 let Gram { parent, token, .. } = self.list[at];
                 let head = if parent == NONE { 0 } else { ranks[parent as usize] };
-                let tail = words[(token >> 1) as usize] << 1 | (token & 1);
+                let tail = TokenId::new(words[token.word() as usize], token.is_negated()).bits();
                 (u64::from(head) << 32 | u64::from(tail), at as u32)
             };
             let mut own: Vec<(u64, u32)> = (begin..end).map(order_of).collect();
@@ -341,13 +347,13 @@ impl Grams {
             let Gram { parent, token, .. } = self.list[gram];
             ((parent != NONE).then(|| numbers[parent as usize]), token)
         };
-        let gram = |token: TokenId| is_gram(corpus.words.word(token >> 1));
+        let gram = |token: TokenId| is_gram(corpus.words.word(token.word()));
         (Vocabulary::new(grams.iter().map(path), gram), numbers, alphabet)
     }
 }
 
 fn key(parent: u32, token: TokenId) -> u64 {
-    u64::from(parent) << 32 | u64::from(token)
+    u64::from(parent) << 32 | u64::from(token.bits())
 }
 
 fn part_of(key: u64, parts: usize) -> usize {
@@ -370,7 +376,7 @@ fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram
         tallies.iter_mut().zip(more).for_each(|(own, more)| own.reviews += more.reviews);
     }
     let enough = |(token, tally): (usize, &Tally)| {
-        let (token, Tally { reviews, .. }) = (token as u32, *tally);
+        let (token, Tally { reviews, .. }) = (TokenId::from_bits(token as u32), *tally);
         (reviews >= floor || reviews > 0 && forced.contains(&token)).then_some(Gram {
             parent: NONE,
             token,
@@ -381,13 +387,13 @@ fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram
 }
 
 fn tally_review(corpus: &Corpus, review: usize, tallies: &mut [Tally]) {
-    for &id in corpus.review(review).iter().filter(|id| **id != SENTENCE_END) {
-        tallies[id as usize].see(review as u32);
-        if corpus.style != Style::Mark {
-            tallies[plain(id) as usize].see(review as u32);
+    for &id in corpus.review(review).iter().filter(|id| !id.is_sentence_end()) {
+        tallies[id.place()].see(review as u32);
+        if corpus.rules.style != Style::Mark {
+            tallies[id.plain().place()].see(review as u32);
         }
-        for &gram in corpus.letters.of(id >> 1) {
-            tallies[(gram << 1 | (id & 1)) as usize].see(review as u32);
+        for &gram in corpus.letters.of(id.word()) {
+            tallies[id.with_word(gram).place()].see(review as u32);
         }
     }
 }
@@ -415,7 +421,7 @@ impl Paths for Numbered<'_> {
     type Path = u32;
 
     fn begin(&self, _: usize, id: TokenId) -> Option<u32> {
-        Some(self.grams.singles[id as usize]).filter(|gram| *gram != NONE)
+        Some(self.grams.singles[id.place()]).filter(|gram| *gram != NONE)
     }
 
     fn go_on(&self, _: u32, first: usize, length: usize, _: TokenId) -> Option<u32> {
@@ -427,7 +433,7 @@ impl Paths for Numbered<'_> {
     }
 
     fn letters(&self, _: usize, id: TokenId) -> &[u32] {
-        self.corpus.letters.of(id >> 1)
+        self.corpus.letters.of(id.word())
     }
 }
 
@@ -472,12 +478,12 @@ fn matrix<P: Paths>(
             let ids = corpus.review(row);
             let shape = if rules.weighting.needs_shape() {
                 sorted.clear();
-                sorted.extend(ids.iter().copied().filter(|id| *id != SENTENCE_END));
+                sorted.extend(ids.iter().copied().filter(|id| !id.is_sentence_end()));
                 Shape::of(&mut sorted)
             } else {
                 Shape::EMPTY
             };
-            maker.put(&paths(row), ids, rules, corpus.style, shape, entries);
+            maker.put(&paths(row), ids, rules, corpus.rules.style, shape, entries);
             ends.push(entries.len() as u32);
         }
         Chunk { ends, entries: entries.as_slice().to_vec() }

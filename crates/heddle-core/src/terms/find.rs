@@ -4,8 +4,7 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use super::corpus::Texts;
-use crate::text::Tokens;
-use crate::text::cleaner::Cleaner;
+use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 
 /// One place where a phrase stands.
@@ -26,19 +25,19 @@ pub struct Place {
 /// difference. Uses every thread of the current pool.
 pub fn find<T: Texts + ?Sized>(texts: &T, cleaner: &Cleaner, phrase: &str) -> Vec<Place> {
     const CHUNK: usize = 512;
-    let mut tokens = Tokens::default();
-    cleaner.scan(phrase, &mut tokens);
+    let mut buffer = ScanBuffer::default();
+    let tokens = cleaner.scan(phrase, &mut buffer);
     let wanted: Vec<String> = tokens.items().iter().map(|token| tokens.form(token).to_string()).collect();
     if wanted.is_empty() {
         return Vec::new();
     }
     let in_chunk = |chunk: usize| {
-        let (mut document, mut tokens) = (Document::default(), Tokens::default());
+        let (mut document, mut buffer) = (Document::default(), ScanBuffer::default());
         let mut places = Vec::new();
         for review in chunk * CHUNK..texts.count().min((chunk + 1) * CHUNK) {
             document.clear();
             texts.put(review, &mut document);
-            cleaner.scan(document.text(), &mut tokens);
+            let tokens = cleaner.scan(document.text(), &mut buffer);
             for window in tokens.items().windows(wanted.len()) {
                 if window.iter().zip(&wanted).all(|(token, form)| tokens.form(token) == form) {
                     let (first, last) = (window[0], window[window.len() - 1]);

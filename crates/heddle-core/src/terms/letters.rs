@@ -1,6 +1,6 @@
 //! N-grams of letters inside words.
 
-use super::corpus::FieldNames;
+use super::fields::FieldNames;
 use super::intern::Words;
 
 /// The n-grams of letters of each word of a list. Each is a word of the list itself, written

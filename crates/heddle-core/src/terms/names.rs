@@ -1,8 +1,9 @@
 //! Terms as people write them.
 
-use super::corpus::{FieldNames, TokenId, token_id};
-use crate::text::Tokens;
-use crate::text::cleaner::Cleaner;
+use super::fields::FieldNames;
+use super::token_id::TokenId;
+use crate::text::cleaner::{Cleaner, ScanBuffer};
+use crate::text::tokens::Token;
 
 /// The path of a term that is given by name, if every word of it is known. A name is read as
 /// a text is: "not good" is "not ¬good" where negation is marked. A name with "¬" in it, or
@@ -18,20 +19,20 @@ pub(crate) fn path_of(
         let token = |word: &str| {
             let word = word.to_lowercase();
             let plain = word.replace('¬', "");
-            Some(token_id(place(&plain)?, plain != word))
+            Some(TokenId::new(place(&plain)?, plain != word))
         };
         return name.split_whitespace().map(token).collect();
     }
     let (field, rest) = fields.cut(name.trim());
-    let mut tokens = Tokens::default();
-    cleaner.scan(rest, &mut tokens);
-    let token = |token: &crate::text::Token| {
+    let mut buffer = ScanBuffer::default();
+    let tokens = cleaner.scan(rest, &mut buffer);
+    let token = |token: &Token| {
         let form = tokens.form(token);
         let word = match field {
             Some(field) => place(&format!("{field}:{form}")),
             None => place(form),
         };
-        Some(token_id(word?, token.negated))
+        Some(TokenId::new(word?, token.negated))
     };
     let path: Vec<TokenId> = tokens.items().iter().map(token).collect::<Option<_>>()?;
     (!path.is_empty()).then_some(path)

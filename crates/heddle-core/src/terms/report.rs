@@ -3,13 +3,13 @@
 use serde::Serialize;
 
 use super::associate::{association, log_odds};
-use super::corpus::{Corpus, SENTENCE_END, TokenId};
+use super::corpus::Corpus;
 use super::count::Counted;
 use super::select::{Selection, TermStatus};
+use super::token_id::TokenId;
 use super::vocabulary::{Listed, walk};
 use super::weigh::Shape;
 use crate::measure::interval::{Figure, share};
-use crate::model::Model;
 use crate::polarity::Polarity;
 use crate::resample::folds::ClassCounts;
 use crate::text::stop_words::is_function_word;
@@ -47,7 +47,11 @@ impl Doubt {
 }
 
 /// What should make one look twice at a term of these words.
-fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: ClassCounts, name: bool) -> Vec<Doubt> {
+pub(crate) fn doubts<'w>(
+    words: impl Iterator<Item = &'w str>,
+    counts: ClassCounts,
+    name: bool,
+) -> Vec<Doubt> {
     // Hashed terms have no words.
     let mut words = words.peekable();
     let all_function = words.peek().is_some() && words.all(is_function_word);
@@ -62,14 +66,6 @@ fn doubts<'w>(words: impl Iterator<Item = &'w str>, counts: ClassCounts, name: b
     .into_iter()
     .filter_map(|(doubt, holds)| holds.then_some(doubt))
     .collect()
-}
-
-impl Model {
-    /// What should make one look twice at a term.
-    pub fn doubts(&self, term: u32) -> Vec<Doubt> {
-        let counts = self.term(term).counts.map(|count| count as usize);
-        doubts(self.plain_words(term), counts, self.term(term).name)
-    }
 }
 
 /// One term of a training part.
@@ -183,8 +179,8 @@ impl TermReport<'_> {
         let reviews = selection.document_count(term);
         let hashed = counted.vocabulary.is_hashed();
         let tokens = if hashed { Vec::new() } else { counted.vocabulary.tokens(term) };
-        let name = tokens.iter().any(|token| corpus.is_name(*token >> 1));
-        let words = tokens.iter().map(|token| corpus.fields.cut(corpus.words.word(*token >> 1)).1);
+        let name = tokens.iter().any(|token| corpus.is_name(token.word()));
+        let words = tokens.iter().map(|token| corpus.rules.fields.cut(corpus.words.word(token.word())).1);
         let doubts = doubts(words, counts, name);
         TermFacts {
             term: self.spell(term),
@@ -235,11 +231,12 @@ impl TermReport<'_> {
     pub fn coverage(&self) -> Coverage {
         let Self { corpus, counted, selection } = self;
         let covered = |id: TokenId| counted.vocabulary.single(id).is_some_and(|term| selection.keeps(term));
-        let known: Vec<bool> = (0..corpus.words.len() as u32 * 2).map(covered).collect();
+        let known: Vec<bool> =
+            (0..corpus.words.len() as u32 * 2).map(|bits| covered(TokenId::from_bits(bits))).collect();
         let (mut tokens, mut uncovered_tokens) = (0, 0);
-        for id in corpus.ids.iter().filter(|id| **id != SENTENCE_END) {
+        for id in corpus.ids.iter().filter(|id| !id.is_sentence_end()) {
             tokens += 1;
-            uncovered_tokens += usize::from(known.get(*id as usize) == Some(&false));
+            uncovered_tokens += usize::from(known.get(id.place()) == Some(&false));
         }
         let kept = |row: &usize| counted.rows.row(*row).iter().any(|entry| selection.keeps(entry.column));
         let reviews = corpus.len();
@@ -277,10 +274,10 @@ impl TermReport<'_> {
         let Self { corpus, counted, selection } = self;
         let rules = &counted.rules;
         let ids = corpus.review(row);
-        let letters = corpus.letters.of_review(ids.iter().map(|id| id >> 1));
+        let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
         let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters };
         let mut counts: Vec<(u32, i32)> = Vec::new();
-        walk(&paths, ids, rules.longest(), corpus.style, |term, _, length, part| {
+        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, length, part| {
             if !rules.takes(length) {
                 return;
             }
@@ -289,7 +286,7 @@ impl TermReport<'_> {
                 None => counts.push((term, part)),
             }
         });
-        let mut tokens: Vec<TokenId> = ids.iter().copied().filter(|id| *id != SENTENCE_END).collect();
+        let mut tokens: Vec<TokenId> = ids.iter().copied().filter(|id| !id.is_sentence_end()).collect();
         let shape = Shape::of(&mut tokens);
         let entries = counted.rows.row(row);
         let factors = &selection.document_factors;

@@ -11,9 +11,9 @@
 use rustc_hash::FxHashMap;
 use serde::Serialize;
 
-use super::corpus::{Corpus, SENTENCE_END};
+use super::corpus::Corpus;
 use super::letters::is_gram;
-use crate::study::near::edit_distance;
+use super::token_id::TokenId;
 
 /// Places on each side.
 const REACH: usize = 2;
@@ -51,7 +51,7 @@ struct Describing<'c> {
 impl<'c> Describing<'c> {
     fn new(corpus: &'c Corpus) -> Self {
         let mut times = vec![0u32; corpus.words.len()];
-        corpus.ids.iter().filter(|id| **id != SENTENCE_END).for_each(|id| times[(id >> 1) as usize] += 1);
+        corpus.ids.iter().filter(|id| !id.is_sentence_end()).for_each(|id| times[id.word() as usize] += 1);
         let mut order: Vec<u32> = (0..times.len() as u32).collect();
         order.sort_by_key(|word| (std::cmp::Reverse(times[*word as usize]), *word));
         let mut describes = vec![false; times.len()];
@@ -63,15 +63,15 @@ impl<'c> Describing<'c> {
     fn each(&self, mut found: impl FnMut(u32, u32)) {
         for review in 0..self.corpus.len() {
             let ids = self.corpus.review(review);
-            for (at, id) in ids.iter().enumerate().filter(|(_, id)| **id != SENTENCE_END) {
+            for (at, id) in ids.iter().enumerate().filter(|(_, id)| !id.is_sentence_end()) {
                 let before = ids[at.saturating_sub(REACH)..at].iter().rev();
                 let after = ids[at + 1..ids.len().min(at + 1 + REACH)].iter();
-                let inside = |id: &&u32| **id != SENTENCE_END;
+                let inside = |id: &&TokenId| !id.is_sentence_end();
                 for other in before.take_while(inside) {
-                    self.tell(id >> 1, other >> 1, 0, &mut found);
+                    self.tell(id.word(), other.word(), 0, &mut found);
                 }
                 for other in after.take_while(inside) {
-                    self.tell(id >> 1, other >> 1, 1, &mut found);
+                    self.tell(id.word(), other.word(), 1, &mut found);
                 }
             }
         }
@@ -157,7 +157,7 @@ fn compare(describing: &Describing<'_>, target: u32, candidates: &[u32], most: u
             word: text.into(),
             similarity: if length > 0.0 { dot / length } else { 0.0 },
             times: times[word as usize],
-            letters_apart: edit_distance(spelled, text),
+            letters_apart: strsim::levenshtein(spelled, text),
         }
     };
     let mut found: Vec<SimilarWord> =

@@ -4,9 +4,9 @@ use std::sync::OnceLock;
 
 use rustc_hash::FxHashMap;
 
-use super::corpus::{SENTENCE_END, TokenId, is_unknown, plain};
 use super::letters::Letters;
 use super::rules::TermRules;
+use super::token_id::TokenId;
 use super::weigh::Shape;
 use crate::matrix::Entry;
 use crate::text::negate::Style;
@@ -56,7 +56,7 @@ impl Vocabulary {
             } else {
                 list.lengths.push(u8::from(!is_gram(token)));
                 list.parents.push(NONE);
-                let place = token as usize;
+                let place = token.place();
                 if place >= list.singles.len() {
                     list.singles.resize(place + 1, NONE);
                 }
@@ -68,7 +68,10 @@ impl Vocabulary {
 
     /// Columns that hashed terms share: these of 2^`bits`, in order.
     pub(crate) fn of_columns(columns: impl IntoIterator<Item = u32>, bits: u32) -> Self {
-        Self { hashed: bits, ..Self::new(columns.into_iter().map(|column| (None, column)), |_| false) }
+        Self {
+            hashed: bits,
+            ..Self::new(columns.into_iter().map(|column| (None, TokenId::from_bits(column))), |_| false)
+        }
     }
 
     /// Whether terms are hashed: they have no names then.
@@ -115,7 +118,7 @@ impl Vocabulary {
 
     /// The term of a single token.
     pub fn single(&self, token: TokenId) -> Option<u32> {
-        self.singles.get(token as usize).copied().filter(|term| *term != NONE)
+        self.singles.get(token.place()).copied().filter(|term| *term != NONE)
     }
 
     /// The term of `parent` followed by `token`.
@@ -136,7 +139,7 @@ impl Vocabulary {
 }
 
 fn pair((parent, token): (u32, TokenId)) -> u64 {
-    u64::from(parent) << 32 | u64::from(token)
+    u64::from(parent) << 32 | u64::from(token.bits())
 }
 
 /// A way from the tokens of a review to terms.
@@ -174,13 +177,13 @@ pub(crate) fn walk<P: Paths>(
     };
     for first in 0..ids.len() {
         let id = ids[first];
-        if id == SENTENCE_END {
+        if id.is_sentence_end() {
             continue;
         }
         if let Some(mut path) = paths.begin(first, id) {
             tell(path, first, 1, 1);
             for (more, &next) in ids[first + 1..].iter().take(longest - 1).enumerate() {
-                if next == SENTENCE_END || is_unknown(next) {
+                if next.is_sentence_end() || next.is_unknown() {
                     break;
                 }
                 let Some(longer) = paths.go_on(path, first, more + 1, next) else { break };
@@ -189,14 +192,14 @@ pub(crate) fn walk<P: Paths>(
             }
         }
         for &gram in paths.letters(first, id) {
-            if let Some(path) = paths.begin(first, gram << 1 | (id & 1)) {
+            if let Some(path) = paths.begin(first, id.with_word(gram)) {
                 tell(path, first, 0, 1);
             }
         }
         if style != Style::Mark
-            && !is_unknown(id)
-            && plain(id) != id
-            && let Some(path) = paths.begin(first, plain(id))
+            && !id.is_unknown()
+            && id.is_negated()
+            && let Some(path) = paths.begin(first, id.plain())
         {
             tell(path, first, 1, style.plain_part());
         }
@@ -211,7 +214,7 @@ pub(crate) fn hash_begin(id: TokenId) -> u64 {
 
 /// As [`hash_begin`], one token further.
 pub(crate) fn hash_on(path: u64, id: TokenId) -> u64 {
-    let stirred = (path ^ u64::from(id)).wrapping_mul(0xff51_afd7_ed55_8ccd);
+    let stirred = (path ^ u64::from(id.bits())).wrapping_mul(0xff51_afd7_ed55_8ccd);
     (stirred ^ (stirred >> 32)).wrapping_mul(0xc4ce_b9fe_1a85_ec53).rotate_left(29)
 }
 
@@ -248,7 +251,7 @@ impl Paths for Listed<'_> {
     fn term(&self, path: u64) -> u32 {
         match self.vocabulary.hashed {
             0 => path as u32,
-            bits => self.vocabulary.single(hash_column(path, bits)).unwrap_or(NONE),
+            bits => self.vocabulary.single(TokenId::from_bits(hash_column(path, bits))).unwrap_or(NONE),
         }
     }
 

@@ -216,6 +216,16 @@ impl std::fmt::Display for Weighting {
     }
 }
 
+/// The sum over a row of each value times the two factors of its column, in reading order: what
+/// fits and scorers agree on to the last bit.
+pub(crate) fn dot(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> f64 {
+    let value = |entry: &Entry| {
+        let [first, second] = factors(entry.column);
+        f64::from(entry.value) * first * second
+    };
+    row.iter().map(value).sum()
+}
+
 fn square_sum(row: &[Entry], document_factors: &[f64]) -> f64 {
     row.iter()
         .map(|entry| {

@@ -1,27 +1,47 @@
 //! The reading of raw text, ready for use: settings with their tables and finders.
 
 use rust_stemmers::{Algorithm, Stemmer};
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::lexicon::Lexicon;
-use super::negate::{self, Negation};
+use super::negate::{self, Negation, Open};
 use super::recipe::{Presence, Recipe, Stem, StopList};
 use super::replace::Replacements;
-use super::scan;
+use super::scan::{self, Hit, Replaced};
 use super::steps::{Change, Listen, Step};
 use super::stop_words::function_words;
-use super::{Break, Kind, Tokens};
+use super::tokens::{Break, Kind, Tokens};
 
 /// Distinct words whose stems are remembered by one thread.
 const MOST_STEMS: usize = 1 << 16;
 
+/// What a cleaner reads into: the tokens of the last review, and room for the work. Kept from
+/// review to review, so that reading allocates nothing once it has grown.
+#[derive(Debug, Default, Clone)]
+pub struct ScanBuffer {
+    tokens: Tokens,
+    /// Scopes that are open.
+    open: Vec<Open>,
+    /// Phrases to be replaced.
+    hits: Vec<Hit>,
+    /// By word: its stem, where that is another.
+    stems: FxHashMap<Box<str>, Option<Box<str>>>,
+}
+
+impl ScanBuffer {
+    /// The tokens of the last review.
+    pub fn tokens(&self) -> &Tokens {
+        &self.tokens
+    }
+}
+
 /// Reads reviews by one recipe and one set of rules for negation.
 #[derive(Debug, Clone)]
 pub struct Cleaner {
-    pub(super) recipe: Recipe,
+    recipe: Recipe,
     negation: Negation,
     lexicon: Lexicon,
-    pub(super) phrases: Option<Replacements>,
+    phrases: Option<Replacements>,
     /// Words that are left out unless they negate.
     stop: FxHashSet<Box<str>>,
     /// Words that are left out even then.
@@ -34,7 +54,6 @@ impl Cleaner {
     /// # Errors
     /// A sentence about the first line of a replacement or expression that makes no sense.
     pub fn new(recipe: &Recipe, negation: &Negation) -> Result<Self, String> {
-        let plain = Self::without_tables(Recipe { replace: Vec::new(), ..recipe.clone() });
         let lower = |words: &[String]| words.iter().map(|word| word.trim().to_lowercase().into()).collect();
         let stop = match &recipe.stoplist {
             StopList::None => FxHashSet::default(),
@@ -44,7 +63,7 @@ impl Cleaner {
         let named: FxHashSet<Box<str>> = lower(&recipe.stop_also);
         Ok(Self {
             lexicon: Lexicon::new(recipe, &negation.also)?,
-            phrases: Replacements::new(&recipe.replace, &plain)?,
+            phrases: Replacements::new(recipe)?,
             tidies: !stop.is_empty()
                 || !named.is_empty()
                 || recipe.shortest > 1
@@ -53,24 +72,11 @@ impl Cleaner {
             stop,
             named,
             negation: negation.clone(),
-            ..plain
+            recipe: recipe.clone(),
         })
     }
 
-    /// A cleaner that only makes tokens: for the lines of the tables themselves.
-    pub(super) fn without_tables(recipe: Recipe) -> Self {
-        Self {
-            recipe,
-            negation: Negation::default(),
-            lexicon: Lexicon::default(),
-            phrases: None,
-            stop: FxHashSet::default(),
-            named: FxHashSet::default(),
-            tidies: false,
-        }
-    }
-
-    /// Reads one review into `tokens`, which is emptied first.
+    /// Reads one review; its tokens are those of `buffer` until the next is read.
     ///
     /// Costs one pass over the bytes and no allocation once the buffers have grown. Markup is
     /// skipped and character references such as `&amp;` are read as the character they name;
@@ -78,25 +84,33 @@ impl Cleaner {
     ///
     /// # Panics
     /// If the review has 1 GiB or more.
-    pub fn scan(&self, raw: &str, tokens: &mut Tokens) {
-        self.scan_for(raw, tokens, &mut ());
+    pub fn scan<'b>(&self, raw: &str, buffer: &'b mut ScanBuffer) -> &'b Tokens {
+        self.scan_for(raw, buffer, &mut ());
+        &buffer.tokens
     }
 
     /// As [`scan`](Self::scan), and tells what was changed where, step by step.
-    pub fn scan_and_tell(&self, raw: &str, tokens: &mut Tokens) -> Vec<Change> {
+    pub fn scan_and_tell(&self, raw: &str, buffer: &mut ScanBuffer) -> Vec<Change> {
         let mut changes = Vec::new();
-        self.scan_for(raw, tokens, &mut changes);
+        self.scan_for(raw, buffer, &mut changes);
         changes.sort_by_key(|change| (change.start, change.step));
         changes
     }
 
-    fn scan_for<L: Listen>(&self, raw: &str, tokens: &mut Tokens, listen: &mut L) {
-        scan::read(raw, self, tokens, listen);
-        negate::mark(tokens, &self.negation, &self.lexicon, listen);
+    fn scan_for<L: Listen>(&self, raw: &str, buffer: &mut ScanBuffer, listen: &mut L) {
+        let ScanBuffer { tokens, open, hits, stems } = buffer;
+        hits.clear();
+        let mut replaced = Replaced::default();
+        if let Some(phrases) = &self.phrases {
+            phrases.find(raw, hits);
+            replaced = Replaced { hits, stands: phrases.stands() };
+        }
+        scan::read(raw, &self.recipe, replaced, tokens, listen);
+        negate::mark(tokens, &self.negation, &self.lexicon, open, listen);
         if self.tidies {
             self.leave_out(tokens, listen);
             if self.recipe.stem != Stem::None {
-                self.cut_endings(tokens, listen);
+                self.cut_endings(tokens, stems, listen);
             }
         }
     }
@@ -150,10 +164,14 @@ impl Cleaner {
         (short && !negates()).then_some(Step::Short)
     }
 
-    fn cut_endings<L: Listen>(&self, tokens: &mut Tokens, listen: &mut L) {
+    fn cut_endings<L: Listen>(
+        &self,
+        Tokens { items, forms }: &mut Tokens,
+        stems: &mut FxHashMap<Box<str>, Option<Box<str>>>,
+        listen: &mut L,
+    ) {
         let Some(algorithm) = algorithm(self.recipe.stem) else { return };
         let stemmer = Stemmer::create(algorithm);
-        let Tokens { items, forms, stems, .. } = tokens;
         if stems.len() > MOST_STEMS {
             stems.clear();
         }

@@ -1,6 +1,6 @@
 //! Contractions and what they stand for.
 
-use super::lexicon::BARE_CONTRACTIONS;
+use super::tables::BARE_CONTRACTIONS;
 
 /// The first half of a contraction.
 pub(super) enum Head {

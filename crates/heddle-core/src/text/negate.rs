@@ -6,10 +6,11 @@
 //! also ends at clause breaks, at contrast words and after a reach, because blame and
 //! praise often share a sentence. Two scopes over one word cancel.
 
-use super::lexicon::{Effect, Lexicon, plain_of};
+use super::lexicon::Lexicon;
 use super::recipe::Presence;
 use super::steps::{Listen, Step};
-use super::{Break, Kind, Tokens};
+use super::tables::{Effect, plain_of};
+use super::tokens::{Break, Kind, Tokens};
 use crate::choice::choice;
 
 choice! {
@@ -98,8 +99,14 @@ pub(super) struct Open {
 }
 
 /// Sets the clause breaks before contrast words, and marks cues and negated words.
-pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, listen: &mut L) {
-    let mut open = std::mem::take(&mut tokens.open);
+/// `open` is a buffer.
+pub(super) fn mark<L: Listen>(
+    tokens: &mut Tokens,
+    negation: &Negation,
+    lexicon: &Lexicon,
+    open: &mut Vec<Open>,
+    listen: &mut L,
+) {
     open.clear();
     let mut at = 0;
     while at < tokens.items.len() {
@@ -107,9 +114,9 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
         if token.kind != Kind::Word || !lexicon.may_begin(tokens.form(token)) {
             // Nearly every token passes here: nothing begins with it.
             if !open.is_empty() {
-                close(&mut open, tokens.items[at].before, negation.scope);
+                close(open, tokens.items[at].before, negation.scope);
                 let token = &mut tokens.items[at];
-                cover(&mut open, token.kind, negation.scope, &mut token.negated);
+                cover(open, token.kind, negation.scope, &mut token.negated);
             }
             at += 1;
             continue;
@@ -119,7 +126,7 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
             let before = &mut tokens.items[at].before;
             *before = (*before).max(Break::Clause);
         }
-        close(&mut open, tokens.items[at].before, negation.scope);
+        close(open, tokens.items[at].before, negation.scope);
         match effect {
             Some(opens @ (Effect::Negates | Effect::Renews | Effect::Next)) => {
                 // "never, never" and "no cabin and no crew" insist; they do not cancel.
@@ -141,13 +148,12 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
             }
             _ => {
                 for token in &mut tokens.items[at..at + length] {
-                    cover(&mut open, token.kind, negation.scope, &mut token.negated);
+                    cover(open, token.kind, negation.scope, &mut token.negated);
                 }
             }
         }
         at += length;
     }
-    tokens.open = open;
     if negation.prefixes == Prefixes::Read {
         read_prefixes(tokens, listen);
     }

@@ -2,24 +2,9 @@
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
-use super::cleaner::Cleaner;
-use super::{Break, Kind, Tokens};
-
-/// A phrase found in a review: first byte, one past the last, and which.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Hit {
-    pub(super) start: usize,
-    pub(super) end: usize,
-    pub(super) phrase: usize,
-}
-
-/// A token that stands in the place of a phrase.
-#[derive(Debug, Clone)]
-pub(super) struct Stand {
-    pub(super) form: Box<str>,
-    pub(super) kind: Kind,
-    pub(super) before: Break,
-}
+use super::recipe::Recipe;
+use super::scan::{self, Hit, Replaced, Stand};
+use super::tokens::Tokens;
 
 /// Phrases and the tokens that are read in their place. All are sought at once, small and
 /// capital ASCII letters alike, the longest at each place.
@@ -67,8 +52,8 @@ impl Replacements {
     ///
     /// # Errors
     /// As [`pairs`], or if there are too many to be sought at once.
-    pub(super) fn new(lines: &[String], plain: &Cleaner) -> Result<Option<Self>, String> {
-        let pairs = pairs(lines)?;
+    pub(super) fn new(recipe: &Recipe) -> Result<Option<Self>, String> {
+        let pairs = pairs(&recipe.replace)?;
         if pairs.is_empty() {
             return Ok(None);
         }
@@ -79,7 +64,7 @@ impl Replacements {
             .map_err(|error| format!("text.replace: {error}"))?;
         let mut tokens = Tokens::default();
         let stand = |(_, to): &(String, String)| {
-            plain.scan(to, &mut tokens);
+            scan::read(to, recipe, Replaced::default(), &mut tokens, &mut ());
             let own = tokens.items().iter();
             own.map(|token| Stand { form: tokens.form(token).into(), kind: token.kind, before: token.before })
                 .collect()
@@ -100,8 +85,9 @@ impl Replacements {
         }
     }
 
-    pub(super) fn stands(&self, phrase: usize) -> &[Stand] {
-        &self.stands[phrase]
+    /// By phrase: the tokens in its place.
+    pub(super) fn stands(&self) -> &[Vec<Stand>] {
+        &self.stands
     }
 }
 

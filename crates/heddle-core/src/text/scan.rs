@@ -1,14 +1,12 @@
 //! One pass over the bytes of a review.
 
 use super::characters::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
-use super::cleaner::Cleaner;
 use super::contractions::{Contraction, Head, may_be_bare, take_apart};
-use super::lexicon::ABBREVIATIONS;
 use super::recipe::{Case, Elongation, Joined, Presence, Recipe, Treatment};
-use super::replace::Stand;
 use super::run::{plain_run, push_unstretched};
 use super::steps::{Listen, Step};
-use super::{Break, Kind, Token, Tokens};
+use super::tables::ABBREVIATIONS;
+use super::tokens::{Break, Kind, Token, Tokens};
 
 /// The form of every web address where links are marked.
 pub const LINK: &str = "‹link›";
@@ -20,22 +18,47 @@ pub const NUMBER: &str = "‹number›";
 /// The form of every emoticon where emoticons are marked.
 pub const EMOTICON: &str = "‹emoticon›";
 
+/// A token that stands in the place of a phrase.
+#[derive(Debug, Clone)]
+pub(super) struct Stand {
+    pub(super) form: Box<str>,
+    pub(super) kind: Kind,
+    pub(super) before: Break,
+}
+
+/// A phrase found in a review: first byte, one past the last, and which.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Hit {
+    pub(super) start: usize,
+    pub(super) end: usize,
+    pub(super) phrase: usize,
+}
+
+/// Phrases of a review that are read as other tokens.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct Replaced<'a> {
+    /// Where they are, in order.
+    pub(super) hits: &'a [Hit],
+    /// By phrase: the tokens in its place.
+    pub(super) stands: &'a [Vec<Stand>],
+}
+
 /// Makes the tokens of one review; negation is not yet known.
-pub(super) fn read<L: Listen>(raw: &str, cleaner: &Cleaner, tokens: &mut Tokens, listen: &mut L) {
+pub(super) fn read<L: Listen>(
+    raw: &str,
+    recipe: &Recipe,
+    replaced: Replaced<'_>,
+    tokens: &mut Tokens,
+    listen: &mut L,
+) {
     // Forms stand behind the copy of the text, and places are 32 bits wide.
     assert!(raw.len() < 1 << 30, "a review of {} bytes: must be below 1 GiB", raw.len());
-    let recipe = &cleaner.recipe;
     tokens.clear();
     // Most forms are the raw bytes in small letters: they are taken from one copy of the
     // text, and only the others are written behind it.
     tokens.forms.push_str(raw);
     if recipe.case == Case::Lower {
         tokens.forms.make_ascii_lowercase();
-    }
-    let mut hits = std::mem::take(&mut tokens.hits);
-    hits.clear();
-    if let Some(phrases) = &cleaner.phrases {
-        phrases.find(raw, &mut hits);
     }
     let has_mail = memchr::memchr(b'@', raw.as_bytes()).is_some();
     let keeps_joined = recipe.joined == Joined::Keep;
@@ -50,14 +73,13 @@ pub(super) fn read<L: Listen>(raw: &str, cleaner: &Cleaner, tokens: &mut Tokens,
         tokens,
         listen,
     };
-    for hit in &hits {
+    for hit in replaced.hits {
         scanner.run(hit.start);
-        if let Some(phrases) = cleaner.phrases.as_ref().filter(|_| scanner.at <= hit.start) {
-            scanner.stand_in(phrases.stands(hit.phrase), hit.start, hit.end);
+        if scanner.at <= hit.start {
+            scanner.stand_in(&replaced.stands[hit.phrase], hit.start, hit.end);
         }
     }
     scanner.run(raw.len());
-    tokens.hits = hits;
 }
 
 pub(super) struct Scanner<'a, L> {

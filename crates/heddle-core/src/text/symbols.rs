@@ -1,12 +1,12 @@
 //! Signs: hashtags, emoticons, emoji, exclamation marks and markup.
 
 use super::characters::{Letter, is_pictograph};
-use super::lexicon::{EMOTICONS, meaning_of};
 use super::recipe::{Emoticons, Hashtags, Presence};
 use super::run::push_unstretched;
 use super::scan::{EMOTICON, Scanner};
 use super::steps::{Listen, Step};
-use super::{Break, Kind};
+use super::tables::{EMOTICONS, meaning_of};
+use super::tokens::{Break, Kind};
 
 impl<L: Listen> Scanner<'_, L> {
     pub(super) fn hashtag(&mut self) {

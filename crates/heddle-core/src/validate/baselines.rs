@@ -19,9 +19,10 @@ use crate::measure::verdict::{Cuts, Verdict};
 use crate::polarity::Classes;
 use crate::resample::folds::Sample;
 use crate::study::Study;
-use crate::terms::corpus::{Corpus, SENTENCE_END};
+use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
 use crate::terms::rules::TermRules;
+use crate::terms::token_id::TokenId;
 use crate::terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
 use crate::text::plain::plain_sign;
 
@@ -87,10 +88,11 @@ pub fn baselines(
 /// By review: plainly good words less plainly bad ones, a negated word counting as its
 /// opposite; nothing where words have no names.
 fn word_list(corpus: &Corpus) -> Option<Vec<f64>> {
-    let sign = |word: &str| plain_sign(&corpus.fields.cut(word).1.to_lowercase()).unwrap_or(0.0);
+    let sign = |word: &str| plain_sign(&corpus.rules.fields.cut(word).1.to_lowercase()).unwrap_or(0.0);
     let signs: Vec<f64> = corpus.words.iter().map(sign).collect();
-    let value = |id: &u32| signs[(id >> 1) as usize] * if id & 1 == 1 { -1.0 } else { 1.0 };
-    let of_review = |row: usize| corpus.review(row).iter().filter(|id| **id != SENTENCE_END).map(value).sum();
+    let value = |id: &TokenId| signs[id.word() as usize] * if id.is_negated() { -1.0 } else { 1.0 };
+    let of_review =
+        |row: usize| corpus.review(row).iter().filter(|id| !id.is_sentence_end()).map(value).sum();
     (!signs.is_empty()).then(|| (0..corpus.len()).map(of_review).collect())
 }
 

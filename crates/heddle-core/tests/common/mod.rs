@@ -1,7 +1,9 @@
 //! Small worlds of reviews for the tests.
 #![allow(dead_code)] // each test file uses its own part of it
 
-use heddle_core::{Corpus, Counted, Fit, Model, Polarity, Random, Sample, Strength, Study, fit, text_key};
+use heddle_core::{
+    Corpus, Counted, Fit, Model, Polarity, Random, Sample, Strength, Study, TokenId, fit, text_key,
+};
 
 /// Words that say something, words that say nothing, and what lies between.
 const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];
@@ -46,7 +48,7 @@ impl World {
 
     pub fn of(texts: Vec<String>, labels: Vec<Polarity>, study: Study) -> Self {
         let groups = texts.iter().map(|text| text_key(text)).collect();
-        let corpus = Corpus::read(&texts[..], &study);
+        let corpus = Corpus::read(&texts[..], study.corpus_rules());
         let counted = Counted::new(&corpus, &study.terms);
         Self { texts, sample: Sample::new(labels, groups), study, corpus, counted }
     }
@@ -65,8 +67,8 @@ impl World {
 
     /// A term as people read it.
     pub fn spell(&self, term: u32) -> String {
-        let spell = |token: u32| {
-            format!("{}{}", if token & 1 == 1 { "¬" } else { "" }, self.corpus.words.word(token >> 1))
+        let spell = |token: TokenId| {
+            format!("{}{}", if token.is_negated() { "¬" } else { "" }, self.corpus.words.word(token.word()))
         };
         self.counted.vocabulary.tokens(term).into_iter().map(spell).collect::<Vec<_>>().join(" ")
     }

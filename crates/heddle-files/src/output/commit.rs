@@ -11,9 +11,9 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
-use super::Written;
 use super::identity::{Identity, folder_of, resolved};
 use super::stage::{NEW, Staged, beside, sync_folder, under_way};
+use super::written::Written;
 use crate::error::FileError;
 
 /// The ending of records.

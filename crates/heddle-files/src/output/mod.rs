@@ -8,8 +8,8 @@ mod commit;
 mod folder;
 mod identity;
 mod lines;
-mod role;
 mod stage;
+mod written;
 
 use std::collections::HashMap;
 use std::fs::{self, File, OpenOptions};
@@ -24,23 +24,14 @@ pub use folder::{MARK, StagedFolder};
 pub use identity::folder_of;
 pub(crate) use identity::{Identity, resolved};
 pub use lines::{Noted, append, read_noted};
-pub use role::Role;
 pub use stage::abandon;
+pub use written::Written;
 
 use crate::error::FileError;
 use stage::Staged;
 
 /// Standard input as a source, standard output as a place.
 pub const STREAM: &str = "-";
-
-/// What was written to a file.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Written {
-    /// Its size.
-    pub bytes: u64,
-    /// The XXH3-64 of its bytes.
-    pub xxh3: u64,
-}
 
 /// The files of one call: what it reads, and what it writes.
 #[derive(Debug, Default)]
@@ -78,6 +69,23 @@ enum Place {
     /// A device or a pipe.
     Stream,
     Standard,
+}
+
+/// When a file may be replaced that stands in the place of an output.
+pub(crate) struct Rule {
+    /// What the output is, in words.
+    pub(crate) what: &'static str,
+    /// Whether it is written once, and is others' from then on.
+    pub(crate) once: bool,
+    /// Whether the file that stands there may have been written here as what the output is, so that
+    /// nothing of anybody's is lost if it is replaced.
+    pub(crate) fits: Box<dyn Fn(&Path) -> bool>,
+}
+
+impl Rule {
+    fn new_file() -> Self {
+        Self { what: "what may be replaced", once: false, fits: Box::new(|_| false) }
+    }
 }
 
 impl Outputs {
@@ -125,15 +133,13 @@ impl Outputs {
         Ok(())
     }
 
-    /// Makes sure that a file can be written, before any work is done for it, and keeps its
-    /// place.
+    /// Keeps the place of a file; gives whether it is one, rather than a device or a stream.
     ///
     /// # Errors
-    /// If it is an input, goes where another output goes, would replace what was not written
-    /// here, or cannot be written at all.
-    pub fn plan(&self, role: Role, name: &str) -> Result<(), FileError> {
+    /// If it is an input, goes where another output goes, would replace what the rule does not
+    /// let go, or cannot be written at all.
+    pub(crate) fn reserve(&self, name: &str, rule: &Rule) -> Result<bool, FileError> {
         let path = Path::new(name);
-        role.check_name(name)?;
         let standard = standard_identity(&io::stdout());
         if name == STREAM || standard.is_some_and(|standard| standard == Identity::of(path)) {
             let mut state = self.state();
@@ -141,31 +147,25 @@ impl Outputs {
                 return Err(FileError::TwoIntoOne { path: "standard output".into(), other: name.into() });
             }
             state.planned.insert(name.into(), Place::Standard);
-            return Ok(());
+            return Ok(false);
         }
-        self.claim(role, name)?;
+        self.claim(name, rule)?;
         let place = match fs::metadata(path) {
             Ok(data) if !data.is_file() => Place::Stream,
             _ => Place::Staged(self.stage(path)?),
         };
         let is_file = matches!(place, Place::Staged(_));
         self.state().planned.insert(name.into(), place);
-        if role == Role::Part && is_file {
-            self.plan(Role::About, &crate::about::About::name_beside(name))?;
-        }
-        Ok(())
+        Ok(is_file)
     }
 
-    /// Makes sure that lines can be added to a file.
-    ///
-    /// # Errors
-    /// As [`plan`](Self::plan).
-    pub fn appends(&self, role: Role, name: &str) -> Result<(), FileError> {
-        self.claim(role, name)
+    /// Whether a place is kept that nobody writes to yet.
+    pub(crate) fn is_planned(&self, name: &str) -> bool {
+        self.state().planned.contains_key(name)
     }
 
-    /// Holds a place against all others, and what stands there against the role.
-    fn claim(&self, role: Role, name: &str) -> Result<(), FileError> {
+    /// Holds a place against all others, and what stands there against a rule.
+    pub(crate) fn claim(&self, name: &str, rule: &Rule) -> Result<(), FileError> {
         let path = Path::new(name);
         commit::recover(path)?;
         let fail = |error| FileError::io(path, error);
@@ -176,7 +176,7 @@ impl Outputs {
             _ => fail(error),
         })?;
         let identity = Identity::of(&place);
-        if role == Role::Study && !self.force && place.exists() {
+        if rule.once && !self.force && place.exists() {
             return Err(FileError::Exists { path: name.into(), remedy: "name another file".into() });
         }
         {
@@ -204,8 +204,8 @@ impl Outputs {
             return Err(FileError::ReadOnly { path: name.into() });
         }
         OpenOptions::new().append(true).open(&place).map_err(fail)?;
-        if !self.force && !role.fits(&place) {
-            return Err(FileError::NotOurs { path: name.into(), role: role.words() });
+        if !self.force && !(rule.fits)(&place) {
+            return Err(FileError::NotOurs { path: name.into(), role: rule.what });
         }
         Ok(())
     }
@@ -223,16 +223,16 @@ impl Outputs {
     }
 
     /// Begins to write a file. Nothing is to be seen of it before [`commit`](Self::commit), but
-    /// where it is a device, a pipe or standard output.
+    /// where it is a device, a pipe or standard output. What was not planned must be a new file.
     ///
     /// # Errors
-    /// As [`plan`](Self::plan), if it was not planned before.
-    pub fn create(&self, role: Role, name: &str) -> Result<Output<'_>, FileError> {
+    /// As `plan`, if it was not planned before.
+    pub fn create(&self, name: &str) -> Result<Output<'_>, FileError> {
         let planned = self.state().planned.remove(name);
         let place = match planned {
             Some(place) => place,
             None => {
-                self.plan(role, name)?;
+                self.reserve(name, &Rule::new_file())?;
                 self.state().planned.remove(name).expect("it was planned just now")
             }
         };
@@ -252,8 +252,8 @@ impl Outputs {
     ///
     /// # Errors
     /// As [`create`](Self::create), and if the disk is full.
-    pub fn write(&self, role: Role, name: &str, bytes: &[u8]) -> Result<Written, FileError> {
-        let mut output = self.create(role, name)?;
+    pub fn write(&self, name: &str, bytes: &[u8]) -> Result<Written, FileError> {
+        let mut output = self.create(name)?;
         output.write_all(bytes).map_err(|error| FileError::io(name, error))?;
         output.finish()
     }

@@ -8,7 +8,8 @@ use encoding_rs::{DecoderResult, UTF_16BE, UTF_16LE, WINDOWS_1252};
 use flate2::read::MultiGzDecoder;
 use heddle_core::{Encoding, Limits};
 
-use super::limit::{Bounded, Counted, Stop};
+use super::limit::{Bounded, Counted};
+use crate::error::Stop;
 
 const CHUNK: usize = 256 * 1024;
 /// What stands where bytes are no character.

@@ -10,8 +10,9 @@ use heddle_core::{Form, Limits};
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
 use super::dialect::Dialect;
-use super::limit::{Stop, check_columns, too_long};
+use super::limit::{check_columns, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, Span, checked};
+use crate::error::Stop;
 use crate::error::{FileError, system_error};
 
 /// How much of a file is looked at to detect how it is written.

@@ -12,9 +12,10 @@ use rustc_hash::FxHashMap;
 use super::bytes::{Decoded, Decoder};
 use super::column::{CellKind, Column};
 use super::fields::{Fields, flatten};
-use super::limit::{Line, Stop, check_columns, read_line, too_long};
+use super::limit::{Line, check_columns, read_line, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
+use crate::error::Stop;
 
 /// How objects follow one another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -9,8 +9,8 @@ use std::io::Read;
 use heddle_core::Limits;
 use parquet::file::metadata::ColumnChunkMetaData;
 
-use super::limit::Stop;
 use super::source::Bytes;
+use crate::error::Stop;
 
 /// Structures inside structures, as deep as headers have any use for.
 const DEEPEST: u32 = 16;

@@ -11,7 +11,7 @@ use serde_json::value::RawValue;
 use super::column::{CellKind, Column};
 use super::parquet_out::ParquetWriter;
 use crate::error::{FileError, system_error};
-use crate::output::{Output, Outputs, Role, Written};
+use crate::output::{Output, Outputs, Written};
 use crate::shown::visible;
 
 const BUFFER: usize = 512 * 1024;
@@ -157,7 +157,7 @@ impl<'o> RowWriter<'o> {
     /// If the file cannot be written, or would replace one that was not written here.
     pub fn create(outputs: &'o Outputs, path: &str, columns: &[Column]) -> Result<Self, FileError> {
         let Ending { format, packing } = Ending::of(path)?;
-        let output = outputs.create(Role::Rows(&[]), path)?;
+        let output = outputs.create(path)?;
         if format == Format::Parquet {
             let target = Target::Parquet(Box::new(ParquetWriter::new(output, path, columns)?));
             return Ok(Self {

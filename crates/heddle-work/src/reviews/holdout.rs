@@ -3,14 +3,11 @@
 
 use std::collections::BTreeSet;
 
-use crate::error::{Error, Result, fail};
 use heddle_core::Polarity;
-use heddle_files::{About, Column, FileError, Holds, Ledger, Opening, Record, Table, digest_of, update};
+use heddle_files::{Column, Record, Table};
 use xxhash_rust::xxh3::Xxh3;
 
-use crate::ledger::now;
-use crate::reviews::labelled::LabelledReviews;
-use crate::session::Session;
+use crate::error::{Error, Result};
 
 /// The column that rows of parts gain.
 pub const PART: &str = "heddle_part";
@@ -61,43 +58,4 @@ pub(crate) fn refusal(file: &str, mark: &str) -> Error {
         "{file}: its column {PART} says that rows are of a locked holdout ({mark}): what is learnt from it \
          cannot be tested on it any more. If you mean it, remove that column first"
     ))
-}
-
-/// Counts a look at each holdout among the reviews, before any figure of it is shown; gives how
-/// often the one that was looked at most was opened, this time included. A holdout with its
-/// about-file is counted there; a copy of one in the ledger.
-pub fn open(models: &[&str], reviews: &LabelledReviews, session: &Session) -> Result<Option<usize>> {
-    let mut opened = None;
-    for path in reviews.input.paths() {
-        if !About::beside(path)?.is_some_and(|about| about.holds == Holds::Holdout) {
-            continue;
-        }
-        let beside = About::name_beside(path);
-        update(&beside, |bytes| -> Result<Vec<u8>> {
-            let mut about = About::from_bytes(&beside, &bytes.unwrap_or_default())?;
-            for model in models {
-                about.openings.push(Opening { time: now(), model: digest_of(model)? });
-            }
-            opened = opened.max(Some(about.openings.len()));
-            Ok(about.to_bytes())
-        })?;
-    }
-    for mark in &reviews.holdouts {
-        let path = session.ledger_path(crate::ledger::folder_of(models[0]));
-        let Some(path) = path else {
-            if opened.is_some() {
-                continue; // its about-file counts
-            }
-            fail!(
-                Locked,
-                "these are rows of a locked holdout ({mark}), and looks at it are counted in the ledger: leave out --ledger none"
-            );
-        };
-        let before = match Ledger::read(&path) {
-            Err(FileError::NoLedger { .. }) => 0,
-            ledger => ledger?.entries.iter().filter(|entry| entry.holdouts.contains(mark)).count(),
-        };
-        opened = opened.max(Some(before + models.len()));
-    }
-    Ok(opened)
 }

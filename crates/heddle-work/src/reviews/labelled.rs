@@ -2,13 +2,13 @@
 
 use std::borrow::Cow;
 
-use crate::error::{Result, fail};
 use heddle_core::{
     Day, Document, Fingerprint, Grouping, Polarity, Sample, Study, Texts, read_date, value_key,
 };
 use heddle_files::{About, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
+use crate::error::{Result, fail};
 use crate::reviews::holdout;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, document, join};
 use crate::reviews::refusals::Refusals;
@@ -152,6 +152,12 @@ impl LabelledReviews {
     /// The text of a review.
     pub fn review(&self, review: usize) -> Document {
         self.document(self.rows[review])
+    }
+
+    /// Where a review stands: file and line.
+    pub fn origin(&self, review: usize) -> String {
+        let (file, line) = self.table.place(self.rows[review]);
+        format!("{file}, line {line}")
     }
 
     /// The texts of the rows between the classes.

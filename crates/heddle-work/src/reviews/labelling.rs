@@ -3,11 +3,11 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
-use crate::error::{Result, fail};
 use heddle_core::{ClassCounts, Document, Polarity, Reading, Study, shown_value};
 use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 
+use crate::error::{Result, fail};
 use crate::words::{count, number};
 
 /// A column with more values than this is no rating.

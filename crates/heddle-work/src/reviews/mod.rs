@@ -5,7 +5,6 @@ pub mod columns;
 pub mod holdout;
 pub mod labelled;
 pub mod labelling;
-pub mod manner;
 pub mod names;
 pub mod refusals;
 pub mod texts;

@@ -3,6 +3,7 @@
 use heddle_files::{Column, Record, Refusal, Reviews, RowWriter};
 
 use crate::error::Result;
+use crate::roles::REFUSED;
 use crate::session::Session;
 
 /// How many are told one by one.
@@ -19,10 +20,8 @@ impl<'s> Refusals<'s> {
     /// Begins the list; `--refused` keeps all of it.
     pub fn new(session: &'s Session) -> Result<Self> {
         let columns = ["file", "line", "column", "expected", "found"].map(Column::text);
-        let writer = session
-            .refused_file()
-            .map(|path| RowWriter::create(session.outputs(), path, &columns))
-            .transpose()?;
+        let writer =
+            session.refused_file().map(|path| session.row_writer(REFUSED, path, &columns)).transpose()?;
         Ok(Self { session, count: 0, writer })
     }
 

@@ -1,9 +1,9 @@
 //! Texts to look at: typed ones, or rows of a file.
 
-use crate::error::{Error, Result, fail};
 use heddle_core::{Document, Study};
 use heddle_files::{Keep, Table};
 
+use crate::error::{Error, Result, fail};
 use crate::reviews::labelling::{document, text_columns};
 use crate::session::Session;
 

@@ -1,11 +1,10 @@
 //! The first look at the rows: which belong together.
 
-use heddle_core::{Day, Fingerprint, Grouping, Polarity};
+use heddle_core::{By, DateOrder, Dated, Day, Fingerprint, Grouping, Polarity, Study, read_date};
 use heddle_files::{Input, Manner, Record, SketchFile, find_column};
 use rayon::prelude::*;
 
-use super::sides::{dates_decide, day};
-use crate::error::Result;
+use crate::error::{Result, fail};
 use crate::reviews::holdout;
 use crate::reviews::labelled::values;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome};
@@ -76,4 +75,23 @@ impl Draft {
         }
         Ok(())
     }
+}
+
+/// The column of the date, if dates decide.
+fn dates_decide(study: &Study) -> Result<Option<String>> {
+    match (study.validation.by, &study.reviews.date) {
+        (By::Random, _) => Ok(None),
+        (By::Latest, Some(date)) => Ok(Some(date.clone())),
+        (By::Latest, None) => {
+            fail!(
+                Settings,
+                "validation.by = \"latest\" needs the column of the date, as in --set reviews.date=posted"
+            )
+        }
+    }
+}
+
+/// The day of a cell; nothing if day and month can only be read the other way round.
+fn day(cell: &str, order: DateOrder) -> Option<Day> {
+    read_date(cell, order).filter(|Dated { turned, .. }| !turned).map(|dated| dated.day)
 }

@@ -1,6 +1,7 @@
 //! A training part and a locked holdout, and a third part if asked.
 
 mod draft;
+mod options;
 mod parts;
 mod sides;
 
@@ -16,21 +17,10 @@ use crate::reviews::labelled;
 use crate::reviews::labelling::Account;
 use crate::session::Session;
 use draft::Draft;
+pub use options::SplitOptions;
+use options::{DEVELOPMENT, HOLDOUT, TRAINING};
 use parts::{Rows, marks};
-use sides::{Chosen, DEVELOPMENT, HOLDOUT, TRAINING, check_places, check_sides};
-
-/// What is split, and where the parts go.
-#[derive(Debug, Clone, Default)]
-pub struct SplitOptions {
-    /// The review files; those of the study where there are none.
-    pub files: Vec<String>,
-    /// Where the reviews go to learn from.
-    pub training: String,
-    /// Where a third part goes, for settings to be chosen on (`validation.development`).
-    pub development: Option<String>,
-    /// Where the locked holdout goes.
-    pub holdout: String,
-}
+use sides::{Chosen, check_sides};
 
 /// What was split how.
 #[derive(Debug, Clone, Serialize)]
@@ -111,7 +101,7 @@ pub(crate) fn split_input(
     keeps_middle: bool,
 ) -> Result<(Split, Vec<Document>)> {
     let study = session.study();
-    check_places(options, study)?;
+    options.check(study)?;
     check_unbalanced(input)?;
     let task = session.busy("finding what belongs together");
     let draft = Draft::read(input, session)?;

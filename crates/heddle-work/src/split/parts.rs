@@ -3,10 +3,9 @@
 use std::collections::BTreeMap;
 
 use heddle_core::{Document, Polarity};
-use heddle_files::{About, Holds, Input, Origins, Record, RowWriter, Written};
+use heddle_files::{About, Holds, Input, Origins, Record, Role, RowWriter, Written};
 
-use super::SplitOptions;
-use super::sides::{DEVELOPMENT, HOLDOUT, TRAINING};
+use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
 use crate::reviews::holdout::Digest;
@@ -78,7 +77,7 @@ impl Rows<'_> {
         let target =
             LabelledColumns::new(reviews.columns(), replaces(input, study)?).with_part(reviews.columns());
         let files = [Some(&options.holdout), options.development.as_ref(), Some(&options.training)];
-        let create = |file: &String| RowWriter::create(session.outputs(), file, target.columns());
+        let create = |file: &String| session.row_writer(Role::Part, file, target.columns());
         let mut writers: Vec<Option<RowWriter<'_>>> =
             files.iter().map(|file| file.map(create).transpose()).collect::<std::result::Result<_, _>>()?;
         let mut middle = Vec::new();

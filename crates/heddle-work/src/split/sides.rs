@@ -2,67 +2,13 @@
 
 use std::collections::HashMap;
 
-use crate::error::{Result, fail};
-use heddle_core::{
-    By, ClassCounts, DateOrder, Dated, Day, Polarity, Sample, Sides, Study, deal, read_date, side,
-};
+use heddle_core::{By, ClassCounts, Day, Polarity, Sample, Sides, Study, deal, side};
 
-use super::SplitOptions;
 use super::draft::Draft;
+use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};
+use crate::error::{Result, fail};
 use crate::reviews::labelling::Account;
 use crate::words::number;
-
-/// The sides, in the order in which shares are laid out: the holdout first, so that a third
-/// part takes nothing from it.
-pub(super) const HOLDOUT: usize = 0;
-pub(super) const DEVELOPMENT: usize = 1;
-pub(super) const TRAINING: usize = 2;
-
-pub(super) fn check_places(places: &SplitOptions, study: &Study) -> Result<()> {
-    let mut names = vec![&places.training, &places.holdout];
-    names.extend(&places.development);
-    for (at, name) in names.iter().enumerate() {
-        if names[..at].contains(name) {
-            fail!(Options, "two parts are to go into one file, {name}; name each its own");
-        }
-    }
-    let (share, rest) = (study.validation.development, study.validation.holdout);
-    match (&places.development, share > 0.0) {
-        (Some(file), false) => {
-            fail!(Options, "{file} would be empty: set its share, as in --set validation.development=10%")
-        }
-        (None, true) => {
-            fail!(
-                Settings,
-                "validation.development is {:.0} %: name its file with --development",
-                100.0 * share
-            )
-        }
-        _ if share + rest >= 1.0 => {
-            fail!(Settings, "validation.holdout and validation.development leave nothing to learn from")
-        }
-        _ => Ok(()),
-    }
-}
-
-/// The column of the date, if dates decide.
-pub(super) fn dates_decide(study: &Study) -> Result<Option<String>> {
-    match (study.validation.by, &study.reviews.date) {
-        (By::Random, _) => Ok(None),
-        (By::Latest, Some(date)) => Ok(Some(date.clone())),
-        (By::Latest, None) => {
-            fail!(
-                Settings,
-                "validation.by = \"latest\" needs the column of the date, as in --set reviews.date=posted"
-            )
-        }
-    }
-}
-
-/// The day of a cell; nothing if day and month can only be read the other way round.
-pub(super) fn day(cell: &str, order: DateOrder) -> Option<Day> {
-    read_date(cell, order).filter(|Dated { turned, .. }| !turned).map(|dated| dated.day)
-}
 
 /// The side of each labelled row.
 pub(super) struct Chosen {

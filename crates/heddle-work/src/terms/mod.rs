@@ -2,22 +2,25 @@
 
 pub mod model;
 mod phrase;
+mod twice;
 
 use heddle_core::{
-    Association, Band, Choice, Corpus, Counted, Coverage, DistinctiveTerm, Doubt, Polarity, ReviewTerm,
-    Selection, SimilarWord, Study, TermFacts, TermReport, TermStatus, similar_words,
+    Association, Band, Choice, Corpus, Counted, Coverage, DistinctiveTerm, Polarity, ReviewTerm, Selection,
+    SimilarWord, Study, TermFacts, TermReport, TermStatus, similar_words,
 };
-use heddle_files::{Column, RowWriter};
+use heddle_files::Column;
 use serde::Serialize;
 
 use crate::error::{Error, Result};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::texts::row_of_id;
+use crate::roles::TERMS;
 use crate::session::Session;
 use crate::training::{other_case, warn_of_names};
 use phrase::found;
 pub use phrase::{FoundPhrase, Surroundings};
+pub use twice::look_twice;
 
 /// Among so many of the most telling terms of each class, doubtful ones are listed.
 const DOUBTED: usize = 50;
@@ -141,9 +144,9 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         (row, id) => Some(review_of(&reviews, row, id.as_deref(), study)?),
     };
     let found = options.find.as_ref().map(|phrase| found(phrase, &reviews, study, row, options.top));
-    let review_text = row.map(|row| (row, origin(&reviews, row), reviews.review(row)));
+    let review_text = row.map(|row| (row, reviews.origin(row), reviews.review(row)));
     let task = session.busy("reading and counting");
-    let corpus = Corpus::read(&reviews, study);
+    let corpus = Corpus::read(&reviews, study.corpus_rules());
     let LabelledReviews { sample, account, table, .. } = reviews;
     drop(table);
     let counted = Counted::new(&corpus, &study.terms);
@@ -227,12 +230,6 @@ fn review_of(
     })
 }
 
-/// Where a review stands.
-fn origin(reviews: &LabelledReviews, review: usize) -> String {
-    let (file, line) = reviews.table.place(reviews.rows[review]);
-    format!("{file}, line {line}")
-}
-
 /// Writes every counted term.
 fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result<()> {
     let columns = [
@@ -248,7 +245,7 @@ fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result
         Column::text("look_twice"),
     ];
     let held = report.held();
-    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    let mut writer = session.row_writer(TERMS, path, &columns)?;
     for term in 0..report.selection.statuses.len() as u32 {
         let facts = report.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string());
@@ -267,9 +264,4 @@ fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result
     }
     writer.finish()?;
     Ok(())
-}
-
-/// What should make one look twice, in words.
-pub fn look_twice(doubts: &[Doubt]) -> String {
-    doubts.iter().map(|doubt| doubt.words()).collect::<Vec<_>>().join(", ")
 }

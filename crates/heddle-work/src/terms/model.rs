@@ -1,13 +1,14 @@
 //! The terms of a model.
 
 use heddle_core::{ClassCounts, Doubt, Model, Polarity};
-use heddle_files::{Column, RowWriter};
+use heddle_files::Column;
 use rayon::prelude::*;
 use serde::Serialize;
 
-use super::look_twice;
+use super::twice::look_twice;
 use crate::error::Result;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::roles::TERMS;
 use crate::scoring::open;
 use crate::session::Session;
 
@@ -158,7 +159,7 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
 }
 
 fn known(model: &Model, reviews: &LabelledReviews) -> Known {
-    let of = |review: usize| model.reader().score_document(&reviews.review(review));
+    let of = |review: usize| model.scorer().score_document(&reviews.review(review));
     let scores: Vec<_> = (0..reviews.rows.len()).into_par_iter().map(of).collect();
     Known {
         refused: reviews.account.refused,
@@ -180,7 +181,7 @@ fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
         Column::number("weight"),
         Column::text("look_twice"),
     ];
-    let mut writer = RowWriter::create(session.outputs(), path, &columns)?;
+    let mut writer = session.row_writer(TERMS, path, &columns)?;
     for term in (0..model.len() as u32).filter(|term| model.term(*term).kept) {
         let own = weighed(model, term);
         writer.row([

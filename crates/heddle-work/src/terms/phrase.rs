@@ -3,7 +3,6 @@
 use heddle_core::{Place, Polarity, Study, find};
 use serde::Serialize;
 
-use super::origin;
 use crate::reviews::labelled::LabelledReviews;
 
 /// Characters shown on each side.
@@ -80,7 +79,7 @@ fn surroundings(labelled: &LabelledReviews, place: &Place) -> Surroundings {
     let before = text[..start].char_indices().rev().nth(AROUND - 1).map_or(0, |(at, _)| at);
     let after = text[end..].char_indices().nth(AROUND).map_or(text.len(), |(at, _)| end + at);
     Surroundings {
-        origin: origin(labelled, place.review),
+        origin: labelled.origin(place.review),
         polarity: labelled.sample.labels[place.review],
         start: place.start,
         end: place.end,

@@ -2,7 +2,8 @@
 
 use heddle_core::{CrossValidationResult, Measure, rank};
 
-use super::{Run, Tuning};
+use super::run::Run;
+use super::work::Tuning;
 use crate::error::Result;
 
 /// Of fewer reviews nothing can be learnt that lasts.

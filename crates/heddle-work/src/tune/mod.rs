@@ -1,13 +1,13 @@
 //! Many settings on the same folds, ranked.
 
 mod halving;
+pub(crate) mod run;
 mod runs;
-
-use std::time::Instant;
+mod work;
 
 use heddle_core::{
-    Choice, Corpus, Counted, CrossValidationResult, Figure, Figures, Measure, Nested, Ranking, Study,
-    nearest, nested, rank, try_out,
+    Choice, Counted, CrossValidationResult, Figure, Figures, Measure, Nested, Ranking, Study, nearest,
+    nested, rank,
 };
 use serde::Serialize;
 
@@ -17,8 +17,9 @@ use crate::reviews::labelling::Account;
 use crate::session::Session;
 use crate::variants::{Shared, Variant, combinations, kept, with_natural};
 use crate::words::count;
-pub use runs::Run;
+pub use run::Run;
 use runs::Runs;
+use work::Tuning;
 
 /// What is tried, and what the runs are ranked by.
 #[derive(Debug, Clone, Default)]
@@ -173,54 +174,6 @@ pub fn measure(name: &str) -> Result<Measure> {
             names().collect::<Vec<_>>().join(", ")
         ))
     })
-}
-
-/// The work of tuning.
-struct Tuning<'a> {
-    reviews: &'a LabelledReviews,
-    variants: &'a [Variant],
-    session: &'a Session,
-    runs: &'a mut Runs,
-    resumed: usize,
-}
-
-impl Tuning<'_> {
-    /// Runs these variants, those apart that were run before. In the order given.
-    fn all(&mut self, places: Vec<usize>, share: f64) -> Result<Vec<Run>> {
-        let mut done: Vec<Option<Run>> =
-            places.iter().map(|&place| self.runs.find(&self.variants[place].study, share)).collect();
-        self.resumed += done.iter().flatten().count();
-        let open: Vec<usize> =
-            places.iter().zip(&done).filter(|(_, run)| run.is_none()).map(|(place, _)| *place).collect();
-        let validating = &self.session.study().validation;
-        let task = self.session.progress("folds", open.len() * validating.folds * validating.rounds);
-        let (reviews, variants, runs) = (self.reviews, self.variants, &mut *self.runs);
-        Shared::new(variants).each(
-            reviews,
-            &open,
-            |_: &Corpus, counted: &Counted, study: &Study, path| {
-                let begun = Instant::now();
-                let finished = || task.advance(path.places.len());
-                let results = try_out(counted, &reviews.sample, study, &path.strengths, share, finished);
-                let results = results.map_err(|error| {
-                    let names: Vec<&str> = path.places.iter().map(|&at| variants[at].name.as_str()).collect();
-                    Error::from(error).during(names.join("; "))
-                })?;
-                let seconds = begun.elapsed().as_secs_f64() / results.len() as f64;
-                let bytes = counted.rows.entries() * size_of::<heddle_core::Entry>();
-                for (&place, result) in path.places.iter().zip(results) {
-                    let Variant { name, study } = &variants[place];
-                    let run = runs.add(study, Run { name: name.clone(), share, result, seconds, bytes })?;
-                    self.session.observer().tried(&run);
-                    let at = places.iter().position(|other| *other == place).expect("it was asked for");
-                    done[at] = Some(run);
-                }
-                Ok(())
-            },
-        )?;
-        task.end();
-        Ok(done.into_iter().flatten().collect())
-    }
 }
 
 /// Chooses anew inside each fold, among all variants: those that halving stopped were part of the

@@ -2,10 +2,11 @@
 
 use std::collections::HashMap;
 
-use heddle_core::{CrossValidationResult, KEYS, Study, Value};
+use heddle_core::{KEYS, Study, Value};
 use heddle_files::{append, read_noted};
 use serde::{Deserialize, Serialize};
 
+use super::run::Run;
 use crate::error::Result;
 use crate::session::Session;
 
@@ -14,22 +15,6 @@ const VERSION: u32 = 1;
 
 fn first_version() -> u32 {
     1
-}
-
-/// One run.
-#[derive(Debug, Clone, Serialize, Deserialize)]
-pub struct Run {
-    /// The settings that were varied.
-    pub name: String,
-    /// The share of the training reviews that was learnt from.
-    pub share: f64,
-    #[serde(flatten)]
-    /// Its figures.
-    pub result: CrossValidationResult,
-    /// How long it took; where a path of strengths was run at once, its mean.
-    pub seconds: f64,
-    /// The size of the matrix that it learnt from, in bytes.
-    pub bytes: usize,
 }
 
 /// A line of the file.

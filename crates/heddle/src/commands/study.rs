@@ -41,7 +41,7 @@ pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Resu
                 value: key.get(&loaded.study),
                 origin: origin.clone(),
                 about: key.about,
-                expects: key.expects.clone(),
+                expects: key.kind.expects(),
             };
             let settings = KEYS.iter().zip(&loaded.origins).map(setting).collect();
             output.answer("study", &Settings { settings }, show_settings)?;

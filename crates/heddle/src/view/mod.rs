@@ -9,28 +9,16 @@ pub mod picture;
 pub mod ran;
 pub mod reading;
 pub mod shown;
+mod style;
 pub mod table;
 
 pub use heddle_work::{count, number};
 pub use shown::paint;
+pub use style::{BAD, DIM, STRONG};
+use style::{NEGATIVE, POSITIVE};
 
-use anstyle::{Ansi256Color, Color, Style};
+use anstyle::Style;
 use heddle_core::Polarity;
-
-/// What matters most on a page.
-pub const STRONG: Style = Style::new().bold();
-/// What helps to read the rest.
-pub const DIM: Style = Style::new().dimmed();
-/// Something is wrong.
-pub const BAD: Style = Style::new().bold().fg_color(colour(203));
-/// Gold and violet lie on the blue-yellow axis, which colour-blind readers mostly keep, and
-/// these two can be read on dark and on light; a sign and a word always stand beside them.
-const POSITIVE: Style = Style::new().fg_color(colour(136));
-const NEGATIVE: Style = Style::new().fg_color(colour(99));
-
-const fn colour(number: u8) -> Option<Color> {
-    Some(Color::Ansi256(Ansi256Color(number)))
-}
 
 /// The colour of a class.
 pub fn style_of(polarity: Polarity) -> Style {

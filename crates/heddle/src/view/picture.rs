@@ -80,7 +80,8 @@ impl Scene {
             Some((_, "png")) => self.to_png()?,
             _ => bail!("{path}: expected a picture that ends in .svg or .png"),
         };
-        outputs.write(Role::Picture, path, &bytes)?;
+        outputs.plan_once(Role::Picture, path)?;
+        outputs.write(path, &bytes)?;
         Ok(())
     }
 

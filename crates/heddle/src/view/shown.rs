@@ -13,7 +13,7 @@ use serde::Serialize;
 pub use heddle_files::visible;
 use heddle_files::{escape, is_odd};
 
-use super::{BAD, NEGATIVE, POSITIVE};
+use super::style::{BAD, NEGATIVE, POSITIVE};
 
 /// What styles are made of. Each part is begun by the character of its place behind [`FIRST`].
 const PARTS: [Style; 6] = [

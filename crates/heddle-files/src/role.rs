@@ -9,6 +9,7 @@ use heddle_core::Form;
 use crate::about::About;
 use crate::error::FileError;
 use crate::ledger::Entry;
+use crate::output::{Outputs, Rule, STREAM};
 use crate::reviews::input::Input;
 use crate::reviews::write::Ending;
 
@@ -37,7 +38,7 @@ pub enum Role {
 
 impl Role {
     /// What it is, in words.
-    pub(crate) fn words(self) -> &'static str {
+    fn words(self) -> &'static str {
         match self {
             Self::Part => "labelled rows with an about-file that fits them",
             Self::Rows(_) => "rows of this kind",
@@ -52,10 +53,10 @@ impl Role {
     }
 
     /// Whether anything is written under such a name.
-    pub(crate) fn check_name(self, name: &str) -> Result<(), FileError> {
+    fn check_name(self, name: &str) -> Result<(), FileError> {
         match self {
             Self::Part | Self::Rows(_) => Ending::of(name).map(drop),
-            Self::Picture if name != super::STREAM && !name.ends_with(".svg") && !name.ends_with(".png") => {
+            Self::Picture if name != STREAM && !name.ends_with(".svg") && !name.ends_with(".png") => {
                 let remedy = "expected a picture that ends in .svg or .png".into();
                 Err(FileError::Ending { path: name.into(), remedy })
             }
@@ -65,7 +66,7 @@ impl Role {
 
     /// Whether the file that stands there may have been written here in the same role, so that
     /// nothing of anybody's is lost if it is replaced.
-    pub(crate) fn fits(self, path: &Path) -> bool {
+    fn fits(self, path: &Path) -> bool {
         let name = path.display().to_string();
         let head = head_of(path);
         if head.is_empty() {
@@ -99,6 +100,50 @@ impl Role {
             Self::Any => true,
         }
     }
+}
+
+impl Outputs {
+    /// Makes sure that a file can be written, before any work is done for it, and keeps its
+    /// place; so again does what was planned already. A part gets a place for its about-file too.
+    ///
+    /// # Errors
+    /// If it is an input, goes where another output goes, would replace what was not written
+    /// here, or cannot be written at all.
+    pub fn plan(&self, role: Role, name: &str) -> Result<(), FileError> {
+        role.check_name(name)?;
+        let is_file = self.reserve(name, &role.rule())?;
+        if role == Role::Part && is_file {
+            self.reserve(&About::name_beside(name), &Role::About.rule())?;
+        }
+        Ok(())
+    }
+
+    /// As [`plan`](Self::plan), unless it was planned before.
+    ///
+    /// # Errors
+    /// As [`plan`](Self::plan).
+    pub fn plan_once(&self, role: Role, name: &str) -> Result<(), FileError> {
+        if self.is_planned(name) { Ok(()) } else { self.plan(role, name) }
+    }
+
+    /// Makes sure that lines can be added to a file.
+    ///
+    /// # Errors
+    /// As [`plan`](Self::plan).
+    pub fn appends(&self, role: Role, name: &str) -> Result<(), FileError> {
+        self.claim(name, &role.rule())
+    }
+}
+
+impl Role {
+    fn rule(self) -> Rule {
+        Rule { what: self.words(), once: self == Self::Study, fits: Box::new(move |path| self.fits(path)) }
+    }
+}
+
+/// Whether a file may take entries of a ledger: it is one, is empty, or is not there.
+pub fn is_ledger(path: &str) -> bool {
+    !Path::new(path).exists() || Role::Ledger.fits(Path::new(path))
 }
 
 /// Enough to tell what a file is; a line of a ledger is not longer.

@@ -1,0 +1,191 @@
+//! From a document to its score under a model.
+
+use serde::Serialize;
+use xxhash_rust::xxh3::xxh3_64;
+
+use crate::matrix::Entry;
+use crate::measure::verdict::Verdict;
+use crate::model::{Model, Term};
+use crate::polarity::Polarity;
+use crate::terms::encode::{Next, Scanned};
+use crate::terms::letters::Letters;
+use crate::terms::token_id::{TokenId, hashed_place};
+use crate::terms::vocabulary::{Listed, RowMaker, walk};
+use crate::terms::weigh::{Shape, dot};
+use crate::text::cleaner::ScanBuffer;
+use crate::text::document::Document;
+use crate::text::tokens::{Kind, Token, Tokens};
+
+/// The score of one review.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct Score {
+    /// intercept + the contributions of the terms: the log-odds of positive, in nats, unless the model
+    /// reads them off an isotonic curve.
+    pub sum: f64,
+    /// What the model says for it.
+    pub verdict: Verdict,
+    /// Words and other tokens of the review.
+    pub tokens: usize,
+    /// Of these, the words that the model has no term for.
+    pub unknown: usize,
+    /// Distinct terms of the model in the review; at 0 the score is the intercept.
+    pub terms: usize,
+}
+
+impl Score {
+    /// The probability of a class. They sum to 1.
+    pub fn probability(&self, class: Polarity) -> f64 {
+        self.verdict.probability(class)
+    }
+
+    /// The class it is called.
+    pub fn polarity(&self) -> Polarity {
+        self.verdict.called
+    }
+
+    /// Whether it is called at all: a review without known terms, or within the band of the
+    /// unsure, is not.
+    pub fn is_sure(&self) -> bool {
+        self.verdict.sure && self.terms > 0
+    }
+}
+
+/// Scores reviews one after the other, reusing its buffers. Keeps the last review's tokens
+/// and terms, so that an explanation tells of the very computation that gave the score.
+#[derive(Debug, Clone)]
+pub struct Scorer<'m> {
+    model: &'m Model,
+    maker: RowMaker,
+    scan: ScanBuffer,
+    ids: Vec<TokenId>,
+    letters: Letters,
+    row: Vec<Entry>,
+    scale: f64,
+    buffer: String,
+}
+
+impl Model {
+    /// Something that scores reviews with this model.
+    pub fn scorer(&self) -> Scorer<'_> {
+        Scorer {
+            model: self,
+            maker: RowMaker::new(self.len()),
+            scan: ScanBuffer::default(),
+            ids: Vec::new(),
+            letters: Letters::new(self.study().terms.letters),
+            row: Vec::new(),
+            scale: 0.0,
+            buffer: String::new(),
+        }
+    }
+}
+
+impl<'m> Scorer<'m> {
+    /// Scores a text that is no row's: see [`score_document`](Self::score_document).
+    pub fn score(&mut self, text: &str) -> Score {
+        self.score_document(&Document::from(text))
+    }
+
+    /// Scores a review: intercept + sum of weight x value over its terms.
+    pub fn score_document(&mut self, document: &Document) -> Score {
+        self.encode(document);
+        let rules = &self.model.study().terms;
+        let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
+        let Self { model, maker, scan, ids, letters, row, scale, .. } = self;
+        row.clear();
+        let paths = Listed { vocabulary: &model.vocabulary, letters };
+        maker.put(&paths, ids, rules, model.study().negation.style, shape, row);
+        row.retain(|entry| model.terms[entry.column as usize].kept);
+        *scale = rules.weighting.row_factor(row, &model.document_factors, model.card().pivot);
+        let sum = model.intercept() + dot(row, |term| model.factors(term)) * *scale;
+        let (terms, tokens) = (row.len(), scan.tokens().items().len());
+        Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
+    }
+
+    /// Scans a document and gives its tokens ids; those of letters stand by the place of their
+    /// token's id.
+    fn encode(&mut self, document: &Document) {
+        let Self { model, scan, ids, letters, buffer, .. } = self;
+        let tokens = model.cleaner.scan(document.text(), scan);
+        ids.clear();
+        letters.clear();
+        let hashed = model.is_hashed();
+        let place = |word: &str| if hashed { Some(hashed_place(word)) } else { model.words.place(word) };
+        Scanned { document, tokens, fields: &model.fields }.encode(buffer, ids, |next| match next {
+            Next::SentenceEnd => {
+                letters.push("", &model.fields, |_| None);
+                TokenId::SENTENCE_END
+            }
+            Next::Token(word, token) => {
+                letters.push(word, &model.fields, |gram| model.words.place(gram));
+                place(word).map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
+            }
+        });
+    }
+
+    fn shape(&mut self, document: &Document) -> Shape {
+        let Self { model, scan, buffer, .. } = self;
+        let tokens = scan.tokens();
+        let key = |token: &Token| {
+            let word = model.fields.word(document, tokens, token, buffer, |word| xxh3_64(word.as_bytes()));
+            (word, token.negated)
+        };
+        Shape::of(&mut tokens.items().iter().map(key).collect::<Vec<_>>())
+    }
+
+    /// The words of the last review that the model has no term for, in reading order.
+    pub(crate) fn unknown(&self) -> impl Iterator<Item = &Token> {
+        // Sentence ends stand between the ids; the others are those of the tokens, in order.
+        let words = self.ids.iter().filter(|id| !id.is_sentence_end()).zip(self.scan.tokens().items());
+        words.filter(|(id, token)| id.is_unknown() && token.kind == Kind::Word).map(|(_, token)| token)
+    }
+
+    /// The tokens of the last review.
+    pub fn tokens(&self) -> &Tokens {
+        self.scan.tokens()
+    }
+
+    /// The terms of the last review with the log-odds that each adds; they sum, with the
+    /// intercept, to the score.
+    pub fn contributions(&self) -> impl Iterator<Item = (u32, f64)> {
+        let of =
+            |entry: &Entry| dot(std::slice::from_ref(entry), |term| self.model.factors(term)) * self.scale;
+        self.row.iter().map(move |entry| (entry.column, of(entry)))
+    }
+
+    /// The places of the terms of the last review: the term, the index of its first token
+    /// and its number of tokens.
+    pub(crate) fn places(&self) -> Vec<(u32, usize, usize)> {
+        // By id: the token it belongs to; sentence ends take up an id but are no token.
+        let mut next = 0;
+        let number = |id: &TokenId| {
+            let own = next;
+            next += usize::from(!id.is_sentence_end());
+            own
+        };
+        let token_of: Vec<usize> = self.ids.iter().map(number).collect();
+        let Self { model, letters, ids, .. } = self;
+        let paths = Listed { vocabulary: &model.vocabulary, letters };
+        let rules = &model.study().terms;
+        let mut found = Vec::new();
+        walk(&paths, ids, rules.longest(), model.study().negation.style, |term, first, length, _| {
+            if rules.takes(length) && model.terms[term as usize].kept {
+                found.push((term, token_of[first], length.max(1)));
+            }
+        });
+        found
+    }
+
+    /// The model that it reads with.
+    pub fn model(&self) -> &'m Model {
+        self.model
+    }
+}
+
+impl Model {
+    /// The document factor and the weight of a term.
+    fn factors(&self, term: u32) -> [f64; 2] {
+        let Term { document_factor, weight, .. } = self.terms[term as usize];
+        [document_factor, weight]
+    }
+}

@@ -1,0 +1,75 @@
+//! Tokens with their places.
+
+/// The strongest boundary between two tokens.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Break {
+    /// The tokens follow each other within one clause.
+    None,
+    /// A comma, dash, bracket, line end or contrast word: a negation scope may end here.
+    Clause,
+    /// The end of a sentence: n-grams and negation scopes always end here.
+    Sentence,
+}
+
+/// What a token is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Kind {
+    /// Letters, or letters and digits.
+    Word,
+    /// Digits, with the points, commas and colons inside them.
+    Number,
+    /// A web or mail address.
+    Link,
+    /// An emoticon or emoji.
+    Emoticon,
+    /// A run of exclamation or question marks.
+    Mark,
+}
+
+/// One token of a review.
+#[derive(Debug, Clone, Copy)]
+pub struct Token {
+    /// First byte in the raw review.
+    pub start: u32,
+    /// One past the last byte in the raw review.
+    pub end: u32,
+    /// Where the cleaned form stands in [`Tokens`].
+    pub(super) form: (u32, u32),
+    /// What the token is.
+    pub kind: Kind,
+    /// The boundary before the token.
+    pub before: Break,
+    /// Whether the token stands inside an odd number of negation scopes.
+    pub negated: bool,
+    /// Whether the token belongs to an expression that opens a negation scope.
+    pub cue: bool,
+}
+
+/// The tokens of one review, in reading order.
+///
+/// Spans lie on character borders and ascend; two of them are the same, where a phrase was
+/// replaced by several words, or do not overlap.
+#[derive(Debug, Default, Clone)]
+pub struct Tokens {
+    pub(super) items: Vec<Token>,
+    /// What forms point into.
+    pub(super) forms: String,
+}
+
+impl Tokens {
+    /// The tokens, in reading order.
+    pub fn items(&self) -> &[Token] {
+        &self.items
+    }
+
+    /// The cleaned form of a token: what the model sees.
+    pub fn form(&self, token: &Token) -> &str {
+        &self.forms[token.form.0 as usize..token.form.1 as usize]
+    }
+
+    pub(super) fn clear(&mut self) {
+        self.items.clear();
+        self.forms.clear();
+    }
+}

@@ -1,0 +1,16 @@
+//! What the files of a call are to be: which columns tell rows of ours from those of others.
+
+use heddle_files::Role;
+
+/// Scored rows.
+pub const SCORED: Role = Role::Rows(&["polarity", "p_", "verdict"]);
+/// Labelled rows with what a model says of them.
+pub const ASSESSED: Role = Role::Rows(&["truth", "log_odds", "p_"]);
+/// Out-of-fold predictions.
+pub const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
+/// Reviews that two ways call differently.
+pub const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
+/// Terms.
+pub const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
+/// Refused rows.
+pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);
