@@ -1,6 +1,6 @@
 //! Rows made of any bytes, written in a format and read back: every cell is what it was.
 
-use heddle_core::{Encoding, Form, Format, Header, Quotes};
+use heddle_core::settings::{Encoding, Form, Format, Header, Quotes};
 use heddle_files::{CellKind, Column, Input, Outputs, Record, RowWriter};
 
 const ENDINGS: [&str; 9] =

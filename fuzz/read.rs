@@ -1,7 +1,7 @@
 //! Reads bytes as a review file to its end, and holds what is promised of every row.
 #![allow(dead_code)] // each target uses its own part
 
-use heddle_core::{Form, Format};
+use heddle_core::settings::{Form, Format};
 use heddle_files::{Input, Record};
 
 pub fn read(bytes: &[u8], format: Format) {

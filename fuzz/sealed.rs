@@ -1,6 +1,6 @@
 //! Bytes as a model whose digest is right, whatever they hold: refused, or a model that scores.
 
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 
 pub fn sealed(bytes: &[u8]) {
     let mut bytes = bytes.to_vec();

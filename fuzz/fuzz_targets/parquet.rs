@@ -3,7 +3,7 @@
 #[path = "../read.rs"]
 mod read;
 
-use heddle_core::Format;
+use heddle_core::settings::Format;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|bytes: &[u8]| {

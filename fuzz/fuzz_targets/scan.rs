@@ -1,17 +1,18 @@
 #![no_main]
 //! The reading of a text: spans lie on character borders, ascend, and are the same or apart.
 
-use heddle_core::{Study, ScanBuffer};
+use heddle_core::settings::Study;
+use heddle_core::text::ScanBuffer;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {
     let mut study = Study::default();
     for strict in [false, true] {
         if strict {
-            study.text.joined = heddle_core::Joined::Keep;
-            study.text.hashtags = heddle_core::Hashtags::Apart;
-            study.text.stoplist = heddle_core::StopList::English;
-            study.text.stem = heddle_core::Stem::English;
+            study.text.joined = heddle_core::text::Joined::Keep;
+            study.text.hashtags = heddle_core::text::Hashtags::Apart;
+            study.text.stoplist = heddle_core::text::StopList::English;
+            study.text.stem = heddle_core::text::Stem::English;
             study.text.replace = vec!["w/o,without".into(), "a,b c".into()];
         }
         let (cleaner, mut buffer) = (study.cleaner(), ScanBuffer::default());

@@ -1,6 +1,6 @@
 #![no_main]
 
-use heddle_core::Study;
+use heddle_core::settings::Study;
 use heddle_files::LoadedStudy;
 use libfuzzer_sys::fuzz_target;
 

@@ -3,11 +3,15 @@
 mod common;
 
 use common::{World, fixed};
-use heddle_core::{
-    Calibrate, Calibration, Classes, CrossValidationResult, Cuts, FitError, FoldSplit, Measure, Method,
-    Order, Polarity, Random, Sample, Strength, Study, ValidateError, Verdict, compare, cross_validate,
-    cross_validate_path, cut_points, fit, fold_splits, learning_curve, probabilities, rank, read_date,
-    reliability, sigmoid, slices,
+use heddle_core::labels::{Classes, Polarity, read_date};
+use heddle_core::learn::{Calibrate, Calibration, Method, Strength};
+use heddle_core::measure::{Cuts, Verdict, cut_points, probabilities, reliability, sigmoid};
+use heddle_core::model::{FitError, fit};
+use heddle_core::resample::{Random, Sample};
+use heddle_core::settings::{Order, Study};
+use heddle_core::validate::{
+    CrossValidationResult, FoldSplit, Measure, ValidateError, compare, cross_validate, cross_validate_path,
+    fold_splits, learning_curve, rank, slices,
 };
 use proptest::prelude::*;
 
@@ -171,7 +175,7 @@ fn dated(rows: usize) -> Sample {
     let mut sample = Sample::new(labels, (0..rows as u64).collect());
     let day = |row: usize| format!("2025-{:02}-{:02}", row / 100 + 1, row / 10 % 10 + 1);
     sample.days = (0..rows)
-        .map(|row| read_date(&day(row), heddle_core::DateOrder::default()).map(|dated| dated.day))
+        .map(|row| read_date(&day(row), heddle_core::labels::DateOrder::default()).map(|dated| dated.day))
         .collect();
     sample
 }
@@ -185,7 +189,8 @@ fn rolling_folds_learn_from_the_past_alone() {
     let mut sample = dated(300);
     sample.groups[5] = sample.groups[290]; // the same review, early and late
     let study = Study::default();
-    let validating = heddle_core::Validating { order: Order::Rolling, folds: 4, ..study.validation };
+    let validating =
+        heddle_core::settings::Validating { order: Order::Rolling, folds: 4, ..study.validation };
     let parts = fold_splits(&sample, &all(&sample), &validating).expect("enough days");
     assert_eq!(parts.len(), 4);
     let mut held: Vec<u32> = Vec::new();
@@ -341,7 +346,7 @@ fn a_slice_that_differs_is_told_and_noise_is_not() {
         };
         labels.iter().enumerate().map(one).collect()
     };
-    let aspects = [heddle_core::Aspect::of_words("place", &place)];
+    let aspects = [heddle_core::validate::Aspect::of_words("place", &place)];
     let differing = |verdicts: &[Option<Verdict>]| -> Vec<String> {
         let found = slices(&labels, verdicts, &aspects);
         assert_eq!(found.iter().map(|slice| slice.accuracy.n).sum::<usize>(), 1200);
@@ -354,7 +359,8 @@ fn a_slice_that_differs_is_told_and_noise_is_not() {
 
 #[test]
 fn aspects_of_many_values_are_drawn_together() {
-    let of = |cells: Vec<String>| heddle_core::Aspect::of_cells("x", cells.iter().map(String::as_str));
+    let of =
+        |cells: Vec<String>| heddle_core::validate::Aspect::of_cells("x", cells.iter().map(String::as_str));
     let numbers = of((0..100).map(|row| if row == 3 { "NaN".into() } else { row.to_string() }).collect());
     assert_eq!((numbers.levels.len(), numbers.not_numbers), (5, 1), "{:?}", numbers.levels);
     assert_eq!(numbers.of[3], 4, "NaN counts as blank");

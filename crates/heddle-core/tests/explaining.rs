@@ -3,7 +3,11 @@
 mod common;
 
 use common::{World, fixed, reviews};
-use heddle_core::{Model, Polarity, Style, Weighting, explain};
+use heddle_core::explain::explain;
+use heddle_core::labels::Polarity;
+use heddle_core::model::Model;
+use heddle_core::terms::Weighting;
+use heddle_core::text::Style;
 use proptest::prelude::*;
 
 fn model_under(letters: &str, both: bool, words: (usize, usize)) -> Model {

@@ -1,9 +1,10 @@
 //! Figures: each against its definition, worked out the slow way.
 
-use heddle_core::{
-    Classes, Confusion, Figure, Figures, Polarity, Random, Verdict, baseline, loss, precision_at, roc_area,
-    share, sigmoid,
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::measure::{
+    Confusion, Figure, Figures, Verdict, baseline, loss, precision_at, roc_area, share, sigmoid,
 };
+use heddle_core::resample::Random;
 
 use Polarity::{Negative, Positive};
 

@@ -3,11 +3,18 @@
 mod common;
 
 use common::{World, fixed};
-use heddle_core::{
-    Balance, Choice, Classes, Events, FitError, Hinge, Learner, Learning, LogLoss, Method, Penalty,
-    PlainHinge, Polarity, PriorKind, Problem, Sample, Selection, SquaredHinge, Stop, Stopping, Strength,
-    Study, ValidateError, Weighted, cross_validate, fit, plain_words,
+use heddle_core::Choice;
+use heddle_core::explain::plain_words;
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::learn::{
+    Events, Hinge, Learner, Learning, LogLoss, Method, Penalty, PlainHinge, Problem, SquaredHinge, Stop,
+    Stopping, Strength,
 };
+use heddle_core::model::{FitError, fit};
+use heddle_core::resample::{Balance, PriorKind, Sample};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Selection, Weighted};
+use heddle_core::validate::{ValidateError, cross_validate};
 
 const EXACT: Stopping = Stopping { tolerance: 1e-12, rounds: 20_000 };
 const COSTS: [f64; 3] = [1.3, 0.8, 0.5];
@@ -119,7 +126,7 @@ fn the_gradient_is_that_of_finite_differences() {
             learners().into_iter().filter(|(learning, _)| learning.hinge == Hinge::Squared)
         {
             let places = features.rows.columns() + problem.classes.borders();
-            let mut draw = heddle_core::Random::new(2);
+            let mut draw = heddle_core::resample::Random::new(2);
             let mut at: Vec<f64> = (0..places).map(|_| draw.unit() - 0.5).collect();
             let lasso = |place: usize, at: &[f64]| {
                 if place < features.rows.columns() { 0.03 * share * at[place].signum() } else { 0.0 }
@@ -250,7 +257,7 @@ fn too_few_rounds_are_told() {
 #[test]
 fn naive_bayes_is_what_counting_gives() {
     let mut study = fixed(0.01);
-    study.terms.weighting = heddle_core::Weighting::parse("bnn").expect("letters");
+    study.terms.weighting = heddle_core::terms::Weighting::parse("bnn").expect("letters");
     let world = World::new(80, 3, study);
     let (features, rows) = (features(&world), world.rows());
     let problem = problem(&world, &features, &rows, [1.0; 3]);
@@ -344,7 +351,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
     let mut study = fixed(0.01);
     (study.model.tolerance, study.terms.at_least) = (1e-10, 1);
     // Document counts must not change with the repeats.
-    study.terms.weighting = heddle_core::Weighting::parse("bnc").expect("letters");
+    study.terms.weighting = heddle_core::terms::Weighting::parse("bnc").expect("letters");
     (study.balance.method, study.balance.probabilities) = (Balance::Weights, PriorKind::Balanced);
     let world = World::of(texts.clone(), labels.clone(), study.clone());
     let weighted = world.fit().scores(&world.counted, &world.rows());
@@ -387,7 +394,7 @@ fn corrected_probabilities_speak_of_the_natural_mix() {
         (study.balance.method, study.balance.probabilities) = (method, probabilities);
         let world = World::of(texts.clone(), labels.clone(), study);
         let odds = world.fit().scores(&world.counted, &world.rows());
-        odds.iter().map(|odds| heddle_core::sigmoid(*odds)).sum::<f64>() / odds.len() as f64
+        odds.iter().map(|odds| heddle_core::measure::sigmoid(*odds)).sum::<f64>() / odds.len() as f64
     };
     for method in [Balance::Weights, Balance::Down, Balance::Up, Balance::None] {
         let natural = mean(method, PriorKind::Natural);
@@ -452,7 +459,7 @@ fn labels_without_meaning_get_a_strong_penalty() {
     study.model.strength = Strength::Auto;
     let mut world = World::new(400, 7, study);
     let meant = world.fit().strength.expect("a penalty");
-    let mut draw = heddle_core::Random::new(5);
+    let mut draw = heddle_core::resample::Random::new(5);
     world.sample.labels = (0..400).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let meaningless = world.fit().strength.expect("a penalty");
     assert!(meaningless >= 10.0 * meant, "{meaningless} {meant}");
@@ -524,7 +531,7 @@ fn threads_do_not_change_a_bit_of_cross_validation() {
 fn reviews_without_signal_are_called_by_chance() {
     // Labels drawn anew: a validation that leaks would find something here.
     let mut world = World::new(600, 13, fixed(1e-3));
-    let mut draw = heddle_core::Random::new(99);
+    let mut draw = heddle_core::resample::Random::new(99);
     world.sample.labels = (0..600).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
     let area = found.figures.roc_area;

@@ -1,6 +1,6 @@
 //! Which words are negated: each expression settled on purpose.
 
-use heddle_core::{
+use heddle_core::text::{
     Cleaner, Effect, Negation, Prefixes, Presence, Recipe, ScanBuffer, Scope, Style, expressions,
     prefixed_words,
 };
@@ -9,7 +9,7 @@ use heddle_core::{
 fn under(text: &str, recipe: &Recipe, negation: &Negation) -> String {
     let mut buffer = ScanBuffer::default();
     let tokens = Cleaner::new(recipe, negation).expect("a sound recipe").scan(text, &mut buffer);
-    let spell = |token: &heddle_core::Token| {
+    let spell = |token: &heddle_core::text::Token| {
         format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))
     };
     tokens.items().iter().map(spell).collect::<Vec<_>>().join(" ")
@@ -118,7 +118,7 @@ fn an_inert_expression_inside_a_scope_is_negated_with_it() {
 
 #[test]
 fn capitals_do_not_hide_a_negator() {
-    let keep = Recipe { case: heddle_core::Case::Keep, ..Recipe::default() };
+    let keep = Recipe { case: heddle_core::text::Case::Keep, ..Recipe::default() };
     assert_eq!(under("NOT Good", &keep, &Negation::default()), "NOT ¬Good");
     assert_eq!(under("Not Only cheap", &keep, &Negation::default()), "Not Only cheap");
     assert_eq!(negated("NOT GOOD"), "not ¬good");

@@ -1,6 +1,7 @@
 //! From stars to classes.
 
-use heddle_core::{Choice, Middle, Polarity, Reading, Rule, Values};
+use heddle_core::Choice;
+use heddle_core::labels::{Middle, Polarity, Reading, Rule, Values};
 
 fn rule(negative: &str, positive: &str, middle: Middle, missing: &str) -> Rule {
     let values = |text| Values::parse(text).expect("the test writes values that are values");

@@ -2,9 +2,10 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use heddle_core::{
-    Balance, Balancing, Fingerprint, Grouping, Groups, Polarity, PriorKind, Random, Sample, copies, deal,
-    folds, runs_score, side, text_key, value_key,
+use heddle_core::labels::Polarity;
+use heddle_core::resample::{
+    Balance, Balancing, Fingerprint, Grouping, Groups, PriorKind, Random, Sample, copies, deal, folds,
+    runs_score, side, text_key, value_key,
 };
 use proptest::prelude::*;
 

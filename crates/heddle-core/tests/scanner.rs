@@ -1,9 +1,9 @@
 //! Reading texts: tokens, their forms and their places.
 
-use heddle_core::{
-    Break, Case, Choice, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL,
-    NUMBER, Negation, Presence, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment,
-    emoticon_meanings,
+use heddle_core::Choice;
+use heddle_core::text::{
+    Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL, NUMBER,
+    Negation, Presence, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment, emoticon_meanings,
 };
 use proptest::prelude::*;
 

@@ -2,7 +2,9 @@
 
 use std::collections::HashSet;
 
-use heddle_core::{Bound, KEYS, SettingError, SettingKind, Strength, Study, Value, nearest};
+use heddle_core::learn::Strength;
+use heddle_core::settings::{KEYS, Kind as SettingKind, SettingError, Study, Value, nearest};
+use heddle_core::terms::Bound;
 
 fn set(path: &str, value: Value) -> Result<Study, SettingError> {
     let mut study = Study::default();

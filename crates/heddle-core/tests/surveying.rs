@@ -1,8 +1,10 @@
 //! Profiles of columns and texts.
 
-use heddle_core::{
-    ColumnKind, ColumnProfile, DateForm, DateOrder, Oddity, Profiler, Reservoir, Script, Study, TextFacts,
-    TextProfile, TextProfiler, languages, looks, rating_words, read_date,
+use heddle_core::labels::{DateForm, DateOrder, read_date};
+use heddle_core::settings::Study;
+use heddle_core::survey::{
+    ColumnKind, ColumnProfile, Oddity, Profiler, Reservoir, Script, TextFacts, TextProfile, TextProfiler,
+    languages, looks, rating_words,
 };
 
 fn profile<S: AsRef<str>>(cells: &[S]) -> ColumnProfile {

@@ -5,10 +5,14 @@ mod common;
 use std::collections::{BTreeMap, BTreeSet};
 
 use common::{World, fixed, reviews};
-use heddle_core::{
-    Association, Bound, Break, Choice, Combine, Corpus, Counted, Emphasis, Polarity, ScanBuffer, Selection,
-    Study, Style, TermStatus, Weighted, Weighting, Words, fit,
+use heddle_core::Choice;
+use heddle_core::labels::Polarity;
+use heddle_core::model::fit;
+use heddle_core::settings::Study;
+use heddle_core::terms::{
+    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermStatus, Weighted, Weighting, Words,
 };
+use heddle_core::text::{Break, ScanBuffer, Style};
 use proptest::prelude::*;
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
@@ -172,7 +176,7 @@ proptest! {
             fit(&apart.counted, &apart.sample, &apart.rows(), &apart.study),
         ) else { return Ok(()) };
         prop_assert_eq!(together.intercept.to_bits(), alone.intercept.to_bits());
-        let model = heddle_core::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
+        let model = heddle_core::model::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
         let mut reader = model.scorer();
         let held: Vec<u32> = world.rows().into_iter().filter(|row| !training.contains(row)).collect();
         for (&row, log_odds) in held.iter().zip(together.scores(&world.counted, &held)) {
@@ -251,7 +255,7 @@ fn neither_threads_nor_the_order_of_reviews_change_the_vocabulary() {
     let spelled = |texts: &[String]| -> Vec<String> {
         let corpus = Corpus::read(texts, study.corpus_rules());
         let counted = Counted::new(&corpus, &study.terms);
-        let spell = |token: heddle_core::TokenId| {
+        let spell = |token: heddle_core::terms::TokenId| {
             format!("{}{}", if token.is_negated() { "¬" } else { "" }, corpus.words.word(token.word()))
         };
         let term =
@@ -272,7 +276,7 @@ fn neither_threads_nor_the_order_of_reviews_change_the_vocabulary() {
 fn terms_do_not_cross_the_end_of_a_sentence() {
     let world = World::of(
         vec!["warm cabin. cold sea".into(), "warm, cabin! cold".into()],
-        vec![heddle_core::Polarity::Positive, heddle_core::Polarity::Negative],
+        vec![heddle_core::labels::Polarity::Positive, heddle_core::labels::Polarity::Negative],
         study_of((2, 2), 1, 1.0, Style::Mark),
     );
     let selection = select(&world, &world.rows());
@@ -299,7 +303,7 @@ fn cosine_rows_have_length_one_and_empty_rows_stay_empty() {
     let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
     study.terms.weighting = Weighting::parse("ltc").expect("letters");
     let texts = vec!["warm cabin".into(), "".into(), "cold cabin".into(), "!".into()];
-    let world = World::of(texts, vec![heddle_core::Polarity::Positive; 4], study);
+    let world = World::of(texts, vec![heddle_core::labels::Polarity::Positive; 4], study);
     let selection = select(&world, &world.rows());
     let weighted =
         Weighted::new(&world.counted.rows, selection.document_factors, world.study.terms.weighting, 0.0);
@@ -401,9 +405,9 @@ fn a_class_ratio_is_its_formula_and_finite_where_a_class_never_uses_a_term() {
 fn text_columns_that_are_kept_apart_have_terms_of_their_own() {
     let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
     study.reviews.text = vec!["headline".into(), "review".into()];
-    study.reviews.fields = heddle_core::Fields::Separate;
+    study.reviews.fields = heddle_core::settings::Fields::Separate;
     let document = |columns: [&str; 2]| {
-        let mut document = heddle_core::Document::default();
+        let mut document = heddle_core::text::Document::default();
         columns.iter().enumerate().for_each(|(field, text)| document.push(field, text));
         document
     };

@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
 
-use heddle_core::{Encoding, Form, Header, Quotes, Study};
+use heddle_core::settings::{Encoding, Form, Header, Quotes, Study};
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;

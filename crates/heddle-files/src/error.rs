@@ -3,7 +3,7 @@
 use std::fmt;
 use std::io;
 
-use heddle_core::Limits;
+use heddle_core::settings::Limits;
 
 /// An error about a file: which, where, what was expected, and what to do.
 #[derive(Debug, thiserror::Error)]

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use heddle_core::Figure;
+use heddle_core::measure::Figure;
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;

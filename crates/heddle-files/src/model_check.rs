@@ -2,7 +2,9 @@
 
 use std::collections::HashSet;
 
-use heddle_core::{Calibration, Classes, Parts, Polarity, Term};
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::learn::Calibration;
+use heddle_core::model::{Parts, Term};
 
 /// Weights may add up to so much: times the largest factor that a term can have in a review, the
 /// sum is a number still.

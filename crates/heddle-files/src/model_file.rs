@@ -19,7 +19,9 @@
 
 use std::fs;
 
-use heddle_core::{Card, Model, Parts, Study, Term, TokenId, Value, Words};
+use heddle_core::model::{Card, Model, Parts, Term};
+use heddle_core::settings::{Study, Value};
+use heddle_core::terms::{TokenId, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 

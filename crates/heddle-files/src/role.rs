@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::Read;
 use std::path::Path;
 
-use heddle_core::Form;
+use heddle_core::settings::Form;
 
 use crate::about::About;
 use crate::error::FileError;

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use heddle_core::{KEYS, Key, Range, SettingKind, Study};
+use heddle_core::settings::{KEYS, Key, Kind as SettingKind, Range, Study};
 use serde_json::{Map, Value, json};
 
 /// A study file of these settings, each with a comment that says what it does.

@@ -3,7 +3,7 @@
 use std::fs::File;
 use std::io::{self, BufReader, Read, Seek, SeekFrom, Write};
 
-use heddle_core::{Sketch, Sketches};
+use heddle_core::resample::{Sketch, Sketches};
 
 use crate::error::FileError;
 

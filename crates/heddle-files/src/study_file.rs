@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use heddle_core::{KEYS, Lines, SettingError, Study, Value};
+use heddle_core::settings::{KEYS, Lines, SettingError, Study, Value};
 use toml_edit::{Document, Item, TableLike};
 
 use crate::error::FileError;
@@ -117,7 +117,7 @@ impl LoadedStudy {
         if sections.contains(&section) {
             return Ok(());
         }
-        let near = heddle_core::nearest(section, sections)
+        let near = heddle_core::settings::nearest(section, sections)
             .map_or(String::new(), |near| format!("; did you mean [{near}]?"));
         Err(format!("there is no section [{section}]{near}"))
     }

@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use heddle_core::Form;
+use heddle_core::settings::Form;
 use heddle_files::{Input, Outputs, StagedFolder, Written};
 use tempfile::TempDir;
 use xxhash_rust::xxh3::xxh3_64;

@@ -1,9 +1,11 @@
 //! Model files: whole, damaged, and from the future.
 
-use heddle_core::{
-    Calibrate, Corpus, Counted, Method, Middle, Model, Parts, Polarity, Sample, Strength, Study, fit,
-    text_key,
-};
+use heddle_core::labels::{Middle, Polarity};
+use heddle_core::learn::{Calibrate, Method, Strength};
+use heddle_core::model::{Model, Parts, fit};
+use heddle_core::resample::{Sample, text_key};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Corpus, Counted};
 use heddle_files::{from_bytes, to_bytes};
 
 const TEXTS: [&str; 6] = [

@@ -10,7 +10,8 @@ mod sealed;
 
 use std::fs;
 
-use heddle_core::{Form, Format, Random};
+use heddle_core::resample::Random;
+use heddle_core::settings::{Form, Format};
 use heddle_files::{CellKind, Column, Ledger, Outputs, Reviews, RowWriter};
 use tempfile::TempDir;
 
@@ -134,7 +135,7 @@ fn damaged_studies_ledgers_and_neighbours_are_errors() {
         let _ = Reviews::open(&path, &Form::default()).map(|_| ());
         let study = folder.path().join("study.toml").display().to_string();
         fs::write(&study, &text).expect("the folder can be written");
-        let _ = heddle_files::LoadedStudy::of(heddle_core::Study::default()).read_file(&study);
+        let _ = heddle_files::LoadedStudy::of(heddle_core::settings::Study::default()).read_file(&study);
         let _ = Ledger::read(&study);
     }
 }

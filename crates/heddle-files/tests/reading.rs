@@ -3,7 +3,8 @@
 use std::fs;
 use std::path::Path;
 
-use heddle_core::{Form, Random};
+use heddle_core::resample::Random;
+use heddle_core::settings::Form;
 use heddle_files::{Column, FileError, Input, Keep, Outputs, RowWriter, Table};
 use tempfile::TempDir;
 

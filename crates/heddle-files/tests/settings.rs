@@ -1,6 +1,6 @@
 //! The table of settings as a schema and as a page.
 
-use heddle_core::{KEYS, SettingKind, Study, Value};
+use heddle_core::settings::{KEYS, Kind as SettingKind, Study, Value};
 use heddle_files::{LoadedStudy, commented, schema, settings_page};
 use regex::Regex;
 use serde_json::{Value as Json, json};

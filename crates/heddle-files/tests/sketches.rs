@@ -1,6 +1,6 @@
 //! Sketches in a file give what sketches in memory give.
 
-use heddle_core::{Fingerprint, Grouping, Random};
+use heddle_core::resample::{Fingerprint, Grouping, Random};
 use heddle_files::SketchFile;
 
 #[test]

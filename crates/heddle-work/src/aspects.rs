@@ -2,7 +2,8 @@
 
 use std::collections::HashSet;
 
-use heddle_core::{Aspect, language};
+use heddle_core::survey::language;
+use heddle_core::validate::Aspect;
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};

@@ -1,6 +1,9 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::{Balance, Classes, Figures, Model, Polarity, PriorKind, Verdict, baseline};
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::measure::{Figures, Verdict, baseline};
+use heddle_core::model::Model;
+use heddle_core::resample::{Balance, PriorKind};
 use heddle_files::Column;
 use serde::Serialize;
 
@@ -52,7 +55,7 @@ pub struct Assessed {
     /// Those of calling every review the larger class.
     pub baseline: Figures,
     /// The cross-validated figures that the model carries.
-    pub validated: Option<heddle_core::Validated>,
+    pub validated: Option<heddle_core::model::Validated>,
     /// Confident mistakes: the reviews whose label the model holds least probable.
     pub mistakes: Vec<Mistake>,
     /// Reviews that share no term with the model.

@@ -2,7 +2,10 @@
 
 use std::collections::BTreeMap;
 
-use heddle_core::{Balance, Balancing, Choice, ClassCounts, Polarity, Study, copies, text_key};
+use heddle_core::Choice;
+use heddle_core::labels::Polarity;
+use heddle_core::resample::{Balance, Balancing, ClassCounts, copies, text_key};
+use heddle_core::settings::Study;
 use heddle_files::{About, Holds, Input, Manner, Record, Role};
 use serde::Serialize;
 

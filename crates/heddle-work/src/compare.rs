@@ -1,9 +1,11 @@
 //! Settings, studies or models against each other, on the same reviews.
 
-use heddle_core::{
-    Difference, Figures, Model, Polarity, Sample, Study, Validation, Verdict, compare as paired,
-    compare_verdicts, cross_validate,
-};
+use heddle_core::labels::Polarity;
+use heddle_core::measure::{Figures, Verdict};
+use heddle_core::model::Model;
+use heddle_core::resample::Sample;
+use heddle_core::settings::Study;
+use heddle_core::validate::{Difference, Validation, compare as paired, compare_verdicts, cross_validate};
 use heddle_files::{CellKind, Column, LoadedStudy, read_model};
 use serde::Serialize;
 

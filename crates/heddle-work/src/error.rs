@@ -2,7 +2,8 @@
 
 use std::io;
 
-use heddle_core::{FitError, ValidateError};
+use heddle_core::model::FitError;
+use heddle_core::validate::ValidateError;
 use heddle_files::FileError;
 use thiserror::Error;
 

@@ -1,6 +1,9 @@
 //! Why a review gets its verdict.
 
-use heddle_core::{Classes, Cuts, Explanation, Figure, Model, Score, explain_document};
+use heddle_core::explain::{Explanation, explain_document};
+use heddle_core::labels::Classes;
+use heddle_core::measure::{Cuts, Figure};
+use heddle_core::model::{Model, Score};
 use serde::Serialize;
 
 use crate::error::Result;

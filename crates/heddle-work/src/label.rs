@@ -2,7 +2,8 @@
 
 use std::collections::HashMap;
 
-use heddle_core::{Polarity, Reservoir};
+use heddle_core::labels::Polarity;
+use heddle_core::survey::Reservoir;
 use heddle_files::{About, Column, Holds, Manner, Record, Role, find_column};
 use serde::Serialize;
 

@@ -3,7 +3,9 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use heddle_core::{ClassCounts, Figure, Figures, KEYS, Key, Study, Value, nearest};
+use heddle_core::measure::{Figure, Figures};
+use heddle_core::resample::ClassCounts;
+use heddle_core::settings::{KEYS, Key, Study, Value, nearest};
 use heddle_files::{Entry, Input, Ledger, digest_of, discreet, is_ledger, note};
 use serde::Serialize;
 
@@ -20,7 +22,7 @@ pub(crate) struct NewEntry<'a> {
     pub input: &'a Input,
     /// The model, where there is one.
     pub model: Option<&'a str>,
-    /// Reviews of each class, in the order of [`heddle_core::Polarity::index`].
+    /// Reviews of each class, in the order of [`heddle_core::labels::Polarity::index`].
     pub counts: ClassCounts,
     /// The figures.
     pub figures: &'a Figures,
@@ -77,7 +79,11 @@ impl Session {
             settings: fingerprint(&serde_json::to_vec(&settings)?),
             changed: changed.map(|key| (key.path.to_string(), value(key))).collect(),
             model: new.model.map(digest_of).transpose()?,
-            mix: new.counts.into_iter().take(heddle_core::Classes::of(new.counts).list().len()).collect(),
+            mix: new
+                .counts
+                .into_iter()
+                .take(heddle_core::labels::Classes::of(new.counts).list().len())
+                .collect(),
             holdouts: new.holdouts.to_vec(),
             figures: by_name(new.figures),
             seconds: self.seconds(),

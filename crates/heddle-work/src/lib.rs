@@ -10,7 +10,7 @@
 //! ```no_run
 //! use heddle_work::{Session, TrainOptions, train};
 //!
-//! let mut study = heddle_core::Study::default();
+//! let mut study = heddle_core::settings::Study::default();
 //! study.reviews.text = vec!["review".into()];
 //! let session = Session::of(study);
 //! let options = TrainOptions { files: vec!["reviews.csv".into()], out: "m.heddle".into(), ..TrainOptions::default() };

@@ -1,6 +1,7 @@
 //! Figures at another class mix than that of the reviews behind them.
 
-use heddle_core::{Figure, Figures, Polarity, precision_at};
+use heddle_core::labels::Polarity;
+use heddle_core::measure::{Figure, Figures, precision_at};
 use serde::Serialize;
 
 /// Precision at the class mix that reviews come in, where those behind the figures have another.

@@ -3,7 +3,8 @@
 use std::path::Path;
 use std::time::Instant;
 
-use heddle_core::{Model, explain_document};
+use heddle_core::explain::explain_document;
+use heddle_core::model::Model;
 use heddle_files::{About, Input, MARK, Role, StagedFolder, read_model, write_model};
 use serde::Serialize;
 
@@ -150,7 +151,7 @@ impl Running<'_> {
         Ok(ran)
     }
 
-    fn split(&self, input: &Input) -> Result<(Split, Vec<heddle_core::Document>)> {
+    fn split(&self, input: &Input) -> Result<(Split, Vec<heddle_core::text::Document>)> {
         let third = self.session.study().validation.development > 0.0;
         let options = SplitOptions {
             training: self.inside("training.csv"),

@@ -2,7 +2,9 @@
 
 use std::collections::{BTreeMap, BinaryHeap};
 
-use heddle_core::{Polarity, Random, Reading, Study, shown_value};
+use heddle_core::labels::{Polarity, Reading, shown_value};
+use heddle_core::resample::Random;
+use heddle_core::settings::Study;
 use heddle_files::{About, Column, Holds, Origins, Record, Role, RowWriter};
 use serde::Serialize;
 

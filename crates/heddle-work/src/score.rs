@@ -1,6 +1,7 @@
 //! New reviews, scored row by row.
 
-use heddle_core::{Classes, Polarity, Score};
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::model::Score;
 use heddle_files::{Column, Record, Reviews, STREAM};
 use serde::Serialize;
 

@@ -1,6 +1,7 @@
 //! A model in use.
 
-use heddle_core::{Document, Model, Score};
+use heddle_core::model::{Model, Score};
+use heddle_core::text::Document;
 use heddle_files::read_model;
 use rayon::prelude::*;
 

@@ -5,7 +5,8 @@ use std::path::Path;
 use std::sync::Arc;
 use std::time::Instant;
 
-use heddle_core::{Form, Model, Study};
+use heddle_core::model::Model;
+use heddle_core::settings::{Form, Study};
 use heddle_files::{Column, Input, LoadedStudy, Manner, Outputs, Reviews, Role, RowWriter, STREAM};
 
 use crate::error::{Result, fail};

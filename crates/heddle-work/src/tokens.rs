@@ -1,9 +1,8 @@
 //! How a text is read.
 
-use heddle_core::{
-    Break, Cleaned, Kind, ScanBuffer, Step, TermPart, Token, Tokens, cleaned, explain_document,
-    shown as change_shown,
-};
+use heddle_core::explain::{TermPart, explain_document};
+use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
+use heddle_core::text::{Break, Kind, ScanBuffer, Step, Token, Tokens};
 use heddle_files::read_model;
 use serde::Serialize;
 

@@ -1,9 +1,13 @@
 //! Learning a model.
 
-use heddle_core::{
-    Balance, Calibration, Card, Document, Figure, Fit, Learning, Model, PlainWords, Polarity, PriorKind,
-    Stop, Study, Value, plain_words, share,
-};
+use heddle_core::explain::{PlainWords, plain_words};
+use heddle_core::labels::Polarity;
+use heddle_core::learn::{Calibration, Learning, Stop};
+use heddle_core::measure::{Figure, share};
+use heddle_core::model::{Card, Fit, Model};
+use heddle_core::resample::{Balance, PriorKind};
+use heddle_core::settings::{Study, Value};
+use heddle_core::text::Document;
 use heddle_files::{Role, write_model};
 use serde::Serialize;
 
@@ -51,7 +55,7 @@ pub struct Trained {
     /// How weights were learnt, in words.
     pub learner: String,
     /// What keeps weights small.
-    pub penalty: heddle_core::Penalty,
+    pub penalty: heddle_core::learn::Penalty,
     /// What was done about classes of unequal size.
     pub balance: Balance,
     /// The class mix that probabilities speak of.
@@ -177,7 +181,8 @@ impl Trained {
 
 /// How weights are learnt, in words.
 pub fn learner_words(learning: &Learning) -> String {
-    use heddle_core::{Choice, Events, Method};
+    use heddle_core::Choice;
+    use heddle_core::learn::{Events, Method};
     match (learning.learner, learning.events) {
         (Method::Logistic, _) => "logistic regression".into(),
         (Method::Svm, _) => format!("support vector machine ({} hinge)", learning.hinge.name()),

@@ -2,10 +2,12 @@
 
 use std::collections::HashSet;
 
-use heddle_core::{
-    Case, ClassCounts, Corpus, Counted, Document, Fit, FoldSplit, Model, Sample, Study, Validated,
-    Validation, cross_validate, fit, fold_splits,
-};
+use heddle_core::model::{Fit, Model, Validated, fit};
+use heddle_core::resample::{ClassCounts, Sample};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Corpus, Counted};
+use heddle_core::text::{Case, Document};
+use heddle_core::validate::{FoldSplit, Validation, cross_validate, fold_splits};
 use heddle_files::Input;
 
 use crate::error::Result;
@@ -75,7 +77,7 @@ impl TrainingSet {
         &self.middle
     }
 
-    /// Labelled reviews of each class, in the order of [`heddle_core::Polarity::index`].
+    /// Labelled reviews of each class, in the order of [`heddle_core::labels::Polarity::index`].
     pub fn counts(&self) -> ClassCounts {
         self.account.counts()
     }

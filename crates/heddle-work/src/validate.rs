@@ -2,10 +2,13 @@
 
 use std::path::Path;
 
-use heddle_core::{
-    Audit, Balance, Baseline, Bin, Classes, CutPoint, FoldSplit, HeldOut, LearningCurve, Order, PriorKind,
-    SHARES, Sample, Slice, Validation, Verdict, audit, baselines, cut_points, learning_curve, reliability,
-    slices,
+use heddle_core::labels::Classes;
+use heddle_core::measure::{Bin, CutPoint, Verdict, cut_points, reliability};
+use heddle_core::resample::{Balance, PriorKind, Sample};
+use heddle_core::settings::Order;
+use heddle_core::validate::{
+    Audit, Baseline, FoldSplit, HeldOut, LearningCurve, SHARES, Slice, Validation, audit, baselines,
+    learning_curve, slices,
 };
 use heddle_files::{CellKind, Column};
 use serde::Serialize;

@@ -1,6 +1,9 @@
 //! Settings that are tried on the same reviews and folds.
 
-use heddle_core::{Corpus, Counted, KEYS, Random, Strength, Study, Value};
+use heddle_core::learn::Strength;
+use heddle_core::resample::Random;
+use heddle_core::settings::{KEYS, Study, Value};
+use heddle_core::terms::{Corpus, Counted};
 
 use crate::error::{Error, Result, fail};
 use crate::reviews::labelled::{Kept, LabelledReviews, ReadAs};

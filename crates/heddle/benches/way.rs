@@ -11,10 +11,14 @@ use std::sync::LazyLock;
 
 use divan::Bencher;
 use divan::counter::BytesCount;
-use heddle_core::{
-    Classes, Corpus, Counted, Fingerprint, Form, Grouping, Model, Polarity, Problem, Reading, Sample,
-    ScanBuffer, Selection, Stop, Stopping, Study, Weighted, cross_validate, fit, text_key,
-};
+use heddle_core::labels::{Classes, Polarity, Reading};
+use heddle_core::learn::{Problem, Stop, Stopping};
+use heddle_core::model::{Model, fit};
+use heddle_core::resample::{Fingerprint, Grouping, Sample, text_key};
+use heddle_core::settings::{Form, Study};
+use heddle_core::terms::{Corpus, Counted, Selection, Weighted};
+use heddle_core::text::ScanBuffer;
+use heddle_core::validate::cross_validate;
 use heddle_files::{Input, Keep, Record, Table};
 use rayon::prelude::*;
 
@@ -53,7 +57,7 @@ fn table() -> Table {
 static DEMO: LazyLock<Demo> = LazyLock::new(|| {
     let table = table();
     let mut study = Study::default();
-    study.model.strength = heddle_core::Strength::Fixed(STRENGTH);
+    study.model.strength = heddle_core::learn::Strength::Fixed(STRENGTH);
     let labelled = |row: usize| match study.polarity.read(table.cell(row, 1)) {
         Reading::Class(class) => Some((table.cell(row, 0).to_string(), class)),
         _ => None,
@@ -169,7 +173,7 @@ fn intern(bencher: Bencher) {
         .map(|id| demo.corpus.words.word(id.word()))
         .collect();
     bencher.counter(divan::counter::ItemsCount::new(forms.len())).bench_local(|| {
-        let words: heddle_core::Words = black_box(&forms).iter().copied().collect();
+        let words: heddle_core::terms::Words = black_box(&forms).iter().copied().collect();
         assert_eq!(words.len(), demo.corpus.words.len());
     });
 }
@@ -211,7 +215,7 @@ fn train_and_choose_the_strength(bencher: Bencher) {
     let demo = &*DEMO;
     let rows = demo.rows();
     let mut study = demo.study.clone();
-    study.model.strength = heddle_core::Strength::Auto;
+    study.model.strength = heddle_core::learn::Strength::Auto;
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
         let fitted = fit(&demo.counted, &demo.sample, &rows, &study).expect("the demo can be learnt from");
         assert!(fitted.choice.is_some());
@@ -223,10 +227,10 @@ fn train_and_choose_the_strength(bencher: Bencher) {
 fn strength_path_of_twenty(bencher: Bencher) {
     let demo = &*DEMO;
     let rows = demo.rows();
-    let of_step = |step: i32| heddle_core::Strength::Fixed(1e-2 * 10f64.powf(-f64::from(step) / 5.0));
-    let strengths: Vec<heddle_core::Strength> = (0..20).map(of_step).collect();
+    let of_step = |step: i32| heddle_core::learn::Strength::Fixed(1e-2 * 10f64.powf(-f64::from(step) / 5.0));
+    let strengths: Vec<heddle_core::learn::Strength> = (0..20).map(of_step).collect();
     bencher.counter(BytesCount::new(demo.bytes)).bench(|| {
-        let fits = heddle_core::fit_path(&demo.counted, &demo.sample, &rows, &demo.study, &strengths)
+        let fits = heddle_core::model::fit_path(&demo.counted, &demo.sample, &rows, &demo.study, &strengths)
             .expect("the demo can be learnt from");
         assert!(fits.iter().all(|fit| fit.convergence.stop == Stop::Converged));
     });

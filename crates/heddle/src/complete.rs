@@ -3,7 +3,7 @@
 use std::ffi::OsStr;
 
 use clap_complete::engine::CompletionCandidate;
-use heddle_core::{KEYS, Study};
+use heddle_core::settings::{KEYS, Study};
 
 /// Settings that begin as what is typed does, or values of the one that is typed.
 pub fn settings(typed: &OsStr) -> Vec<CompletionCandidate> {

@@ -1,6 +1,6 @@
 //! From stars to words.
 
-use heddle_core::Random;
+use heddle_core::resample::Random;
 
 use crate::bank::{Bank, Tone};
 use crate::rough::{self, Apostrophe};

@@ -1,6 +1,6 @@
 //! Rows as an export program would write them.
 
-use heddle_core::Random;
+use heddle_core::resample::Random;
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 

@@ -1,6 +1,6 @@
 //! What people and export programs do to a text.
 
-use heddle_core::Random;
+use heddle_core::resample::Random;
 
 use crate::bank::Tone;
 

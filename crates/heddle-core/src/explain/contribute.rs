@@ -8,9 +8,9 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use crate::labels::polarity::Polarity;
 use crate::measure::verdict::Verdict;
-use crate::polarity::Polarity;
-use crate::scorer::{Score, Scorer};
+use crate::model::scorer::{Score, Scorer};
 use crate::text::document::Document;
 use crate::text::tokens::{Break, Token};
 

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::model::Model;
+use crate::model::artefact::Model;
 use crate::text::plain::plain_sign;
 
 /// A word in fewer reviews says too little.

@@ -4,9 +4,9 @@ use serde::{Deserialize, Serialize};
 
 use super::inner_validation::Held;
 use super::settings::Calibrate;
+use crate::labels::polarity::{Classes, Polarity};
 use crate::measure::odds::{logit, sigmoid};
 use crate::measure::verdict::{Cuts, Verdict};
-use crate::polarity::{Classes, Polarity};
 
 /// What was done to scores before they count as log-odds.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

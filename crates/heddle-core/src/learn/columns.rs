@@ -68,8 +68,9 @@ impl<'a, L: Loss> Columns<'a, L> {
             let of_row = |(at, &row): (usize, &u32)| {
                 features.rows.row(row as usize).iter().map(move |entry| (at as u32, *entry))
             };
-            let kept =
-                |entry: &(u32, crate::Entry)| features.document_factors[entry.1.column as usize] != 0.0;
+            let kept = |entry: &(u32, crate::matrix::Entry)| {
+                features.document_factors[entry.1.column as usize] != 0.0
+            };
             problem.rows.iter().enumerate().flat_map(of_row).filter(kept)
         };
         let mut places = vec![u32::MAX; features.rows.columns()];

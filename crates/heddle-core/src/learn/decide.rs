@@ -1,8 +1,8 @@
 //! From log-odds to verdicts: cuts by what mistakes cost, or by what rows that were held out
 //! show.
 
+use crate::labels::polarity::{Classes, Polarity};
 use crate::measure::verdict::Cuts;
-use crate::polarity::{Classes, Polarity};
 
 /// How verdicts are reached.
 #[derive(Debug, Clone, Copy, PartialEq)]

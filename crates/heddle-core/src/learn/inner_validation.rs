@@ -9,7 +9,7 @@ use rayon::prelude::*;
 use super::learner::{Learner, Stopping};
 use super::objective::Problem;
 use super::settings::Learning;
-use crate::polarity::{Classes, Polarity};
+use crate::labels::polarity::{Classes, Polarity};
 use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};
 use crate::terms::count::Counted;

@@ -1,4 +1,7 @@
 //! From weighted rows and labels to weights.
+//!
+//! A [`Problem`] is a weighted matrix with labels and the rows to learn from. A [`Learner`] finds m weights
+//! and the intercepts of the borders between classes, for one lambda after the other.
 
 pub(crate) mod bayes;
 pub(crate) mod calibrate;
@@ -13,3 +16,12 @@ pub(crate) mod loss;
 pub(crate) mod objective;
 pub(crate) mod online;
 pub(crate) mod settings;
+
+pub use calibrate::{Calibration, Curve};
+pub use decide::Deciding;
+pub use inner_validation::INNER_FOLDS;
+pub use lambda::{LambdaChoice, TriedLambda};
+pub use learner::{Convergence, Learner, Stop, Stopping};
+pub use loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
+pub use objective::Problem;
+pub use settings::{Calibrate, Events, Hinge, Learning, Method, Penalty, Strength};

@@ -26,7 +26,7 @@
 //! their difference bounds the distance from it.
 
 use super::loss::Loss;
-use crate::polarity::{Classes, Polarity};
+use crate::labels::polarity::{Classes, Polarity};
 use crate::terms::weigh::Weighted;
 
 /// A learning problem: the rows that teach, their labels, and what a mistake in each class

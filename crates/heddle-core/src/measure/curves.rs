@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use super::interval::{Figure, share};
 use super::verdict::Verdict;
-use crate::polarity::Polarity;
+use crate::labels::polarity::Polarity;
 
 /// Points that are kept of a curve, ends included.
 const POINTS: usize = 101;

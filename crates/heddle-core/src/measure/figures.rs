@@ -6,7 +6,7 @@ use super::confusion::{ClassFigures, Confusion};
 use super::interval::{Figure, mean, share};
 use super::ranking::roc_area;
 use super::verdict::Verdict;
-use crate::polarity::{Classes, Polarity};
+use crate::labels::polarity::{Classes, Polarity};
 
 /// The figures of a set of predictions, each with interval and number of reviews.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

@@ -1,4 +1,12 @@
 //! What a figure means, and how sure it is.
+//!
+//! ```
+//! use heddle_core::measure::share;
+//!
+//! let accuracy = share(90, 100);
+//! assert_eq!((accuracy.value, accuracy.n), (Some(0.9), 100));
+//! assert!(accuracy.low < Some(0.9) && accuracy.high > Some(0.9)); // Wilson's interval
+//! ```
 
 pub(crate) mod confusion;
 pub(crate) mod curves;
@@ -9,3 +17,12 @@ pub(crate) mod odds;
 pub(crate) mod prevalence;
 pub(crate) mod ranking;
 pub(crate) mod verdict;
+
+pub use confusion::{ClassFigures, Confusion};
+pub use curves::{Bin, CutPoint, cut_points, reliability};
+pub use figures::{Figures, Unsure, baseline};
+pub use interval::{CONFIDENCE, Figure, share};
+pub use odds::{logit, loss, sigmoid};
+pub use prevalence::precision_at;
+pub use ranking::roc_area;
+pub use verdict::{Cuts, Verdict, probabilities};

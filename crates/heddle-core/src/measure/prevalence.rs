@@ -2,7 +2,7 @@
 
 use super::confusion::Confusion;
 use super::interval::{Figure, normal_quantile};
-use crate::polarity::Polarity;
+use crate::labels::polarity::Polarity;
 
 /// The precision of a class as it would be if negative reviews had another share, the
 /// recalls staying what they are:

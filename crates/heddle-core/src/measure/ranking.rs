@@ -1,7 +1,7 @@
 //! How well scores put positive reviews above negative ones.
 
 use super::interval::{Figure, normal_quantile};
-use crate::polarity::Polarity;
+use crate::labels::polarity::Polarity;
 
 /// The area under the ROC curve: the chance that a random positive review scores above a
 /// random negative one, ties counting half. Undefined if a class is absent; without an

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::odds::{loss, sigmoid};
-use crate::polarity::Polarity;
+use crate::labels::polarity::Polarity;
 
 /// Where a review lies on the axis from negative to positive, and what it is called for it.
 ///

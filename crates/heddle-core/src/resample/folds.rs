@@ -3,8 +3,8 @@
 use rustc_hash::FxHashMap;
 
 use super::random::rank;
-use crate::dates::Day;
-use crate::polarity::Polarity;
+use crate::labels::dates::Day;
+use crate::labels::polarity::Polarity;
 
 /// Labelled rows as the resampling sees them.
 #[derive(Debug, Clone)]

@@ -1,7 +1,15 @@
 //! Which rows stand where: seeded, stratified, and never one text on two sides.
+//!
+//! A [`Sample`] is n labels with the groups that hold reviews together; [`Grouping`] finds these.
 
 pub(crate) mod balance;
 pub(crate) mod folds;
 pub(crate) mod near_duplicates;
 pub(crate) mod random;
 pub(crate) mod side;
+
+pub use balance::{Balance, Balancing, PriorKind, copies};
+pub use folds::{ClassCounts, Sample, deal, folds};
+pub use near_duplicates::{Fingerprint, Grouping, Groups, Overlap, Sketch, Sketches, text_key, value_key};
+pub use random::Random;
+pub use side::{By, Sides, runs_score, side};

@@ -5,11 +5,11 @@ use std::collections::BTreeMap;
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
-use super::quartiles;
+use super::quartiles::quartiles;
 use crate::choice::choice;
-use crate::dates::DateOrder;
-use crate::dates::{DateForm, Day, read_date};
-use crate::polarity::shown_value;
+use crate::labels::dates::DateOrder;
+use crate::labels::dates::{DateForm, Day, read_date};
+use crate::labels::polarity::shown_value;
 use crate::resample::near_duplicates::value_key;
 use crate::resample::random::Random;
 
@@ -249,7 +249,7 @@ impl Profiler {
 }
 
 impl Dates {
-    fn add(&mut self, dated: crate::dates::Dated) {
+    fn add(&mut self, dated: crate::labels::dates::Dated) {
         let day = dated.day;
         self.count += 1;
         self.range = Some(self.range.map_or((day, day), |(first, last)| (first.min(day), last.max(day))));

@@ -3,23 +3,12 @@
 pub(crate) mod column;
 pub(crate) mod languages;
 pub(crate) mod oddities;
+mod quartiles;
 pub(crate) mod texts;
 pub(crate) mod words;
 
-/// The least, the quartiles and the greatest of `total` values, which come in rising order,
-/// each with how often it stands there.
-pub(crate) fn quartiles<T: Copy + Default>(
-    counted: impl Iterator<Item = (T, usize)> + Clone,
-    total: usize,
-) -> [T; 5] {
-    let quantile = |quarter: usize| {
-        let mut rank = (total.max(1) - 1) * quarter / 4;
-        let at = counted.clone().find(|(_, count)| {
-            let here = rank < *count;
-            rank = rank.saturating_sub(*count);
-            here
-        });
-        at.map_or(T::default(), |(value, _)| value)
-    };
-    [0, 1, 2, 3, 4].map(quantile)
-}
+pub use column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
+pub use languages::{LanguageShare, language, languages};
+pub use oddities::{Looks, Oddity, Script, looks};
+pub use texts::{Reservoir, TextFacts, TextProfile, TextProfiler};
+pub use words::{RatingWords, WordShare, rating_words};

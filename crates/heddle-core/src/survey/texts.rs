@@ -6,7 +6,7 @@ use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use super::oddities::{Looks, Oddity, Script, looks};
-use super::quartiles;
+use super::quartiles::quartiles;
 use crate::resample::near_duplicates::{Fingerprint, Grouping, value_key};
 use crate::resample::random::Random;
 

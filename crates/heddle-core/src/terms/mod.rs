@@ -1,4 +1,8 @@
 //! From tokens to a matrix of terms.
+//!
+//! A [`Corpus`] keeps the tokens of n reviews as numbers; [`Counted`] holds their m terms and one sparse
+//! n x m matrix of term factors that all folds share; a [`Selection`] keeps the terms of some rows and
+//! knows why others are left out; [`Weighted`] is the matrix with the factors of these rows.
 
 pub(crate) mod associate;
 pub(crate) mod cleaned;
@@ -17,3 +21,16 @@ pub(crate) mod similar;
 pub(crate) mod token_id;
 pub(crate) mod vocabulary;
 pub(crate) mod weigh;
+
+pub use cleaned::{Cleaned, StepCount, cleaned, shown};
+pub use corpus::{Corpus, CorpusRules, Texts};
+pub use count::Counted;
+pub use find::{Place, find};
+pub use intern::Words;
+pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, TermReport};
+pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, TermRules};
+pub use select::{Selection, TermStatus};
+pub use similar::{SimilarWord, similar_words};
+pub use token_id::TokenId;
+pub use vocabulary::Vocabulary;
+pub use weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};

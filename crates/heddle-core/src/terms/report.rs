@@ -9,8 +9,8 @@ use super::select::{Selection, TermStatus};
 use super::token_id::TokenId;
 use super::vocabulary::{Listed, walk};
 use super::weigh::Shape;
+use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, share};
-use crate::polarity::Polarity;
 use crate::resample::folds::ClassCounts;
 use crate::text::stop_words::is_function_word;
 

@@ -1,4 +1,18 @@
 //! What a review says: its tokens, where they stand, and which of them are negated.
+//!
+//! A [`Cleaner`] reads raw text by a [`Recipe`] and rules of [`Negation`] into a [`ScanBuffer`], whose
+//! [`Tokens`] hold each token with its bytes, its form and whether it is negated.
+//!
+//! ```
+//! use heddle_core::text::{Cleaner, Negation, Recipe, ScanBuffer};
+//!
+//! let cleaner = Cleaner::new(&Recipe::default(), &Negation::default())?;
+//! let mut buffer = ScanBuffer::default();
+//! let tokens = cleaner.scan("The cabin isn't clean", &mut buffer);
+//! let last = tokens.items().last().expect("a token");
+//! assert_eq!((tokens.form(last), last.negated), ("clean", true));
+//! # Ok::<(), String>(())
+//! ```
 
 mod characters;
 pub(crate) mod cleaner;
@@ -16,3 +30,15 @@ pub(crate) mod stop_words;
 mod symbols;
 pub(crate) mod tables;
 pub(crate) mod tokens;
+
+pub use cleaner::{Cleaner, ScanBuffer};
+pub use document::Document;
+pub use negate::{Negation, Prefixes, Scope, Style};
+pub use recipe::{
+    Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Stem, StopList, Treatment,
+};
+pub use scan::{EMOTICON, LINK, MAIL, NUMBER};
+pub use steps::{Change, Step};
+pub use stop_words::{function_words, is_function_word};
+pub use tables::{Effect, emoticon_meanings, expressions, prefixed_words};
+pub use tokens::{Break, Kind, Token, Tokens};

@@ -4,8 +4,8 @@ use serde::Serialize;
 
 use super::baselines::Baseline;
 use super::cross::Validation;
+use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, share};
-use crate::polarity::Polarity;
 use crate::resample::folds::Sample;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;

@@ -5,9 +5,9 @@ use statrs::distribution::{Binomial, DiscreteCDF};
 
 use super::cross::Validation;
 use super::result::Measure;
+use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, mean};
 use crate::measure::verdict::Verdict;
-use crate::polarity::Polarity;
 use crate::resample::folds::Sample;
 
 /// How much a second way differs from a first one.

@@ -6,7 +6,7 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use super::splitting::{FoldSplit, ValidateError, fold_splits};
-use crate::fit::{Fit, fit_path};
+use crate::labels::polarity::{Classes, Polarity};
 use crate::learn::learner::Convergence;
 use crate::learn::settings::Strength;
 use crate::measure::confusion::Confusion;
@@ -14,10 +14,10 @@ use crate::measure::figures::{Figures, baseline};
 use crate::measure::interval::Figure;
 use crate::measure::ranking::roc_area;
 use crate::measure::verdict::Verdict;
-use crate::model::Validated;
-use crate::polarity::{Classes, Polarity};
+use crate::model::artefact::Validated;
+use crate::model::fit::{Fit, fit_path};
 use crate::resample::folds::{ClassCounts, Sample};
-use crate::study::Study;
+use crate::settings::study::Study;
 use crate::terms::count::Counted;
 
 /// What cross-validation found.

@@ -7,7 +7,7 @@ use super::splitting::{FoldSplit, ValidateError};
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, mean};
 use crate::resample::folds::Sample;
-use crate::study::Study;
+use crate::settings::study::Study;
 use crate::terms::count::Counted;
 
 /// The shares of the training rows that are learnt from, the whole apart.

@@ -6,14 +6,14 @@ use serde::{Deserialize, Serialize};
 use super::cross::{HeldOut, Validation, by_round, figures_of, hold_out_all};
 use super::splitting::{FoldSplit, ValidateError, fold_splits};
 use crate::choice::choice;
-use crate::fit::fit;
 use crate::learn::inner_validation::INNER_FOLDS;
 use crate::learn::settings::Strength;
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, t_quantile};
 use crate::measure::verdict::Verdict;
+use crate::model::fit::fit;
 use crate::resample::folds::Sample;
-use crate::study::{Study, Validating};
+use crate::settings::study::{Study, Validating};
 use crate::terms::count::Counted;
 
 choice! {

@@ -4,11 +4,11 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde::Serialize;
 
-use crate::dates::Day;
+use crate::labels::dates::Day;
+use crate::labels::polarity::Polarity;
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, share_at};
 use crate::measure::verdict::Verdict;
-use crate::polarity::Polarity;
 
 /// More values of a column than this are drawn together: numbers into quarters, others by what is
 /// frequent.

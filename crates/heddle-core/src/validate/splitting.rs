@@ -1,11 +1,11 @@
 //! Which rows teach and which are held out, division by division.
 
-use crate::dates::Day;
-use crate::fit::FitError;
-use crate::polarity::Polarity;
+use crate::labels::dates::Day;
+use crate::labels::polarity::Polarity;
+use crate::model::fit::FitError;
 use crate::resample::folds::{Sample, folds, without};
 use crate::resample::random::rank;
-use crate::study::{Order, Validating};
+use crate::settings::study::{Order, Validating};
 
 /// One division of the rows.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,9 +1,12 @@
 //! Small worlds of reviews for the tests.
 #![allow(dead_code)] // each test file uses its own part of it
 
-use heddle_core::{
-    Corpus, Counted, Fit, Model, Polarity, Random, Sample, Strength, Study, TokenId, fit, text_key,
-};
+use heddle_core::labels::Polarity;
+use heddle_core::learn::Strength;
+use heddle_core::model::{Fit, Model, fit};
+use heddle_core::resample::{Random, Sample, text_key};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Corpus, Counted, TokenId};
 
 /// Words that say something, words that say nothing, and what lies between.
 const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];

@@ -6,7 +6,7 @@ use std::rc::Rc;
 
 use encoding_rs::{DecoderResult, UTF_16BE, UTF_16LE, WINDOWS_1252};
 use flate2::read::MultiGzDecoder;
-use heddle_core::{Encoding, Limits};
+use heddle_core::settings::{Encoding, Limits};
 
 use super::limit::{Bounded, Counted};
 use crate::error::Stop;

@@ -5,7 +5,7 @@ use std::io::{self, Read};
 use std::rc::Rc;
 
 use csv::{ByteRecord, ReaderBuilder, StringRecord};
-use heddle_core::{Form, Limits};
+use heddle_core::settings::{Form, Limits};
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;

@@ -1,7 +1,7 @@
 //! How a delimited file is written: its delimiter, its quotes, its header.
 
 use csv::{ByteRecord, ReaderBuilder};
-use heddle_core::{Form, Header, Quotes};
+use heddle_core::settings::{Form, Header, Quotes};
 
 const DELIMITERS: [u8; 4] = [b',', b'\t', b';', b'|'];
 /// A first row with a longer cell holds no names.

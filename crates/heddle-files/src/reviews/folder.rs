@@ -5,7 +5,8 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use csv::StringRecord;
-use heddle_core::{Choice, Form};
+use heddle_core::Choice;
+use heddle_core::settings::Form;
 
 use super::bytes::{Decoder, unpacked};
 use super::column::Column;

@@ -6,7 +6,7 @@ use std::io::{self, Cursor, Read};
 use std::path::{Path, PathBuf};
 
 use csv::StringRecord;
-use heddle_core::{Form, Format};
+use heddle_core::settings::{Form, Format};
 
 use super::bytes::unpacked;
 use super::column::Column;

@@ -6,7 +6,7 @@ use std::io::{BufRead, BufReader, Read};
 use std::rc::Rc;
 
 use csv::StringRecord;
-use heddle_core::{Form, Limits};
+use heddle_core::settings::{Form, Limits};
 use rustc_hash::FxHashMap;
 
 use super::bytes::{Decoded, Decoder};

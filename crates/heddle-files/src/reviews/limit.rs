@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use std::io::{self, BufRead, Read};
 use std::rc::Rc;
 
-use heddle_core::Limits;
+use heddle_core::settings::Limits;
 
 use super::column::Column;
 use crate::error::{FileError, Stop};

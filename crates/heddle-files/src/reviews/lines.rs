@@ -5,7 +5,7 @@ use std::io::{BufReader, Read};
 use std::rc::Rc;
 
 use csv::StringRecord;
-use heddle_core::{Form, Limits};
+use heddle_core::settings::{Form, Limits};
 use regex::Regex;
 
 use super::bytes::{Decoded, Decoder};

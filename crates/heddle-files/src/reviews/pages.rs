@@ -6,7 +6,7 @@
 
 use std::io::Read;
 
-use heddle_core::Limits;
+use heddle_core::settings::Limits;
 use parquet::file::metadata::ColumnChunkMetaData;
 
 use super::source::Bytes;

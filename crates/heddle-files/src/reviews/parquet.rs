@@ -7,7 +7,7 @@ use std::cell::Cell;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use csv::StringRecord;
-use heddle_core::Limits;
+use heddle_core::settings::Limits;
 use parquet::column::reader::ColumnReader;
 use parquet::errors::ParquetError;
 use parquet::file::reader::{FileReader, Length, RowGroupReader, SerializedFileReader};

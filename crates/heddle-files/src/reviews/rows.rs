@@ -3,7 +3,8 @@
 use csv::StringRecord;
 use serde::Serialize;
 
-use heddle_core::{Choice, Encoding};
+use heddle_core::Choice;
+use heddle_core::settings::Encoding;
 
 use super::bytes::Decoded;
 use super::column::Column;

@@ -1,7 +1,7 @@
 //! Review files in memory.
 
 use csv::StringRecord;
-use heddle_core::nearest;
+use heddle_core::settings::nearest;
 
 use super::column::Column;
 use super::input::Input;

@@ -1,6 +1,8 @@
 //! The columns of files that are written: those of the reviews, and ours behind them.
 
-use heddle_core::{Classes, Polarity, Study, Verdict};
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::measure::Verdict;
+use heddle_core::settings::Study;
 use heddle_files::{About, Column, Input, Record};
 
 use crate::error::Result;

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeSet;
 
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 use heddle_files::{Column, Record, Table};
 use xxhash_rust::xxh3::Xxh3;
 

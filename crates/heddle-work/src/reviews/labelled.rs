@@ -2,9 +2,11 @@
 
 use std::borrow::Cow;
 
-use heddle_core::{
-    Day, Document, Fingerprint, Grouping, Polarity, Sample, Study, Texts, read_date, value_key,
-};
+use heddle_core::labels::{Day, Polarity, read_date};
+use heddle_core::resample::{Fingerprint, Grouping, Sample, value_key};
+use heddle_core::settings::Study;
+use heddle_core::terms::Texts;
+use heddle_core::text::Document;
 use heddle_files::{About, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 

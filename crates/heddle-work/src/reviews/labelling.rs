@@ -3,7 +3,10 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
-use heddle_core::{ClassCounts, Document, Polarity, Reading, Study, shown_value};
+use heddle_core::labels::{Polarity, Reading, shown_value};
+use heddle_core::resample::ClassCounts;
+use heddle_core::settings::Study;
+use heddle_core::text::Document;
 use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 

@@ -1,6 +1,6 @@
 //! What reviews are called in the files that are written.
 
-use heddle_core::Study;
+use heddle_core::settings::Study;
 
 use crate::error::Result;
 use crate::reviews::labelled::LabelledReviews;

@@ -1,6 +1,7 @@
 //! Texts to look at: typed ones, or rows of a file.
 
-use heddle_core::{Document, Study};
+use heddle_core::settings::Study;
+use heddle_core::text::Document;
 use heddle_files::{Keep, Table};
 
 use crate::error::{Error, Result, fail};

@@ -1,6 +1,8 @@
 //! The first look at the rows: which belong together.
 
-use heddle_core::{By, DateOrder, Dated, Day, Fingerprint, Grouping, Polarity, Study, read_date};
+use heddle_core::labels::{DateOrder, Dated, Day, Polarity, read_date};
+use heddle_core::resample::{By, Fingerprint, Grouping};
+use heddle_core::settings::Study;
 use heddle_files::{Input, Manner, Record, SketchFile, find_column};
 use rayon::prelude::*;
 

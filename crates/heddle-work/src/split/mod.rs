@@ -7,7 +7,10 @@ mod sides;
 
 use std::collections::BTreeMap;
 
-use heddle_core::{By, ClassCounts, Document, Overlap, Polarity, Sides, Study, runs_score};
+use heddle_core::labels::Polarity;
+use heddle_core::resample::{By, ClassCounts, Overlap, Sides, runs_score};
+use heddle_core::settings::Study;
+use heddle_core::text::Document;
 use heddle_files::{About, Holds, Input};
 use rayon::prelude::*;
 use serde::Serialize;

@@ -1,6 +1,6 @@
 //! What is asked of a split.
 
-use heddle_core::Study;
+use heddle_core::settings::Study;
 
 use crate::error::{Result, fail};
 

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use heddle_core::{Document, Polarity};
+use heddle_core::labels::Polarity;
+use heddle_core::text::Document;
 use heddle_files::{About, Holds, Input, Origins, Record, Role, RowWriter, Written};
 
 use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};

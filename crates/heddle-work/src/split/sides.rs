@@ -2,7 +2,9 @@
 
 use std::collections::HashMap;
 
-use heddle_core::{By, ClassCounts, Day, Polarity, Sample, Sides, Study, deal, side};
+use heddle_core::labels::{Day, Polarity};
+use heddle_core::resample::{By, ClassCounts, Sample, Sides, deal, side};
+use heddle_core::settings::Study;
 
 use super::draft::Draft;
 use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};

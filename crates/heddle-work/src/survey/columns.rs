@@ -1,6 +1,8 @@
 //! Which columns mean what.
 
-use heddle_core::{ColumnKind, ColumnProfile, DateOrder, Reading, Study};
+use heddle_core::labels::{DateOrder, Reading};
+use heddle_core::settings::Study;
+use heddle_core::survey::{ColumnKind, ColumnProfile};
 use serde::Serialize;
 
 /// The columns that mean something, as far as can be told.

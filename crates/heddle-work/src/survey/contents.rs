@@ -3,9 +3,10 @@
 use std::borrow::Cow;
 use std::collections::BTreeMap;
 
-use heddle_core::{
-    LanguageShare, Oddity, Polarity, RatingWords, Reading, Reservoir, Script, Study, TextFacts, TextProfiler,
-    languages, rating_words, shown_value,
+use heddle_core::labels::{Polarity, Reading, shown_value};
+use heddle_core::settings::Study;
+use heddle_core::survey::{
+    LanguageShare, Oddity, RatingWords, Reservoir, Script, TextFacts, TextProfiler, languages, rating_words,
 };
 use heddle_files::{Column, Input, Record};
 use rayon::prelude::*;

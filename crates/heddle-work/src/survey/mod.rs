@@ -8,7 +8,9 @@ mod questions;
 
 use std::path::Path;
 
-use heddle_core::{ColumnProfile, LanguageShare, RatingWords, Study, Values};
+use heddle_core::labels::Values;
+use heddle_core::settings::Study;
+use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
 use heddle_files::{Manner, Role, STREAM, commented, folder_of};
 use serde::Serialize;
 

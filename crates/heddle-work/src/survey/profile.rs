@@ -1,6 +1,6 @@
 //! The first look: what each column is.
 
-use heddle_core::{ColumnProfile, Profiler};
+use heddle_core::survey::{ColumnProfile, Profiler};
 use heddle_files::{Column, Input, Manner};
 use rayon::prelude::*;
 

@@ -1,6 +1,7 @@
 //! What only the analyst can say.
 
-use heddle_core::{ColumnProfile, LanguageShare, Oddity, Study};
+use heddle_core::settings::Study;
+use heddle_core::survey::{ColumnProfile, LanguageShare, Oddity};
 
 use super::columns::FoundColumns;
 use super::contents::{RatingRow, Texts};

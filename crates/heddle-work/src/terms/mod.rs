@@ -4,9 +4,12 @@ pub mod model;
 mod phrase;
 mod twice;
 
-use heddle_core::{
-    Association, Band, Choice, Corpus, Counted, Coverage, DistinctiveTerm, Polarity, ReviewTerm, Selection,
-    SimilarWord, Study, TermFacts, TermReport, TermStatus, similar_words,
+use heddle_core::Choice;
+use heddle_core::labels::Polarity;
+use heddle_core::settings::Study;
+use heddle_core::terms::{
+    Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection, SimilarWord,
+    TermFacts, TermReport, TermStatus, similar_words,
 };
 use heddle_files::Column;
 use serde::Serialize;

@@ -1,6 +1,9 @@
 //! The terms of a model.
 
-use heddle_core::{ClassCounts, Doubt, Model, Polarity};
+use heddle_core::labels::Polarity;
+use heddle_core::model::Model;
+use heddle_core::resample::ClassCounts;
+use heddle_core::terms::Doubt;
 use heddle_files::Column;
 use rayon::prelude::*;
 use serde::Serialize;

@@ -1,6 +1,8 @@
 //! Where a word stands in reviews, with what surrounds it.
 
-use heddle_core::{Place, Polarity, Study, find};
+use heddle_core::labels::Polarity;
+use heddle_core::settings::Study;
+use heddle_core::terms::{Place, find};
 use serde::Serialize;
 
 use crate::reviews::labelled::LabelledReviews;

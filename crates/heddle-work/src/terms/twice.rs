@@ -1,6 +1,6 @@
 //! Terms that should be checked before they are believed.
 
-use heddle_core::Doubt;
+use heddle_core::terms::Doubt;
 
 /// What should make one look twice, in words.
 pub fn look_twice(doubts: &[Doubt]) -> String {

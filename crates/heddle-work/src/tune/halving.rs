@@ -1,6 +1,6 @@
 //! Most settings are ruled out by few reviews.
 
-use heddle_core::{CrossValidationResult, Measure, rank};
+use heddle_core::validate::{CrossValidationResult, Measure, rank};
 
 use super::run::Run;
 use super::work::Tuning;

@@ -5,10 +5,11 @@ pub(crate) mod run;
 mod runs;
 mod work;
 
-use heddle_core::{
-    Choice, Counted, CrossValidationResult, Figure, Figures, Measure, Nested, Ranking, Study, nearest,
-    nested, rank,
-};
+use heddle_core::Choice;
+use heddle_core::measure::{Figure, Figures};
+use heddle_core::settings::{Study, nearest};
+use heddle_core::terms::Counted;
+use heddle_core::validate::{CrossValidationResult, Measure, Nested, Ranking, nested, rank};
 use serde::Serialize;
 
 use crate::error::{Error, Result, fail};

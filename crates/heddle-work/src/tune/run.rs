@@ -1,6 +1,6 @@
 //! One run of tuning.
 
-use heddle_core::CrossValidationResult;
+use heddle_core::validate::CrossValidationResult;
 use serde::{Deserialize, Serialize};
 
 /// One run.

@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use heddle_core::{KEYS, Study, Value};
+use heddle_core::settings::{KEYS, Study, Value};
 use heddle_files::{append, read_noted};
 use serde::{Deserialize, Serialize};
 

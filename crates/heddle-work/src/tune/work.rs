@@ -2,7 +2,9 @@
 
 use std::time::Instant;
 
-use heddle_core::{Corpus, Counted, Study, try_out};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Corpus, Counted};
+use heddle_core::validate::try_out;
 
 use super::run::Run;
 use super::runs::Runs;
@@ -43,7 +45,7 @@ impl Tuning<'_> {
                     Error::from(error).during(names.join("; "))
                 })?;
                 let seconds = begun.elapsed().as_secs_f64() / results.len() as f64;
-                let bytes = counted.rows.entries() * size_of::<heddle_core::Entry>();
+                let bytes = counted.rows.entries() * size_of::<heddle_core::matrix::Entry>();
                 for (&place, result) in path.places.iter().zip(results) {
                     let Variant { name, study } = &variants[place];
                     let run = runs.add(study, Run { name: name.clone(), share, result, seconds, bytes })?;

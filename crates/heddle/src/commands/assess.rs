@@ -1,6 +1,7 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::{Figure, Polarity};
+use heddle_core::labels::Polarity;
+use heddle_core::measure::Figure;
 use heddle_work::{AssessOptions, Assessed, Session, assess};
 
 use crate::args::AssessArgs;

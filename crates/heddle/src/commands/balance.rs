@@ -1,6 +1,8 @@
 //! What balancing does to the classes, and a balanced training file.
 
-use heddle_core::{Choice, Polarity, sigmoid};
+use heddle_core::Choice;
+use heddle_core::labels::Polarity;
+use heddle_core::measure::sigmoid;
 use heddle_work::{BalanceMethod, BalanceOptions, Balanced, Session, balance};
 
 use crate::args::BalanceArgs;

@@ -1,6 +1,6 @@
 //! Settings, studies or models against each other, on the same reviews.
 
-use heddle_core::within;
+use heddle_core::validate::within;
 use heddle_work::{Changed, CompareOptions, Compared, Session, Way, compare};
 
 use crate::args::CompareArgs;
@@ -121,7 +121,7 @@ fn show_changed(compared: &Compared, top: usize, page: &mut Page) {
 }
 
 /// What a difference says.
-fn words(figure: &heddle_core::Figure, less_is_better: bool) -> String {
+fn words(figure: &heddle_core::measure::Figure, less_is_better: bool) -> String {
     match figure.value {
         None => "cannot be told".into(),
         Some(_) if within(figure) => "within noise".into(),

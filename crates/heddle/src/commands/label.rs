@@ -1,6 +1,6 @@
 //! From ratings to classes.
 
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 use heddle_work::{Becomes, LabelOptions, Labelled, Sampled, Session, label};
 
 use crate::args::LabelArgs;

@@ -1,7 +1,7 @@
 //! New reviews, scored row by row.
 
 use anyhow::bail;
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 use heddle_work::{ScoreOptions, Scored, Session, score};
 
 use crate::args::ScoreArgs;

@@ -1,6 +1,7 @@
 //! A training part and a locked holdout, and a third part if asked.
 
-use heddle_core::{By, Polarity, Sides};
+use heddle_core::labels::Polarity;
+use heddle_core::resample::{By, Sides};
 use heddle_work::{Part, Session, Split, SplitOptions, split};
 
 use crate::args::SplitArgs;

@@ -1,8 +1,8 @@
 //! The settings in force.
 
-use heddle_core::{
-    Choice, Effect, KEYS, StopList, Study, Value, emoticon_meanings, expressions, function_words,
-};
+use heddle_core::Choice;
+use heddle_core::settings::{KEYS, Study, Value};
+use heddle_core::text::{Effect, StopList, emoticon_meanings, expressions, function_words};
 use heddle_files::{Origin, schema};
 use heddle_work::Session;
 use serde::Serialize;
@@ -36,7 +36,7 @@ pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Resu
             output.print(&page)?;
         }
         StudyView::Show => {
-            let setting = |(key, origin): (&'static heddle_core::Key, &Origin)| Setting {
+            let setting = |(key, origin): (&'static heddle_core::settings::Key, &Origin)| Setting {
                 path: key.path,
                 value: key.get(&loaded.study),
                 origin: origin.clone(),

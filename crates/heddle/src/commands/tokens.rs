@@ -1,6 +1,7 @@
 //! How a text is read.
 
-use heddle_core::{Choice, Cleaned};
+use heddle_core::Choice;
+use heddle_core::terms::Cleaned;
 use heddle_work::{ReadText, ReadTexts, ReadToken, Session, TokensOptions, tokens};
 
 use crate::args::TokensArgs;

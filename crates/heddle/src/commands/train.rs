@@ -1,8 +1,10 @@
 //! Learning a model.
 
-use heddle_core::{
-    Balance, Calibration, Choice, Classes, Convergence, INNER_FOLDS, Polarity, PriorKind, Stop, Value,
-};
+use heddle_core::Choice;
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::learn::{Calibration, Convergence, INNER_FOLDS, Stop};
+use heddle_core::resample::{Balance, PriorKind};
+use heddle_core::settings::Value;
 use heddle_work::{Account, Middle, Session, TrainOptions, Trained, WeighedTerm, look_twice, train};
 
 use crate::args::TrainArgs;

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 use heddle_files::{About, STREAM};
 use heddle_work::Account;
 

@@ -1,6 +1,6 @@
 //! Why reviews get their verdicts.
 
-use heddle_core::Cuts;
+use heddle_core::measure::Cuts;
 use heddle_work::{Explained, ExplainedText};
 
 use super::figures::{share_with_interval, verdicts};

@@ -1,6 +1,8 @@
 //! Figures with their doubt, and the baseline beside them.
 
-use heddle_core::{Balance, Classes, Confusion, Cuts, Figure, Figures, Polarity, PriorKind, Unsure, sigmoid};
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::measure::{Confusion, Cuts, Figure, Figures, Unsure, sigmoid};
+use heddle_core::resample::{Balance, PriorKind};
 
 use heddle_work::{NaturalMix, Run};
 

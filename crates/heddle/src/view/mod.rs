@@ -18,7 +18,7 @@ pub use style::{BAD, DIM, STRONG};
 use style::{NEGATIVE, POSITIVE};
 
 use anstyle::Style;
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 
 /// The colour of a class.
 pub fn style_of(polarity: Polarity) -> Style {

@@ -1,6 +1,7 @@
 //! What a run found.
 
-use heddle_core::{Classes, Figure, Figures, Polarity};
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::measure::{Figure, Figures};
 use heddle_work::Ran;
 
 use super::explained::show_readings;

@@ -1,7 +1,8 @@
 //! The reading line: a review in reading order, one clause a line, each with its
 //! contribution to the log-odds and the running total after it.
 
-use heddle_core::{Clause, Explanation, Polarity, TokenPart};
+use heddle_core::explain::{Clause, Explanation, TokenPart};
+use heddle_core::labels::Polarity;
 
 use super::{DIM, Page, STRONG, columns, paint, sign_of, signed, style_of, width};
 

@@ -1,6 +1,8 @@
 //! How a survey looks.
 
-use heddle_core::{Choice, ColumnKind, ColumnProfile, Polarity, Script};
+use heddle_core::Choice;
+use heddle_core::labels::Polarity;
+use heddle_core::survey::{ColumnKind, ColumnProfile, Script};
 
 use crate::view::chart::{bar, steps};
 use crate::view::manner::manner;
@@ -216,7 +218,7 @@ fn show_words(survey: &Survey, page: &mut Page) {
     let mut table =
         Table::new(&[("", Side::Right), ("most telling", Side::Left), ("most frequent", Side::Left)]);
     for own in &survey.words {
-        let words = |words: &[heddle_core::WordShare], most: usize| {
+        let words = |words: &[heddle_core::survey::WordShare], most: usize| {
             words.iter().take(most).map(|share| share.word.as_str()).collect::<Vec<_>>().join(" ")
         };
         table.row([cut(&own.value, 12), cut(&words(&own.telling, 6), 46), words(&own.frequent, 5)]);

@@ -1,6 +1,6 @@
 //! The terms of a model, as a page.
 
-use heddle_core::Polarity;
+use heddle_core::labels::Polarity;
 use heddle_work::{ModelTerms, WeighedTerm, look_twice};
 
 use super::page::length_words;

@@ -1,6 +1,6 @@
 //! How the terms of reviews look.
 
-use heddle_core::{Band, DistinctiveTerm, TermStatus};
+use heddle_core::terms::{Band, DistinctiveTerm, TermStatus};
 
 use heddle_work::{Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Terms, look_twice};
 

@@ -1,6 +1,7 @@
 //! How many terms stand in how many reviews, as a picture.
 
-use heddle_core::{Band, Study};
+use heddle_core::settings::Study;
+use heddle_core::terms::Band;
 
 use crate::view::number;
 use crate::view::picture::{Anchor, DARK, MAIN, PALE, QUIET, Scene};

@@ -1,6 +1,8 @@
 //! What tuning found, as a page.
 
-use heddle_core::{Choice, Figure, Measure};
+use heddle_core::Choice;
+use heddle_core::measure::Figure;
+use heddle_core::validate::Measure;
 use heddle_work::{BETWEEN, NestedChoice, Tuned};
 
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};

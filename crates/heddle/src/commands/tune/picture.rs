@@ -1,6 +1,7 @@
 //! Runs in order, as a picture: how far each is behind the best, and how sure that is.
 
-use heddle_core::{Choice, Measure};
+use heddle_core::Choice;
+use heddle_core::validate::Measure;
 
 use heddle_work::{BETWEEN, Tuned};
 

@@ -1,6 +1,8 @@
 //! What cross-validation found, as a page.
 
-use heddle_core::{Audit, Figure, Finding, Fold, LearningCurve, Order, Slice};
+use heddle_core::measure::Figure;
+use heddle_core::settings::Order;
+use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice};
 use heddle_work::{Beside, Validated};
 
 use crate::view::figures::{
@@ -64,13 +66,14 @@ fn show_rounds(validated: &Validated, page: &mut Page) {
     page.heading("By repetition: the same reviews, other folds");
     let mut table =
         Table::new(&[("", Side::Left), ("mean", Side::Right), ("least", Side::Right), ("most", Side::Right)]);
-    let mut row = |name: &str, pick: fn(&heddle_core::Figures) -> Figure, written: fn(&Figure) -> String| {
-        let values: Vec<f64> = rounds.iter().filter_map(|round| pick(round).value).collect();
-        let end = |value: f64| written(&Figure { value: Some(value), low: None, high: None, n: 0 });
-        let least = values.iter().copied().fold(f64::INFINITY, f64::min);
-        let most = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        table.row([name.into(), written(&pick(&validated.validation.figures)), end(least), end(most)]);
-    };
+    let mut row =
+        |name: &str, pick: fn(&heddle_core::measure::Figures) -> Figure, written: fn(&Figure) -> String| {
+            let values: Vec<f64> = rounds.iter().filter_map(|round| pick(round).value).collect();
+            let end = |value: f64| written(&Figure { value: Some(value), low: None, high: None, n: 0 });
+            let least = values.iter().copied().fold(f64::INFINITY, f64::min);
+            let most = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+            table.row([name.into(), written(&pick(&validated.validation.figures)), end(least), end(most)]);
+        };
     row("accuracy", |round| round.accuracy, share);
     row("balanced accuracy", |round| round.balanced_accuracy, share);
     row("ROC area", |round| round.roc_area, plain);
@@ -92,7 +95,7 @@ fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
         ("log loss", Side::Right),
         ("", Side::Left),
     ]);
-    let mut row = |name: &str, figures: &heddle_core::Figures, about: &str| {
+    let mut row = |name: &str, figures: &heddle_core::measure::Figures, about: &str| {
         table.row([
             name.to_string(),
             share_with_interval(&figures.accuracy),

@@ -1,7 +1,8 @@
 //! What cross-validation found, as a picture: recall against false alarms, recall against
 //! precision, what was said against what was seen, and what more reviews bring.
 
-use heddle_core::{Bin, CutPoint, Figure, LearningCurve};
+use heddle_core::measure::{Bin, CutPoint, Figure};
+use heddle_core::validate::LearningCurve;
 
 use crate::view::figures::{plain_with_interval, share, share_with_interval};
 use crate::view::number;
@@ -64,8 +65,8 @@ fn roc(scene: &mut Scene, frame: &Frame, points: &[CutPoint]) {
 fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Validated) {
     frame.draw(scene, ("negative found", "of those called, right"));
     let figures = &found.validation.figures;
-    let negative =
-        figures.confusion.of(heddle_core::Polarity::Negative) as f64 / figures.confusion.total() as f64;
+    let negative = figures.confusion.of(heddle_core::labels::Polarity::Negative) as f64
+        / figures.confusion.total() as f64;
     scene.path(&[frame.at((0.0, negative)), frame.at((1.0, negative))], 1.2, PALE);
     let below = frame.at((0.02, negative));
     scene.text((below.0, below.1 - 6.0), 12.0, Anchor::Start, QUIET, "by chance");

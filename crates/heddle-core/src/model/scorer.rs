@@ -3,10 +3,10 @@
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::Verdict;
-use crate::model::{Model, Term};
-use crate::polarity::Polarity;
+use crate::model::artefact::{Model, Term};
 use crate::terms::encode::{Next, Scanned};
 use crate::terms::letters::Letters;
 use crate::terms::token_id::{TokenId, hashed_place};

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
+use crate::labels::polarity::{Classes, Polarity};
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
 use crate::learn::inner_validation::{Held, InnerFolds};
@@ -12,9 +13,8 @@ use crate::learn::learner::{Convergence, Stopping};
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Calibrate, Learning, Method, Strength};
 use crate::measure::verdict::{Cuts, Verdict};
-use crate::polarity::{Classes, Polarity};
 use crate::resample::folds::{ClassCounts, Sample};
-use crate::study::Study;
+use crate::settings::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::weigh::{Weighted, dot};

@@ -2,15 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::fit::Fit;
+use crate::labels::polarity::Classes;
 use crate::learn::calibrate::Calibration;
 use crate::learn::lambda::LambdaChoice;
 use crate::learn::learner::Convergence;
 use crate::measure::figures::Figures;
 use crate::measure::verdict::{Cuts, Verdict};
-use crate::polarity::Classes;
+use crate::model::fit::Fit;
 use crate::resample::folds::ClassCounts;
-use crate::study::Study;
+use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
 use crate::terms::fields::FieldNames;
@@ -25,7 +25,7 @@ use crate::text::cleaner::Cleaner;
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Card {
-    /// The training reviews of each class, in the order of [`Polarity::index`](crate::Polarity::index).
+    /// The training reviews of each class, in the order of [`Polarity::index`](crate::labels::Polarity::index).
     pub mix: ClassCounts,
     /// The kept terms.
     pub terms: usize,
@@ -64,7 +64,7 @@ pub struct Validated {
 /// One term of a model.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Term {
-    /// The training reviews of each class that hold it, in the order of [`Polarity::index`](crate::Polarity::index).
+    /// The training reviews of each class that hold it, in the order of [`Polarity::index`](crate::labels::Polarity::index).
     pub counts: [u32; 3],
     /// Its document factor.
     pub document_factor: f64,

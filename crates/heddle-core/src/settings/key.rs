@@ -2,12 +2,12 @@
 
 use std::ops::RangeInclusive;
 
-use super::Study;
 use super::error::SettingError;
 use super::kind::{Kind, Range};
+use super::study::Study;
 use super::value::Value;
 use crate::choice::Choice;
-use crate::polarity::Values;
+use crate::labels::polarity::Values;
 
 /// Why a value is not taken, where more can be said than what is expected.
 type Reason = Option<String>;
@@ -23,7 +23,7 @@ pub(super) struct Place<T: 'static> {
 /// The place of a field of a study, as in `at!(text.case)`.
 macro_rules! at {
     ($($field:ident).+) => {
-        $crate::study::key::Place { get: |study| &study.$($field).+, put: |study| &mut study.$($field).+ }
+        $crate::settings::key::Place { get: |study| &study.$($field).+, put: |study| &mut study.$($field).+ }
     };
 }
 pub(super) use at;

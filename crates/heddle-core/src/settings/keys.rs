@@ -3,11 +3,11 @@
 
 use std::sync::LazyLock;
 
-use super::Study;
 use super::error::SettingError;
 use super::key::{Key, at, text};
 use super::kind::{Kind, Range};
 use super::near::nearest;
+use super::study::Study;
 use super::text_keys::{negation_keys, term_keys, text_keys};
 use super::value::Value;
 use crate::learn::settings::Strength;

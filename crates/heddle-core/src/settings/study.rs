@@ -1,19 +1,12 @@
 //! Every setting of a piece of work, as one value.
 
-pub(crate) mod error;
-pub(crate) mod form;
-pub(crate) mod key;
-pub(crate) mod keys;
-pub(crate) mod kind;
-pub(crate) mod near;
-mod text_keys;
-pub(crate) mod value;
-
+use super::error::SettingError;
+use super::form::Form;
 use crate::choice::choice;
-use crate::dates::DateOrder;
+use crate::labels::dates::DateOrder;
+use crate::labels::polarity::{Classes, Rule};
 use crate::learn::decide::Deciding;
 use crate::learn::settings::{Calibrate, Events, Learning, Method};
-use crate::polarity::{Classes, Rule};
 use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
 use crate::terms::corpus::CorpusRules;
@@ -23,8 +16,6 @@ use crate::text::cleaner::Cleaner;
 use crate::text::negate::{Negation, Style};
 use crate::text::recipe::Recipe;
 use crate::text::{replace, tables};
-use error::SettingError;
-use form::Form;
 
 choice! {
     /// What the terms of several text columns have to do with each other.

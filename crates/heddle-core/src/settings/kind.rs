@@ -103,6 +103,7 @@ impl Kind {
         match self {
             Self::Flag => "true or false".into(),
             Self::Choice(words) => listed(words),
+            Self::Whole { least, most } if least == most => least.to_string(),
             Self::Whole { least, most } if *most as f64 >= NO_BOUND => format!("a whole number from {least}"),
             Self::Whole { least, most } => format!("a whole number from {least} to {most}"),
             Self::Number(range) => format!(

@@ -1,0 +1,14 @@
+//! From ratings to classes, and from cells to days.
+//!
+//! ```
+//! use heddle_core::labels::{Polarity, Reading, Rule};
+//!
+//! assert_eq!(Rule::default().read("5"), Reading::Class(Polarity::Positive));
+//! assert_eq!(Rule::default().read("3"), Reading::Middle);
+//! ```
+
+pub(crate) mod dates;
+pub(crate) mod polarity;
+
+pub use dates::{DateForm, DateOrder, Dated, Day, read_date};
+pub use polarity::{Classes, Middle, Polarity, Reading, Rule, Values, shown_value};

@@ -1,0 +1,12 @@
+//! What is learnt: a fit, the model that is kept of it, and its scores.
+//!
+//! [`fit`] learns from some rows of a matrix, with everything that they alone decide; a [`Model`] keeps
+//! what scoring needs; a [`Scorer`] reads documents and gives each its [`Score`].
+
+pub(crate) mod artefact;
+pub(crate) mod fit;
+pub(crate) mod scorer;
+
+pub use artefact::{Card, Model, Parts, Term, Validated};
+pub use fit::{Fit, FitError, fit, fit_path};
+pub use scorer::{Score, Scorer};
