@@ -10,8 +10,8 @@ use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Random, Sample};
 use heddle_core::settings::{Order, Study};
 use heddle_core::validate::{
-    CrossValidationResult, FoldSplit, Measure, ValidateError, compare, cross_validate, cross_validate_path,
-    fold_splits, learning_curve, rank, slices,
+    CrossValidationResult, FoldSplit, Judged, Measure, ValidateError, compare, cross_validate,
+    cross_validate_path, fold_splits, learning_curve, rank, slices,
 };
 use proptest::prelude::*;
 
@@ -243,8 +243,14 @@ fn more_reviews_bring_more_and_less_each_time() {
     let world = World::new(900, 30, study);
     let whole = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
     let parts = fold_splits(&world.sample, &world.rows(), &world.study.validation).expect("folds");
-    let found = learning_curve(&world.counted, &world.sample, &world.study, &parts, &whole, || {})
-        .expect("enough for an eighth");
+    let found = learning_curve(
+        &world.counted,
+        &world.sample,
+        &world.study,
+        Judged { validation: &whole, splits: &parts },
+        || {},
+    )
+    .expect("enough for an eighth");
     assert!(found.points.is_sorted_by(|a, b| a.reviews < b.reviews) && found.points.len() == 4);
     assert_eq!(found.points[3].accuracy, whole.figures.accuracy);
     assert!(found.points[3].log_loss.value < found.points[0].log_loss.value);
@@ -300,7 +306,7 @@ fn ranking_takes_the_simplest_within_noise_whatever_the_gap_to_the_training_rows
         let mut study = study.clone();
         study.model.strength = Strength::Fixed(strength);
         let found = cross_validate(&world.counted, &world.sample, &study, || {}).expect("folds");
-        found.trial(&world.sample)
+        found.result(&world.sample)
     };
     let (usual, strong) = (trial(0.01), trial(30.0));
     let mut alike = usual.clone();

@@ -2,7 +2,7 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{Figures, Verdict, baseline};
-use heddle_core::model::Model;
+use heddle_core::model::{Model, Score};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_files::Column;
 use serde::Serialize;
@@ -97,47 +97,25 @@ pub(crate) fn assess_reviews(
     session: &Session,
     out: Option<&str>,
 ) -> Result<Assessed> {
-    if reviews.rows.is_empty() {
-        fail!(Reviews, "there is no labelled review to assess the model on");
-    }
-    if reviews.account.neutral > 0 && model.classes() == Classes::Two {
-        fail!(
-            Model,
-            "{} are neutral, and the model tells negative from positive alone: leave them out with \
-             --set polarity.middle=drop --set polarity.neutral=\"\", or train with them",
-            count(reviews.account.neutral, "review")
-        );
-    }
+    check(model, reviews)?;
     let opened = openings::open(&[path], reviews, session)?;
     let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
     let scores = score_all(model, &texts);
+    drop(texts);
     let labels = &reviews.sample.labels;
     let verdicts: Vec<Verdict> = scores.iter().map(|score| score.verdict).collect();
-    let mut wrong: Vec<usize> = (0..labels.len()).filter(|&at| scores[at].polarity() != labels[at]).collect();
-    // The least likely first: what is most surely called against its label.
-    let likely = |at: usize| scores[at].probability(labels[at]);
-    wrong.sort_by(|&a, &b| likely(a).total_cmp(&likely(b)));
-    let mistake = |at: usize| Mistake {
-        line: reviews.table.place(reviews.rows[at]).1,
-        truth: labels[at],
-        log_odds: verdicts[at].log_odds,
-        text: texts[at].text().into(),
-    };
     if let Some(path) = out {
         write_scored((session, path), model, reviews, &verdicts)?;
     }
     let figures = Figures::new(labels, &verdicts);
-    let (folder, input) = (folder_of(path), &reviews.input);
-    let counts = reviews.account.counts();
-    let holdouts = &reviews.holdouts;
     session.note(NewEntry {
         command: "assess",
-        folder,
-        input,
+        folder: folder_of(path),
+        input: &reviews.input,
         model: Some(path),
-        counts,
+        counts: reviews.account.counts(),
         figures: &figures,
-        holdouts,
+        holdouts: &reviews.holdouts,
     })?;
     let study = session.study();
     let natural = study.balance.natural.or(reviews.natural);
@@ -152,9 +130,39 @@ pub(crate) fn assess_reviews(
         figures,
         baseline: Figures::new(labels, &vec![baseline(model.card().mix); labels.len()]),
         validated: model.card().validated.clone(),
-        mistakes: wrong.into_iter().take(MISTAKES).map(mistake).collect(),
+        mistakes: mistakes(reviews, &scores),
         unknown_only: scores.iter().filter(|score| score.terms == 0).count(),
     })
+}
+
+fn check(model: &Model, reviews: &LabelledReviews) -> Result<()> {
+    if reviews.rows.is_empty() {
+        fail!(Reviews, "there is no labelled review to assess the model on");
+    }
+    if reviews.account.neutral > 0 && model.classes() == Classes::Two {
+        fail!(
+            Model,
+            "{} are neutral, and the model tells negative from positive alone: leave them out with \
+             --set polarity.middle=drop --set polarity.neutral=\"\", or train with them",
+            count(reviews.account.neutral, "review")
+        );
+    }
+    Ok(())
+}
+
+/// The reviews whose label the model holds least probable, of those that it calls otherwise.
+fn mistakes(reviews: &LabelledReviews, scores: &[Score]) -> Vec<Mistake> {
+    let labels = &reviews.sample.labels;
+    let mut wrong: Vec<usize> = (0..labels.len()).filter(|&at| scores[at].polarity() != labels[at]).collect();
+    let likely = |at: usize| scores[at].probability(labels[at]);
+    wrong.sort_by(|&a, &b| likely(a).total_cmp(&likely(b)));
+    let mistake = |at: usize| Mistake {
+        line: reviews.table.place(reviews.rows[at]).1,
+        truth: labels[at],
+        log_odds: scores[at].verdict.log_odds,
+        text: reviews.review(at).text().into(),
+    };
+    wrong.into_iter().take(MISTAKES).map(mistake).collect()
 }
 
 fn write_scored(

@@ -132,7 +132,8 @@ pub fn compare(session: &Session, options: &CompareOptions) -> Result<Compared> 
     let reviews = LabelledReviews::read(&options.files, session, kept, Purpose::Learn)?;
     reviews.check_classes()?;
     let said = validated(&reviews, with_natural(variants, reviews.natural), session)?;
-    compared(options, session, &reviews, said, Some(session.study().validation.folds), None)
+    let judged = JudgedWays { said, folds: Some(session.study().validation.folds), opened: None };
+    compared(options, session, &reviews, judged)
 }
 
 fn is_model(path: &str) -> Result<bool> {
@@ -236,16 +237,21 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         difference: (at > 0).then(|| compare_verdicts(labels, &all[0], verdicts)),
     };
     let said = options.with.iter().zip(&all).enumerate().map(said).collect();
-    compared(options, &session, &reviews, said, None, opened)
+    compared(options, &session, &reviews, JudgedWays { said, folds: None, opened })
+}
+
+/// What all ways say, and how they were judged.
+struct JudgedWays {
+    said: Vec<Said>,
+    folds: Option<usize>,
+    opened: Option<usize>,
 }
 
 fn compared(
     options: &CompareOptions,
     session: &Session,
     reviews: &LabelledReviews,
-    said: Vec<Said>,
-    folds: Option<usize>,
-    opened: Option<usize>,
+    JudgedWays { said, folds, opened }: JudgedWays,
 ) -> Result<Compared> {
     let names = RowNames::new(reviews, session.study())?;
     let mut changed = Vec::new();

@@ -81,7 +81,7 @@ pub use terms::{
     look_twice, terms,
 };
 pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
-pub use train::{Middle, TrainOptions, Trained, learner_words, train};
+pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};
 pub use training::TrainingSet;
 pub use tune::{NestedChoice, Ranked, Run, TuneOptions, Tuned, measure, tune};
 pub use validate::{Beside, ValidateOptions, Validated, validate};

@@ -116,31 +116,17 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     }
     let mut writer = session.row_writer(Role::Part, out, &columns)?;
     let mut refusals = Refusals::new(session)?;
-    let mut layers: BTreeMap<String, Layer> = BTreeMap::new();
+    let mut drawing = Drawing { size, seed, layers: BTreeMap::new(), rows: 0 };
     let mut record = Record::new();
-    let mut rows = 0;
     while refusals.next(&mut reviews, &mut record)?.is_some() {
         let value = rated.map_or("".into(), |at| shown_value(&record[at]));
-        let known = layers.contains_key(value.as_ref());
-        let value = if known || layers.len() < MOST_STRATA { value.into_owned() } else { "(others)".into() };
-        let stratum = layers.len() as u64;
-        let layer = layers.entry(value).or_default();
-        match size {
-            SampleSize::Share(share) => {
-                if layer.takes(share, seed ^ stratum << 32) {
-                    writer.row(&record)?;
-                }
-            }
-            SampleSize::Rows(most) | SampleSize::Each(most) => {
-                let place = Random::new(seed ^ (rows as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15)).bits();
-                layer.keep(place, rows, &record, most);
-            }
+        if drawing.takes(&value, &record) {
+            writer.row(&record)?;
         }
-        layer.rows += 1;
-        rows += 1;
     }
     session.tell_manners(&reviews.manners());
     let refused = refusals.finish()?;
+    let Drawing { mut layers, rows, .. } = drawing;
     if !matches!(size, SampleSize::Share(_)) {
         write_kept(&mut layers, size, rows, &mut writer)?;
     }
@@ -162,6 +148,34 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
         strata,
         written: out.clone(),
     })
+}
+
+/// The ratings so far, each with what may be drawn of it.
+struct Drawing {
+    size: SampleSize,
+    seed: u64,
+    layers: BTreeMap<String, Layer>,
+    rows: usize,
+}
+
+impl Drawing {
+    /// Takes the next row; whether it is drawn at once, where a share is wanted. Others are kept.
+    fn takes(&mut self, value: &str, record: &Record) -> bool {
+        let known = self.layers.contains_key(value) || self.layers.len() < MOST_STRATA;
+        let stratum = self.layers.len() as u64;
+        let layer = self.layers.entry(if known { value } else { "(others)" }.into()).or_default();
+        let taken = match self.size {
+            SampleSize::Share(share) => layer.takes(share, self.seed ^ stratum << 32),
+            SampleSize::Rows(most) | SampleSize::Each(most) => {
+                let row = (self.rows as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+                layer.keep(Random::new(self.seed ^ row).bits(), self.rows, record, most);
+                false
+            }
+        };
+        layer.rows += 1;
+        self.rows += 1;
+        taken
+    }
 }
 
 impl Layer {

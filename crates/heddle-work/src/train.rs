@@ -42,10 +42,30 @@ pub struct Trained {
     pub bytes: u64,
     /// What became of every row.
     pub account: Account,
-    /// The rule for classes, in words.
-    pub rule: String,
+    /// The settings that made it, in words where that is shorter.
+    #[serde(flatten)]
+    pub settings: TrainingSettings,
     /// Terms that were counted, kept or not.
     pub counted_terms: usize,
+    /// The log-odds of a review without known terms.
+    pub intercept: f64,
+    /// What the model says of itself.
+    pub card: Card,
+    /// The strongest terms of each class, negative first.
+    pub strongest: [Vec<WeighedTerm>; 2],
+    /// Heavy terms that should be looked at twice.
+    pub doubtful: Vec<WeighedTerm>,
+    /// What the model makes of the reviews between the classes.
+    pub middle: Option<Middle>,
+    /// Whether plainly good and plainly bad words pull as they should.
+    pub plain_words: PlainWords,
+}
+
+/// What a model was learnt by.
+#[derive(Debug, Serialize)]
+pub struct TrainingSettings {
+    /// The rule for classes, in words.
+    pub rule: String,
     /// The lengths of n-grams in words, as a study writes them.
     pub words: Value,
     /// The fewest reviews that a term must stand in.
@@ -60,18 +80,6 @@ pub struct Trained {
     pub balance: Balance,
     /// The class mix that probabilities speak of.
     pub probabilities: PriorKind,
-    /// The log-odds of a review without known terms.
-    pub intercept: f64,
-    /// What the model says of itself.
-    pub card: Card,
-    /// The strongest terms of each class, negative first.
-    pub strongest: [Vec<WeighedTerm>; 2],
-    /// Heavy terms that should be looked at twice.
-    pub doubtful: Vec<WeighedTerm>,
-    /// What the model makes of the reviews between the classes.
-    pub middle: Option<Middle>,
-    /// Whether plainly good and plainly bad words pull as they should.
-    pub plain_words: PlainWords,
 }
 
 /// Reviews between the classes, which the rule leaves out, as the model scores them.
@@ -143,15 +151,17 @@ impl Trained {
             model: path.into(),
             bytes,
             account: training.account.clone(),
-            rule: study.polarity.to_string(),
+            settings: TrainingSettings {
+                rule: study.polarity.to_string(),
+                words: setting(study, "terms.words"),
+                at_least: study.terms.at_least,
+                weighting: study.terms.weighting.to_string(),
+                learner: learner_words(&study.model),
+                penalty: study.model.penalty,
+                balance: study.balance.method,
+                probabilities: study.balance.probabilities,
+            },
             counted_terms: training.counted.vocabulary.len(),
-            words: setting(study, "terms.words"),
-            at_least: study.terms.at_least,
-            weighting: study.terms.weighting.to_string(),
-            learner: learner_words(&study.model),
-            penalty: study.model.penalty,
-            balance: study.balance.method,
-            probabilities: study.balance.probabilities,
             intercept: fit.intercept,
             card: model.card().clone(),
             strongest: Polarity::POLES.map(|polarity| heaviest(model, polarity, top, |_| true)),

@@ -91,8 +91,8 @@ impl TrainingSet {
         Ok(validation?)
     }
 
-    /// The fold_splits that validation uses.
-    pub fn fold_splits(&self) -> Result<Vec<FoldSplit>> {
+    /// The splits that validation uses.
+    pub fn splits(&self) -> Result<Vec<FoldSplit>> {
         let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
         Ok(fold_splits(&self.sample, &rows, &self.study.validation)?)
     }

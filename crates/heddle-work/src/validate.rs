@@ -7,7 +7,7 @@ use heddle_core::measure::{Bin, CutPoint, Verdict, cut_points, reliability};
 use heddle_core::resample::{Balance, PriorKind, Sample};
 use heddle_core::settings::Order;
 use heddle_core::validate::{
-    Audit, Baseline, FoldSplit, HeldOut, LearningCurve, SHARES, Slice, Validation, audit, baselines,
+    Audit, Baseline, HeldOut, Judged, LearningCurve, SHARES, Slice, Validation, audit, baselines,
     learning_curve, slices,
 };
 use heddle_files::{CellKind, Column};
@@ -92,15 +92,16 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     let names = RowNames::new(&reviews, session.study())?;
     let aspects = aspects(&reviews, session)?;
     let training = TrainingSet::new(reviews, session)?;
-    let parts = training.fold_splits()?;
+    let splits = training.splits()?;
     let validation = training.validate(session)?;
     let curve = match options.learning_curve {
-        true => Some(curve(&training, &validation, &parts, session)?),
+        true => Some(curve(&training, Judged { validation: &validation, splits: &splits }, session)?),
         false => None,
     };
+    let judged = Judged { validation: &validation, splits: &splits };
     let task = session.busy("baselines");
     let TrainingSet { corpus, counted, sample, study, .. } = &training;
-    let baselines = baselines(corpus, sample, study, &validation, &parts, &aspects.columns)?;
+    let baselines = baselines(corpus, sample, study, judged, &aspects.columns)?;
     task.end();
     let verdicts: Vec<Option<Verdict>> =
         validation.held_out[0].iter().map(|held| held.map(|held| held.verdict)).collect();
@@ -144,15 +145,10 @@ pub(crate) fn note(
     })
 }
 
-fn curve(
-    training: &TrainingSet,
-    validation: &Validation,
-    parts: &[FoldSplit],
-    session: &Session,
-) -> Result<LearningCurve> {
+fn curve(training: &TrainingSet, judged: Judged<'_>, session: &Session) -> Result<LearningCurve> {
     let task = session.progress("shares", training.study.validation.folds * SHARES.len());
     let TrainingSet { counted, sample, study, .. } = training;
-    let found = learning_curve(counted, sample, study, parts, validation, || task.advance(1));
+    let found = learning_curve(counted, sample, study, judged, || task.advance(1));
     task.end();
     found.map_err(|error| {
         Error::from(error).during("an eighth of the training reviews is too little for a learning curve")

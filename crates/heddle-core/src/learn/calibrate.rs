@@ -103,66 +103,15 @@ impl Scale {
 ///
 /// Nothing where scores do not rise with the labels: then there is nothing to believe.
 pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<Scale> {
-    let borders = classes.borders();
-    let mut counts = [[0.0f64; 2]; 2];
-    for (border, count) in counts.iter_mut().enumerate().take(borders) {
-        for (_, label, cost) in rows {
-            count[usize::from(classes.side(border, *label) > 0.0)] += cost;
-        }
-    }
-    if counts.iter().take(borders).flatten().any(|count| *count == 0.0) {
-        return None;
-    }
-    let target = |border: usize, label: Polarity| {
-        let [below, above] = counts[border];
-        if classes.side(border, label) > 0.0 { (above + 1.0) / (above + 2.0) } else { 1.0 / (below + 2.0) }
-    };
-    // The scores are brought to a spread of 1 first: Newton steps then have one size.
-    let spread = (rows.iter().map(|(score, ..)| score * score).sum::<f64>() / rows.len() as f64).sqrt();
-    if !(spread > 0.0 && spread.is_finite()) {
-        return None;
-    }
-    let value = |at: [f64; 3]| -> f64 {
-        let one = |&(score, label, cost): &(f64, Polarity, f64)| {
-            let at_border = |border: usize| {
-                let (t, z) = (target(border, label), at[0] * score / spread + at[1 + border]);
-                // -t ln p - (1 - t) ln(1 - p), stable on both sides
-                crate::measure::odds::loss(z) + (1.0 - t) * z
-            };
-            cost * (0..borders).map(at_border).sum::<f64>()
-        };
-        rows.iter().map(one).sum()
-    };
+    /// Newton's method takes about ten steps.
+    const STEPS: usize = 200;
+    let curve = SigmoidFit::new(rows, classes)?;
     let mut at = [1.0, 0.0, 0.0];
-    let mut here = value(at);
-    for _ in 0..200 {
-        let (mut gradient, mut curve) = ([0.0; 3], [[0.0; 3]; 3]);
-        for &(score, label, cost) in rows {
-            for border in 0..borders {
-                let x = score / spread;
-                let p = sigmoid(at[0] * x + at[1 + border]);
-                let (pull, bend) = (cost * (p - target(border, label)), cost * p * (1.0 - p));
-                gradient[0] += pull * x;
-                gradient[1 + border] += pull;
-                curve[0][0] += bend * x * x;
-                curve[0][1 + border] += bend * x;
-                curve[1 + border][1 + border] += bend;
-            }
-        }
-        let Some(step) = newton(gradient, curve, borders) else { break };
-        let mut size = 1.0;
-        let next = loop {
-            let next = [0, 1, 2].map(|place| at[place] - size * step[place]);
-            let there = value(next);
-            if there <= here {
-                break Some((next, there));
-            }
-            size /= 2.0;
-            if size < 1e-10 {
-                break None;
-            }
-        };
-        let Some((next, there)) = next else { break };
+    let mut here = curve.loss(at);
+    for _ in 0..STEPS {
+        let (gradient, second) = curve.derivatives(at);
+        let Some(step) = newton(gradient, second, classes.borders()) else { break };
+        let Some((next, there)) = curve.shortened(at, here, step) else { break };
         let fell = here - there;
         (at, here) = (next, there);
         if fell <= 1e-13 * here.abs() {
@@ -170,7 +119,88 @@ pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<S
         }
     }
     let intercepts = classes.spread([at[1], at[2]]);
-    (at[0] > 0.0).then_some(Scale { slope: at[0] / spread, intercepts })
+    (at[0] > 0.0).then_some(Scale { slope: at[0] / curve.spread, intercepts })
+}
+
+/// The loss of a sigmoid of scores, by its slope and the intercept of each border.
+struct SigmoidFit<'a> {
+    rows: &'a [(f64, Polarity, f64)],
+    classes: Classes,
+    /// By border: the costs below and above it.
+    counts: [[f64; 2]; 2],
+    /// The root mean square of the scores. They are brought to a spread of 1 first: Newton steps
+    /// then have one size.
+    spread: f64,
+}
+
+impl<'a> SigmoidFit<'a> {
+    /// Nothing where a side of a border is empty, or all scores are 0.
+    fn new(rows: &'a [(f64, Polarity, f64)], classes: Classes) -> Option<Self> {
+        let borders = classes.borders();
+        let mut counts = [[0.0f64; 2]; 2];
+        for (border, count) in counts.iter_mut().enumerate().take(borders) {
+            for (_, label, cost) in rows {
+                count[usize::from(classes.side(border, *label) > 0.0)] += cost;
+            }
+        }
+        let both_sides = counts.iter().take(borders).flatten().all(|count| *count != 0.0);
+        let spread = (rows.iter().map(|(score, ..)| score * score).sum::<f64>() / rows.len() as f64).sqrt();
+        let sound = both_sides && spread > 0.0 && spread.is_finite();
+        sound.then_some(Self { rows, classes, counts, spread })
+    }
+
+    /// Platt's target for a label, off 0 and 1.
+    fn target(&self, border: usize, label: Polarity) -> f64 {
+        let [below, above] = self.counts[border];
+        match self.classes.side(border, label) > 0.0 {
+            true => (above + 1.0) / (above + 2.0),
+            false => 1.0 / (below + 2.0),
+        }
+    }
+
+    fn loss(&self, at: [f64; 3]) -> f64 {
+        let one = |&(score, label, cost): &(f64, Polarity, f64)| {
+            let at_border = |border: usize| {
+                let (t, z) = (self.target(border, label), at[0] * score / self.spread + at[1 + border]);
+                // -t ln p - (1 - t) ln(1 - p), stable on both sides
+                crate::measure::odds::loss(z) + (1.0 - t) * z
+            };
+            cost * (0..self.classes.borders()).map(at_border).sum::<f64>()
+        };
+        self.rows.iter().map(one).sum()
+    }
+
+    /// The first and the second derivatives.
+    fn derivatives(&self, at: [f64; 3]) -> ([f64; 3], [[f64; 3]; 3]) {
+        let (mut gradient, mut second) = ([0.0; 3], [[0.0; 3]; 3]);
+        for &(score, label, cost) in self.rows {
+            for border in 0..self.classes.borders() {
+                let x = score / self.spread;
+                let p = sigmoid(at[0] * x + at[1 + border]);
+                let (pull, bend) = (cost * (p - self.target(border, label)), cost * p * (1.0 - p));
+                gradient[0] += pull * x;
+                gradient[1 + border] += pull;
+                second[0][0] += bend * x * x;
+                second[0][1 + border] += bend * x;
+                second[1 + border][1 + border] += bend;
+            }
+        }
+        (gradient, second)
+    }
+
+    /// A step, halved until the loss does not rise; nothing if it always does.
+    fn shortened(&self, at: [f64; 3], here: f64, step: [f64; 3]) -> Option<([f64; 3], f64)> {
+        let mut size = 1.0;
+        while size >= 1e-10 {
+            let next = [0, 1, 2].map(|place| at[place] - size * step[place]);
+            let there = self.loss(next);
+            if there <= here {
+                return Some((next, there));
+            }
+            size /= 2.0;
+        }
+        None
+    }
 }
 
 /// Solves the arrow-shaped system of a slope and one or two intercepts.

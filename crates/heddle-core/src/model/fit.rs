@@ -111,14 +111,7 @@ pub fn fit_path(
     strengths: &[Strength],
 ) -> Result<Vec<Fit>, FitError> {
     let mix = sample.mix(rows);
-    if Polarity::POLES.iter().any(|class| mix[class.index()] == 0) {
-        return Err(FitError::OneClass { mix });
-    }
-    let selection = Selection::new(counted, sample, rows);
-    if selection.is_empty() {
-        return Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() });
-    }
-    let selection = Arc::new(selection);
+    let selection = Arc::new(select(counted, sample, rows)?);
     let factors = selection.document_factors.clone();
     let features = Weighted::new(&counted.rows, factors, counted.rules.weighting, selection.pivot);
     // Terms, counts and factors are those of all training rows; balancing changes only what
@@ -140,13 +133,11 @@ pub fn fit_path(
     let stopping = Stopping { tolerance: learning.tolerance, rounds: ROUNDS };
     let mut fits = Vec::with_capacity(strengths.len());
     for asked in strengths {
-        let (strength, choice) = match asked {
-            _ if !learning.has_strength() => (None, None),
-            Strength::Fixed(lambda) => (Some(*lambda), None),
-            Strength::Auto => {
-                let choice = lambda::choose(&mut inner_fits, rows.len(), held_out, learning.tolerance);
-                (Some(choice.strength), Some(choice))
-            }
+        let choice = (learning.has_strength() && *asked == Strength::Auto)
+            .then(|| lambda::choose(&mut inner_fits, rows.len(), held_out, learning.tolerance));
+        let strength = match asked {
+            Strength::Fixed(lambda) => Some(*lambda).filter(|_| learning.has_strength()),
+            Strength::Auto => choice.as_ref().map(|choice| choice.strength),
         };
         let lambda = strength.unwrap_or(1.0);
         let held: Vec<Held> = match learns(asked) {
@@ -157,9 +148,8 @@ pub fn fit_path(
         let raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
         let Said { weights, intercept, half, calibration, cuts } =
             raw.settled(&held, mix, study, calibrated(asked))?;
-        let selection = Arc::clone(&selection);
         fits.push(Fit {
-            selection,
+            selection: Arc::clone(&selection),
             weights,
             intercept,
             half,
@@ -172,6 +162,19 @@ pub fn fit_path(
         });
     }
     Ok(fits)
+}
+
+/// The terms of some rows, if there is something to learn from them.
+fn select(counted: &Counted, sample: &Sample, rows: &[u32]) -> Result<Selection, FitError> {
+    let mix = sample.mix(rows);
+    if Polarity::POLES.iter().any(|class| mix[class.index()] == 0) {
+        return Err(FitError::OneClass { mix });
+    }
+    let selection = Selection::new(counted, sample, rows);
+    match selection.is_empty() {
+        true => Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() }),
+        false => Ok(selection),
+    }
 }
 
 /// What a learner gives.

@@ -55,7 +55,7 @@ impl Score {
 #[derive(Debug, Clone)]
 pub struct Scorer<'m> {
     model: &'m Model,
-    maker: RowMaker,
+    maker: RowMaker<'m>,
     scan: ScanBuffer,
     ids: Vec<TokenId>,
     letters: Letters,
@@ -69,7 +69,7 @@ impl Model {
     pub fn scorer(&self) -> Scorer<'_> {
         Scorer {
             model: self,
-            maker: RowMaker::new(self.len()),
+            maker: RowMaker::new(self.len(), &self.study().terms, self.study().negation.style),
             scan: ScanBuffer::default(),
             ids: Vec::new(),
             letters: Letters::new(self.study().terms.letters),
@@ -94,7 +94,7 @@ impl<'m> Scorer<'m> {
         let Self { model, maker, scan, ids, letters, row, scale, .. } = self;
         row.clear();
         let paths = Listed { vocabulary: &model.vocabulary, letters };
-        maker.put(&paths, ids, rules, model.study().negation.style, shape, row);
+        maker.put(&paths, ids, shape, row);
         row.retain(|entry| model.terms[entry.column as usize].kept);
         *scale = rules.weighting.row_factor(row, &model.document_factors, model.card().pivot);
         let sum = model.intercept() + dot(row, |term| model.factors(term)) * *scale;
@@ -126,10 +126,9 @@ impl<'m> Scorer<'m> {
     fn shape(&mut self, document: &Document) -> Shape {
         let Self { model, scan, buffer, .. } = self;
         let tokens = scan.tokens();
-        let key = |token: &Token| {
-            let word = model.fields.word(document, tokens, token, buffer, |word| xxh3_64(word.as_bytes()));
-            (word, token.negated)
-        };
+        let scanned = Scanned { document, tokens, fields: &model.fields };
+        let key =
+            |token: &Token| (scanned.word(token, buffer, |word| xxh3_64(word.as_bytes())), token.negated);
         Shape::of(&mut tokens.items().iter().map(key).collect::<Vec<_>>())
     }
 

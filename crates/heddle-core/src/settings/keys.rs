@@ -76,49 +76,11 @@ fn review_keys() -> Vec<Key> {
 fn form_keys() -> Vec<Key> {
     vec![
         Key::choice("reviews.format", "the format of the files", at!(reviews.form.format)),
-        Key::new(
-            "reviews.delimiter",
-            "what stands between two fields",
-            Kind::Either(vec![
-                Kind::Choice(vec!["auto", "tab"]),
-                Kind::Form { about: "one character such as \";\"", pattern: "^[^\"\\r\\n]$" },
-            ]),
-            |study| {
-                Value::Text(match study.reviews.form.delimiter {
-                    None => "auto".into(),
-                    Some(b'\t') => "tab".into(),
-                    Some(byte) => (byte as char).into(),
-                })
-            },
-            |study, value| {
-                study.reviews.form.delimiter = match text(value)? {
-                    "auto" => None,
-                    "tab" | "\t" => Some(b'\t'),
-                    other => match other.as_bytes() {
-                        [byte] if byte.is_ascii() && !b"\"\r\n".contains(byte) => Some(*byte),
-                        _ => return None,
-                    },
-                };
-                Some(())
-            },
-        ),
+        delimiter_key(),
         Key::choice("reviews.header", "whether the first row holds names", at!(reviews.form.header)),
         Key::choice("reviews.quotes", "what a double quote means", at!(reviews.form.quotes)),
         Key::choice("reviews.encoding", "how characters are written as bytes", at!(reviews.form.encoding)),
-        Key::new(
-            "reviews.mark",
-            "what stands before the text of a line",
-            Kind::Form {
-                about: "a regular expression whose first group is the class, or \"\" for none",
-                pattern: "",
-            },
-            |study| Value::Text(study.reviews.form.mark.clone().unwrap_or_default()),
-            |study, value| {
-                let mark = text(value)?.to_string();
-                study.reviews.form.mark = Some(mark).filter(|mark| !mark.is_empty());
-                Some(())
-            },
-        ),
+        mark_key(),
         Key::whole(
             "reviews.row_limit",
             "the longest row that is read, in MiB",
@@ -138,6 +100,52 @@ fn form_keys() -> Vec<Key> {
             at!(reviews.form.limits.unpacking),
         ),
     ]
+}
+
+fn delimiter_key() -> Key {
+    Key::new(
+        "reviews.delimiter",
+        "what stands between two fields",
+        Kind::Either(vec![
+            Kind::Choice(vec!["auto", "tab"]),
+            Kind::Form { about: "one character such as \";\"", pattern: "^[^\"\\r\\n]$" },
+        ]),
+        |study| {
+            Value::Text(match study.reviews.form.delimiter {
+                None => "auto".into(),
+                Some(b'\t') => "tab".into(),
+                Some(byte) => (byte as char).into(),
+            })
+        },
+        |study, value| {
+            study.reviews.form.delimiter = match text(value)? {
+                "auto" => None,
+                "tab" | "\t" => Some(b'\t'),
+                other => match other.as_bytes() {
+                    [byte] if byte.is_ascii() && !b"\"\r\n".contains(byte) => Some(*byte),
+                    _ => return None,
+                },
+            };
+            Some(())
+        },
+    )
+}
+
+fn mark_key() -> Key {
+    Key::new(
+        "reviews.mark",
+        "what stands before the text of a line",
+        Kind::Form {
+            about: "a regular expression whose first group is the class, or \"\" for none",
+            pattern: "",
+        },
+        |study| Value::Text(study.reviews.form.mark.clone().unwrap_or_default()),
+        |study, value| {
+            let mark = text(value)?.to_string();
+            study.reviews.form.mark = Some(mark).filter(|mark| !mark.is_empty());
+            Some(())
+        },
+    )
 }
 
 fn polarity_keys() -> Vec<Key> {

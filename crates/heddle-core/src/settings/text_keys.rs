@@ -97,19 +97,7 @@ pub(super) fn term_keys() -> Vec<Key> {
             LONGEST_LETTERS,
             at!(terms.letters),
         ),
-        Key::new(
-            "terms.weighting",
-            "term factor, document factor and normalisation",
-            Kind::Form {
-                about: "three SMART letters: n, l, a, b or L; n, t, p or s; n, c or u",
-                pattern: "^[nlabL][ntps][ncu]$",
-            },
-            |study| Value::Text(study.terms.weighting.to_string()),
-            |study, value| {
-                study.terms.weighting = Weighting::parse(text(value)?)?;
-                Some(())
-            },
-        ),
+        weighting_key(),
         Key::choice(
             "terms.emphasis",
             "terms weighed by how unevenly the classes use them",
@@ -127,25 +115,7 @@ pub(super) fn term_keys() -> Vec<Key> {
             1..=u64::from(u32::MAX),
             at!(terms.at_least_groups),
         ),
-        Key::new(
-            "terms.at_most",
-            "a term found in more training reviews is left out",
-            Kind::Either(vec![
-                Kind::Whole { least: 1, most: u64::from(u32::MAX) },
-                Kind::Share(Range::UP_TO_ONE),
-            ]),
-            |study| match study.terms.at_most {
-                Bound::Reviews(count) => Value::Number(count.into()),
-                Bound::Share(share) => percent(share),
-            },
-            |study, value| {
-                study.terms.at_most = match value {
-                    Value::Number(_) => Bound::Reviews(whole(value, &(1..=u64::from(u32::MAX)))? as u32),
-                    other => Bound::Share(share(other, Range::UP_TO_ONE)?),
-                };
-                Some(())
-            },
-        ),
+        at_most_key(),
         Key::whole(
             "terms.limit",
             "keep this many terms, the most frequent; 0 for no limit",
@@ -166,16 +136,58 @@ pub(super) fn term_keys() -> Vec<Key> {
         ),
         Key::lines("terms.include", "terms that are kept whatever the rules say", "term", at!(terms.include)),
         Key::lines("terms.exclude", "terms that are left out", "term", at!(terms.exclude)),
-        Key::new(
-            "terms.hashed",
-            "terms share 2 to the power of this many columns, and no list is kept; 0 for a list",
-            Kind::Either(vec![Kind::Whole { least: 0, most: 0 }, Kind::Whole { least: 8, most: 24 }]),
-            |study| Value::Number(study.terms.hashed.into()),
-            |study, value| {
-                let bits = whole(value, &(0..=24))? as u32;
-                study.terms.hashed = Some(bits).filter(|bits| *bits == 0 || *bits >= 8)?;
-                Some(())
-            },
-        ),
+        hashed_key(),
     ]
+}
+
+fn weighting_key() -> Key {
+    Key::new(
+        "terms.weighting",
+        "term factor, document factor and normalisation",
+        Kind::Form {
+            about: "three SMART letters: n, l, a, b or L; n, t, p or s; n, c or u",
+            pattern: "^[nlabL][ntps][ncu]$",
+        },
+        |study| Value::Text(study.terms.weighting.to_string()),
+        |study, value| {
+            study.terms.weighting = Weighting::parse(text(value)?)?;
+            Some(())
+        },
+    )
+}
+
+fn at_most_key() -> Key {
+    Key::new(
+        "terms.at_most",
+        "a term found in more training reviews is left out",
+        Kind::Either(vec![
+            Kind::Whole { least: 1, most: u64::from(u32::MAX) },
+            Kind::Share(Range::UP_TO_ONE),
+        ]),
+        |study| match study.terms.at_most {
+            Bound::Reviews(count) => Value::Number(count.into()),
+            Bound::Share(share) => percent(share),
+        },
+        |study, value| {
+            study.terms.at_most = match value {
+                Value::Number(_) => Bound::Reviews(whole(value, &(1..=u64::from(u32::MAX)))? as u32),
+                other => Bound::Share(share(other, Range::UP_TO_ONE)?),
+            };
+            Some(())
+        },
+    )
+}
+
+fn hashed_key() -> Key {
+    Key::new(
+        "terms.hashed",
+        "terms share 2 to the power of this many columns, and no list is kept; 0 for a list",
+        Kind::Either(vec![Kind::Whole { least: 0, most: 0 }, Kind::Whole { least: 8, most: 24 }]),
+        |study| Value::Number(study.terms.hashed.into()),
+        |study, value| {
+            let bits = whole(value, &(0..=24))? as u32;
+            study.terms.hashed = Some(bits).filter(|bits| *bits == 0 || *bits >= 8)?;
+            Some(())
+        },
+    )
 }

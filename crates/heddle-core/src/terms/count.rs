@@ -470,7 +470,7 @@ fn matrix<P: Paths>(
     paths: impl Fn(usize) -> P + Sync,
 ) -> Rows {
     // Entries are collected in room that stays, and kept in as much as they need.
-    let one = |(maker, entries): &mut (RowMaker, Vec<Entry>), chunk: usize| {
+    let one = |(maker, entries): &mut (RowMaker<'_>, Vec<Entry>), chunk: usize| {
         entries.clear();
         let rows = chunk * CHUNK..corpus.len().min((chunk + 1) * CHUNK);
         let (mut ends, mut sorted) = (Vec::with_capacity(rows.len()), Vec::<TokenId>::new());
@@ -483,14 +483,14 @@ fn matrix<P: Paths>(
             } else {
                 Shape::EMPTY
             };
-            maker.put(&paths(row), ids, rules, corpus.rules.style, shape, entries);
+            maker.put(&paths(row), ids, shape, entries);
             ends.push(entries.len() as u32);
         }
         Chunk { ends, entries: entries.as_slice().to_vec() }
     };
     let (count, pieces) = (corpus.len().div_ceil(CHUNK), rayon::current_num_threads());
     let of_piece = |piece: usize| -> Vec<Chunk> {
-        let mut room = (RowMaker::new(terms), Vec::new());
+        let mut room = (RowMaker::new(terms, rules, corpus.rules.style), Vec::new());
         (count * piece / pieces..count * (piece + 1) / pieces).map(|chunk| one(&mut room, chunk)).collect()
     };
     let chunks: Vec<Vec<Chunk>> = (0..pieces).into_par_iter().map(of_piece).collect();

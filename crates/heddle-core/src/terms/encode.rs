@@ -22,6 +22,16 @@ pub(crate) enum Next<'a> {
 }
 
 impl Scanned<'_> {
+    /// Calls `with` with the word that a token stands for: its form, behind the name of its
+    /// column where columns are kept apart.
+    pub(crate) fn word<R>(&self, token: &Token, buffer: &mut String, with: impl FnOnce(&str) -> R) -> R {
+        let form = self.tokens.form(token);
+        let Some(name) = self.fields.of_token(self.document, token) else { return with(form) };
+        buffer.clear();
+        ["", name, ":", form].iter().for_each(|part| buffer.push_str(part));
+        with(buffer)
+    }
+
     /// Appends the ids of the tokens to `ids`, with [`TokenId::SENTENCE_END`] between sentences.
     /// `id_of` gives the id of each token, and is told of the ends of sentences; `buffer` is room.
     pub(crate) fn encode(
@@ -30,12 +40,11 @@ impl Scanned<'_> {
         ids: &mut Vec<TokenId>,
         mut id_of: impl FnMut(Next<'_>) -> TokenId,
     ) {
-        let Self { document, tokens, fields } = *self;
-        for (at, token) in tokens.items().iter().enumerate() {
+        for (at, token) in self.tokens.items().iter().enumerate() {
             if at > 0 && token.before == Break::Sentence {
                 ids.push(id_of(Next::SentenceEnd));
             }
-            ids.push(fields.word(document, tokens, token, buffer, |word| id_of(Next::Token(word, token))));
+            ids.push(self.word(token, buffer, |word| id_of(Next::Token(word, token))));
         }
     }
 }

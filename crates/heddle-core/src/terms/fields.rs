@@ -1,7 +1,7 @@
 //! Columns of text that are kept apart.
 
 use crate::text::document::Document;
-use crate::text::tokens::{Token, Tokens};
+use crate::text::tokens::Token;
 
 /// The names that forms get from their text columns, where these are kept apart.
 #[derive(Debug, Clone, Default)]
@@ -17,7 +17,7 @@ impl FieldNames {
     }
 
     /// The name of the column of a token; nothing where columns are joined.
-    fn of_token(&self, document: &Document, token: &Token) -> Option<&str> {
+    pub(crate) fn of_token(&self, document: &Document, token: &Token) -> Option<&str> {
         let last = self.names.len().checked_sub(1)?;
         let field = document.field_at(token.start).unwrap_or(last).min(last);
         Some(&self.names[field])
@@ -29,22 +29,5 @@ impl FieldNames {
             word.strip_prefix(name.as_str())?.strip_prefix(':').map(|rest| (Some(name.as_str()), rest))
         });
         found.unwrap_or((None, word))
-    }
-
-    /// Calls `with` with the word that a token stands for: its form, behind the name of its
-    /// column where columns are kept apart.
-    pub(crate) fn word<R>(
-        &self,
-        document: &Document,
-        tokens: &Tokens,
-        token: &Token,
-        buffer: &mut String,
-        with: impl FnOnce(&str) -> R,
-    ) -> R {
-        let form = tokens.form(token);
-        let Some(name) = self.of_token(document, token) else { return with(form) };
-        buffer.clear();
-        ["", name, ":", form].iter().for_each(|part| buffer.push_str(part));
-        with(buffer)
     }
 }

@@ -262,14 +262,16 @@ impl Paths for Listed<'_> {
 
 /// Turns a review's tokens into a row; kept and refilled.
 #[derive(Debug, Clone)]
-pub(crate) struct RowMaker {
+pub(crate) struct RowMaker<'a> {
+    rules: &'a TermRules,
+    style: Style,
     /// By term: its place in the row plus one, or 0.
     places: Vec<u32>,
 }
 
-impl RowMaker {
-    pub(crate) fn new(terms: usize) -> Self {
-        Self { places: vec![0; terms] }
+impl<'a> RowMaker<'a> {
+    pub(crate) fn new(terms: usize, rules: &'a TermRules, style: Style) -> Self {
+        Self { rules, style, places: vec![0; terms] }
     }
 
     /// Appends the term factors of one review to `entries`: each term that its way leads to once,
@@ -278,17 +280,15 @@ impl RowMaker {
         &mut self,
         paths: &P,
         ids: &[TokenId],
-        rules: &TermRules,
-        style: Style,
         shape: Shape,
         entries: &mut Vec<Entry>,
     ) {
-        let places = &mut self.places;
+        let Self { rules, style, places } = self;
         let start = entries.len();
         // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
         // A list has no term of a length that the rules do not take; columns have every n-gram.
         let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
-        walk(paths, ids, rules.longest(), style, |term, _, length, part| {
+        walk(paths, ids, rules.longest(), *style, |term, _, length, part| {
             if length < shortest {
                 return;
             }

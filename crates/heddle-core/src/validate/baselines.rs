@@ -3,7 +3,7 @@
 use rayon::prelude::*;
 use serde::Serialize;
 
-use super::cross::{Validation, by_round, figures_of};
+use super::cross::{Judged, by_round, figures_of};
 use super::slices::Aspect;
 use super::splitting::{FoldSplit, ValidateError};
 use crate::labels::polarity::Classes;
@@ -47,38 +47,37 @@ pub fn baselines(
     corpus: &Corpus,
     sample: &Sample,
     study: &Study,
-    validation: &Validation,
-    parts: &[FoldSplit],
+    Judged { validation, splits }: Judged<'_>,
     beside: &[Aspect],
 ) -> Result<Vec<Baseline>, ValidateError> {
-    let first: Vec<&FoldSplit> = parts.iter().filter(|division| division.round == 0).collect();
-    let strength = |division: &FoldSplit| validation.folds[division.fold].strength;
+    let first: Vec<&FoldSplit> = splits.iter().filter(|split| split.round == 0).collect();
+    let strength = |split: &FoldSplit| validation.folds[split.fold].strength;
     let mut baselines = Vec::new();
     let mut add = |name, about: String, verdicts: Vec<Vec<Verdict>>| {
         let held = by_round(sample, &first, &verdicts);
         baselines.push(Baseline { name, about, figures: figures_of(sample, &held[0]) });
     };
     if let Some(words) = word_list(corpus) {
-        let verdicts = first.par_iter().map(|division| by_words(&words, sample, division)).collect();
+        let verdicts = first.par_iter().map(|split| by_words(&words, sample, split)).collect();
         add("word list", "32 plainly good and bad words, turned round by negation".into(), verdicts);
     }
     let telling: Vec<&Aspect> = beside.iter().filter(|aspect| !aspect.is_constant()).collect();
     if !telling.is_empty() {
         let rows = one_hot(&telling, sample.len());
         let names: Vec<&str> = telling.iter().map(|aspect| aspect.name.as_str()).collect();
-        let verdicts = first.par_iter().map(|division| by_columns(&rows, sample, division)).collect();
+        let verdicts = first.par_iter().map(|split| by_columns(&rows, sample, split)).collect();
         add("columns, no text", names.join(", "), verdicts);
     }
     let (counted, plainer) = singles(corpus, study);
     let verdicts: Vec<Vec<Verdict>> = first
         .par_iter()
-        .map(|division| {
+        .map(|split| {
             let mut study = plainer.clone();
             // The strength that the fold's own training rows chose.
-            study.model.strength = strength(division).map_or(Strength::Auto, Strength::Fixed);
-            let fitted = fit(&counted, sample, &division.training, &study)
-                .map_err(|error| ValidateError::Fit { fold: division.fold + 1, error })?;
-            Ok(fitted.verdicts(&counted, &division.held))
+            study.model.strength = strength(split).map_or(Strength::Auto, Strength::Fixed);
+            let fitted = fit(&counted, sample, &split.training, &study)
+                .map_err(|error| ValidateError::Fit { fold: split.fold + 1, error })?;
+            Ok(fitted.verdicts(&counted, &split.held))
         })
         .collect::<Result<_, _>>()?;
     add("single words", "the same learner, words one by one, negation unseen".into(), verdicts);
@@ -96,12 +95,12 @@ fn word_list(corpus: &Corpus) -> Option<Vec<f64>> {
     (!signs.is_empty()).then(|| (0..corpus.len()).map(of_review).collect())
 }
 
-fn by_words(words: &[f64], sample: &Sample, division: &FoldSplit) -> Vec<Verdict> {
-    let mix = sample.mix(&division.training);
+fn by_words(words: &[f64], sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
+    let mix = sample.mix(&split.training);
     let classes = Classes::of(mix);
     let row = |&row: &u32| (words[row as usize], sample.labels[row as usize], 1.0);
-    let Some(scale) = scale(&division.training.iter().map(row).collect::<Vec<_>>(), classes) else {
-        return vec![baseline(mix); division.held.len()]; // the words say nothing here
+    let Some(scale) = scale(&split.training.iter().map(row).collect::<Vec<_>>(), classes) else {
+        return vec![baseline(mix); split.held.len()]; // the words say nothing here
     };
     let (intercept, half) = (
         (scale.intercepts[0] + scale.intercepts[1]) / 2.0,
@@ -109,7 +108,7 @@ fn by_words(words: &[f64], sample: &Sample, division: &FoldSplit) -> Vec<Verdict
     );
     let cuts = Cuts::most_probable(half);
     let say = |&row: &u32| cuts.verdict(intercept + scale.slope * words[row as usize], half);
-    division.held.iter().map(say).collect()
+    split.held.iter().map(say).collect()
 }
 
 /// A column for each value of each aspect.
@@ -122,21 +121,21 @@ fn one_hot(aspects: &[&Aspect], rows: usize) -> Rows {
     Rows::new((0..rows).map(|_| aspects.len()), entries, starts[aspects.len()] as usize)
 }
 
-fn by_columns(rows: &Rows, sample: &Sample, division: &FoldSplit) -> Vec<Verdict> {
+fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
     let plain =
         Weighting { term: TermFactor::Presence, document: DocumentFactor::None, norm: Normalisation::None };
     let features = Weighted::new(rows, vec![1.0; rows.columns()], plain, 0.0);
-    let classes = Classes::of(sample.mix(&division.training));
+    let classes = Classes::of(sample.mix(&split.training));
     let (labels, costs) = (&sample.labels[..], [1.0; 3]);
-    let problem = Problem { features: &features, labels, rows: &division.training, costs, classes };
+    let problem = Problem { features: &features, labels, rows: &split.training, costs, classes };
     let mut learner = Learning::default().begin(problem, 0);
-    let lambda = BEGINS_AT / division.training.len().max(1) as f64;
+    let lambda = BEGINS_AT / split.training.len().max(1) as f64;
     learner.solve(lambda, Stopping { tolerance: 1e-3, rounds: 1000 });
     let [low, high] = learner.intercepts();
     let half = (low - high) / 2.0;
     let cuts = Cuts::most_probable(half);
     let say = |&row: &u32| cuts.verdict((low + high) / 2.0 + learner.dot(row as usize), half);
-    division.held.iter().map(say).collect()
+    split.held.iter().map(say).collect()
 }
 
 /// The reviews as single words, none negated, and the study that learns from them.

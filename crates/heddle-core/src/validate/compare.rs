@@ -52,7 +52,7 @@ pub fn compare(sample: &Sample, first: &Validation, second: &Validation) -> Diff
         validation.folds.iter().map(|fold| (fold.round, fold.held_out.to_vec())).collect()
     };
     assert_eq!(folds(first), folds(second), "the two were judged on other folds");
-    let (a, b) = (first.trial(sample), second.trial(sample));
+    let (a, b) = (first.result(sample), second.result(sample));
     let (labels, one) = super::cross::judged(sample, &first.held_out[0]);
     let (_, other) = super::cross::judged(sample, &second.held_out[0]);
     let (only_first, only_second) = discordant(&labels, &one, &other);

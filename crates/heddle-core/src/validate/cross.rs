@@ -71,6 +71,24 @@ pub struct HeldOut {
     pub verdict: Verdict,
 }
 
+/// A study, and the strengths that are tried along it, from strong to weak.
+#[derive(Clone, Copy)]
+pub struct Path<'a> {
+    /// The settings.
+    pub study: &'a Study,
+    /// What takes the place of `model.strength`, one after the other.
+    pub strengths: &'a [Strength],
+}
+
+/// A validation with the splits behind it.
+#[derive(Clone, Copy)]
+pub struct Judged<'a> {
+    /// What was found.
+    pub validation: &'a Validation,
+    /// What was learnt from and held out, by fold and repetition.
+    pub splits: &'a [FoldSplit],
+}
+
 /// Holds each fold out in turn and refits everything on the others: vocabulary, document
 /// counts, weights of terms, class weights, strength of the penalty, model, calibration, cuts.
 ///
@@ -104,27 +122,26 @@ pub fn cross_validate_path(
 ) -> Result<Vec<Validation>, ValidateError> {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
     let parts = fold_splits(sample, &rows, &study.validation)?;
-    let paths = hold_out_all(counted, sample, study, &parts, strengths, done)?;
+    let paths = hold_out_all(counted, sample, Path { study, strengths }, &parts, done)?;
     Ok(paths.into_iter().map(|outcomes| Validation::of(sample, &parts, outcomes)).collect())
 }
 
-/// What a division gave: the fold, and the verdicts on its held-out rows.
+/// What a split gave: the fold, and the verdicts on its held-out rows.
 pub(crate) type Outcome = (Fold, Vec<Verdict>);
 
-/// Learns from the training rows of each division alone and judges the others: by strength, then
-/// by division.
+/// Learns from the training rows of each split alone and judges the others: by strength, then
+/// by split.
 pub(crate) fn hold_out_all(
     counted: &Counted,
     sample: &Sample,
-    study: &Study,
+    Path { study, strengths }: Path<'_>,
     parts: &[FoldSplit],
-    strengths: &[Strength],
     done: impl Fn() + Sync,
 ) -> Result<Vec<Vec<Outcome>>, ValidateError> {
-    let of_division = |division: &FoldSplit| {
-        let fits = fit_path(counted, sample, &division.training, study, strengths)
-            .map_err(|error| ValidateError::Fit { fold: division.fold + 1, error })?;
-        let outcomes = fits.iter().map(|fitted| outcome(counted, sample, division, fitted)).collect();
+    let of_division = |split: &FoldSplit| {
+        let fits = fit_path(counted, sample, &split.training, study, strengths)
+            .map_err(|error| ValidateError::Fit { fold: split.fold + 1, error })?;
+        let outcomes = fits.iter().map(|fitted| outcome(counted, sample, split, fitted)).collect();
         done();
         Ok(outcomes)
     };
@@ -138,9 +155,9 @@ pub(crate) fn hold_out_all(
     Ok(by_strength)
 }
 
-fn outcome(counted: &Counted, sample: &Sample, division: &FoldSplit, fitted: &Fit) -> Outcome {
-    let verdicts = fitted.verdicts(counted, &division.held);
-    let held_out = sample.mix(&division.held);
+fn outcome(counted: &Counted, sample: &Sample, split: &FoldSplit, fitted: &Fit) -> Outcome {
+    let verdicts = fitted.verdicts(counted, &split.held);
+    let held_out = sample.mix(&split.held);
     let classes = Classes::of([0, 1, 2].map(|class| fitted.mix[class] + held_out[class]));
     let labels =
         |rows: &[u32]| -> Vec<Polarity> { rows.iter().map(|&row| sample.labels[row as usize]).collect() };
@@ -150,16 +167,16 @@ fn outcome(counted: &Counted, sample: &Sample, division: &FoldSplit, fitted: &Fi
     };
     let log_odds: Vec<f64> = verdicts.iter().map(|verdict| verdict.log_odds).collect();
     let fold = Fold {
-        round: division.round,
+        round: split.round,
         training: fitted.mix,
         held_out,
         terms: fitted.selection.len(),
         pulling: fitted.pulling(),
         strength: fitted.strength,
         convergence: fitted.convergence,
-        accuracy: accuracy(&division.held, &verdicts),
-        roc_area: roc_area(&labels(&division.held), &log_odds),
-        training_accuracy: accuracy(&division.training, &fitted.verdicts(counted, &division.training)),
+        accuracy: accuracy(&split.held, &verdicts),
+        roc_area: roc_area(&labels(&split.held), &log_odds),
+        training_accuracy: accuracy(&split.training, &fitted.verdicts(counted, &split.training)),
     };
     (fold, verdicts)
 }
@@ -203,9 +220,9 @@ pub(crate) fn by_round<D: Borrow<FoldSplit>>(
 ) -> Vec<Vec<Option<HeldOut>>> {
     let rounds = parts.iter().map(|part| part.borrow().round + 1).max().unwrap_or(0);
     let mut held_out = vec![vec![None; sample.len()]; rounds];
-    for (division, verdicts) in parts.iter().map(D::borrow).zip(verdicts) {
-        for (&row, &verdict) in division.held.iter().zip(verdicts) {
-            held_out[division.round][row as usize] = Some(HeldOut { fold: division.fold, verdict });
+    for (split, verdicts) in parts.iter().map(D::borrow).zip(verdicts) {
+        for (&row, &verdict) in split.held.iter().zip(verdicts) {
+            held_out[split.round][row as usize] = Some(HeldOut { fold: split.fold, verdict });
         }
     }
     held_out

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::cross::{Validation, hold_out_all};
+use super::cross::{Judged, Path, Validation, hold_out_all};
 use super::splitting::{FoldSplit, ValidateError};
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, mean};
@@ -48,8 +48,7 @@ pub fn learning_curve(
     counted: &Counted,
     sample: &Sample,
     study: &Study,
-    parts: &[FoldSplit],
-    whole: &Validation,
+    Judged { validation: whole, splits: parts }: Judged<'_>,
     done: impl Fn() + Sync,
 ) -> Result<LearningCurve, ValidateError> {
     let mut points = Vec::new();
@@ -66,8 +65,14 @@ pub fn learning_curve(
     for share in SHARES {
         let smaller: Vec<FoldSplit> =
             first.iter().map(|part| part.with_share(sample, share, study.validation.seed)).collect();
-        let outcomes =
-            hold_out_all(counted, sample, study, &smaller, &[study.model.strength], &done)?.remove(0);
+        let outcomes = hold_out_all(
+            counted,
+            sample,
+            Path { study, strengths: &[study.model.strength] },
+            &smaller,
+            &done,
+        )?
+        .remove(0);
         let found = Validation::of(sample, &smaller, outcomes);
         add(share, &smaller, &found.held_out[0]);
     }

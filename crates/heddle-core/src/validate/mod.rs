@@ -15,7 +15,7 @@ pub(crate) mod splitting;
 pub use audit::{Audit, Finding, audit};
 pub use baselines::{Baseline, baselines};
 pub use compare::{Difference, compare, compare_verdicts, within};
-pub use cross::{Fold, HeldOut, Validation, cross_validate, cross_validate_path};
+pub use cross::{Fold, HeldOut, Judged, Path, Validation, cross_validate, cross_validate_path};
 pub use learning_curve::{LearningCurve, Point, SHARES, learning_curve};
 pub use result::{CrossValidationResult, FoldResult, Measure, Nested, Ranking, nested, rank, try_out};
 pub use slices::{Aspect, Slice, slices};

@@ -3,11 +3,10 @@
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
-use super::cross::{HeldOut, Validation, by_round, figures_of, hold_out_all};
+use super::cross::{HeldOut, Path, Validation, by_round, figures_of, hold_out_all};
 use super::splitting::{FoldSplit, ValidateError, fold_splits};
 use crate::choice::choice;
 use crate::learn::inner_validation::INNER_FOLDS;
-use crate::learn::settings::Strength;
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, t_quantile};
 use crate::measure::verdict::Verdict;
@@ -65,7 +64,7 @@ pub struct CrossValidationResult {
     pub training_accuracy: Option<f64>,
 }
 
-/// One fold of a trial.
+/// One fold of a result.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct FoldResult {
     /// Training reviews.
@@ -78,7 +77,7 @@ pub struct FoldResult {
 
 impl Validation {
     /// What is kept of it.
-    pub fn trial(&self, sample: &Sample) -> CrossValidationResult {
+    pub fn result(&self, sample: &Sample) -> CrossValidationResult {
         use crate::choice::Choice;
         let per_round = self.folds.len() / self.held_out.len();
         let fold = |(at, fold): (usize, &super::cross::Fold)| {
@@ -134,44 +133,45 @@ impl CrossValidationResult {
     }
 }
 
-/// Trials in order.
+/// Results in order.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Ranking {
-    /// The places of the trials, the best first.
+    /// The places of the results, the best first.
     pub order: Vec<usize>,
-    /// By trial: how far it is behind the best, above 0 being worse.
+    /// By result: how far it is behind the best, above 0 being worse.
     pub behind: Vec<Figure>,
-    /// The simplest trial within noise of the best: the fewest terms that pull, then the strongest
+    /// The simplest result within noise of the best: the fewest terms that pull, then the strongest
     /// penalty.
     pub simplest: usize,
 }
 
-/// Ranks trials on the same folds by a held-out figure, and picks the simplest that is not worse
+/// Ranks results on the same folds by a held-out figure, and picks the simplest that is not worse
 /// than the best by more than noise. The gap to the training rows plays no role.
 ///
 /// # Panics
 /// If there are none.
-pub fn rank(trials: &[&CrossValidationResult], measure: Measure) -> Ranking {
-    assert!(!trials.is_empty(), "no trials to rank");
+pub fn rank(results: &[&CrossValidationResult], measure: Measure) -> Ranking {
+    assert!(!results.is_empty(), "no results to rank");
     let sign = if measure.falls() { 1.0 } else { -1.0 };
-    let worth = |at: usize| measure.of(&trials[at].figures).value.map_or(f64::INFINITY, |value| sign * value);
-    let mut order: Vec<usize> = (0..trials.len()).collect();
+    let worth =
+        |at: usize| measure.of(&results[at].figures).value.map_or(f64::INFINITY, |value| sign * value);
+    let mut order: Vec<usize> = (0..results.len()).collect();
     order.sort_by(|&a, &b| worth(a).total_cmp(&worth(b)));
     let best = order[0];
-    let behind = |trial: &&CrossValidationResult| {
-        let difference = trials[best].to(trial, measure);
+    let behind = |result: &&CrossValidationResult| {
+        let difference = results[best].to(result, measure);
         if sign > 0.0 { difference } else { negated(difference) }
     };
-    let behind: Vec<Figure> = trials.iter().map(behind).collect();
+    let behind: Vec<Figure> = results.iter().map(behind).collect();
     let near = |at: &usize| !behind[*at].low.is_some_and(|low| low > 0.0) && worth(*at).is_finite();
     let simpler = |&a: &usize, &b: &usize| {
-        let strength = |at: usize| trials[at].strength.unwrap_or(0.0);
+        let strength = |at: usize| results[at].strength.unwrap_or(0.0);
         // Counts that differ by less than a hundredth are one count.
-        let (fewer, more) = (trials[a].terms.min(trials[b].terms), trials[a].terms.max(trials[b].terms));
+        let (fewer, more) = (results[a].terms.min(results[b].terms), results[a].terms.max(results[b].terms));
         let by_terms = if more - fewer <= 0.01 * more {
             std::cmp::Ordering::Equal
         } else {
-            trials[a].terms.total_cmp(&trials[b].terms)
+            results[a].terms.total_cmp(&results[b].terms)
         };
         by_terms.then(strength(b).total_cmp(&strength(a))).then(worth(a).total_cmp(&worth(b)))
     };
@@ -195,19 +195,19 @@ fn negated(figure: Figure) -> Figure {
 pub fn try_out(
     counted: &Counted,
     sample: &Sample,
-    study: &Study,
-    strengths: &[Strength],
+    path: Path<'_>,
     share: f64,
     done: impl Fn() + Sync,
 ) -> Result<Vec<CrossValidationResult>, ValidateError> {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
-    let parts = fold_splits(sample, &rows, &study.validation)?;
+    let validating = &path.study.validation;
+    let parts = fold_splits(sample, &rows, validating)?;
     let parts: Vec<FoldSplit> = match share < 1.0 {
-        true => parts.iter().map(|part| part.with_share(sample, share, study.validation.seed)).collect(),
+        true => parts.iter().map(|part| part.with_share(sample, share, validating.seed)).collect(),
         false => parts,
     };
-    let paths = hold_out_all(counted, sample, study, &parts, strengths, done)?;
-    Ok(paths.into_iter().map(|outcomes| Validation::of(sample, &parts, outcomes).trial(sample)).collect())
+    let paths = hold_out_all(counted, sample, path, &parts, done)?;
+    Ok(paths.into_iter().map(|outcomes| Validation::of(sample, &parts, outcomes).result(sample)).collect())
 }
 
 /// What choosing among settings is worth, on reviews that played no role in the choice.
@@ -234,22 +234,25 @@ pub fn nested(
 ) -> Result<Nested, ValidateError> {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
     let outer = fold_splits(sample, &rows, &settings[0].1.validation)?;
-    let of_fold = |division: &FoldSplit| -> Result<_, ValidateError> {
-        let fail = |error| ValidateError::Fit { fold: division.fold + 1, error };
-        let trials = settings
+    let of_fold = |split: &FoldSplit| -> Result<_, ValidateError> {
+        let fail = |error| ValidateError::Fit { fold: split.fold + 1, error };
+        let results = settings
             .iter()
             .map(|(counted, study)| {
                 let within = Validating { folds: INNER_FOLDS, rounds: 1, ..study.validation };
-                let parts = fold_splits(sample, &division.training, &within)?;
-                let outcomes = hold_out_all(counted, sample, study, &parts, &[study.model.strength], || {})?;
-                Ok(Validation::of(sample, &parts, outcomes.concat()).trial(sample))
+                let parts = fold_splits(sample, &split.training, &within)?;
+                let outcomes = {
+                    let path = Path { study, strengths: &[study.model.strength] };
+                    hold_out_all(counted, sample, path, &parts, || {})?
+                };
+                Ok(Validation::of(sample, &parts, outcomes.concat()).result(sample))
             })
             .collect::<Result<Vec<CrossValidationResult>, ValidateError>>()?;
-        let chosen = rank(&trials.iter().collect::<Vec<_>>(), measure).simplest;
+        let chosen = rank(&results.iter().collect::<Vec<_>>(), measure).simplest;
         let (counted, study) = settings[chosen];
-        let fitted = fit(counted, sample, &division.training, study).map_err(fail)?;
+        let fitted = fit(counted, sample, &split.training, study).map_err(fail)?;
         done();
-        Ok((chosen, fitted.verdicts(counted, &division.held)))
+        Ok((chosen, fitted.verdicts(counted, &split.held)))
     };
     let folds: Vec<_> = outer.par_iter().map(of_fold).collect::<Result<_, _>>()?;
     let (chosen, verdicts): (Vec<usize>, Vec<Vec<Verdict>>) = folds.into_iter().unzip();

@@ -1,4 +1,4 @@
-//! Which rows teach and which are held out, division by division.
+//! Which rows teach and which are held out, split by split.
 
 use crate::labels::dates::Day;
 use crate::labels::polarity::Polarity;
@@ -7,7 +7,7 @@ use crate::resample::folds::{Sample, folds, without};
 use crate::resample::random::rank;
 use crate::settings::study::{Order, Validating};
 
-/// One division of the rows.
+/// One split of the rows.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct FoldSplit {
     /// The round, from 0.
@@ -85,13 +85,13 @@ fn shuffled(sample: &Sample, rows: &[u32], validating: &Validating) -> Result<Ve
         // The first round has the seed itself.
         let seed = if round == 0 { validating.seed } else { rank(round as u64, validating.seed) };
         let parts = folds(sample, rows, validating.folds, seed);
-        let division = move |(fold, held): (usize, Vec<u32>)| FoldSplit {
+        let split = move |(fold, held): (usize, Vec<u32>)| FoldSplit {
             round,
             fold,
             training: without(rows, &held),
             held,
         };
-        parts.into_iter().enumerate().map(division)
+        parts.into_iter().enumerate().map(split)
     };
     Ok((0..validating.rounds).flat_map(of_round).collect())
 }
@@ -132,7 +132,7 @@ fn rolling(sample: &Sample, rows: &[u32], validating: &Validating) -> Result<Vec
         days.dedup();
         return Err(ValidateError::TooFewDays { days: days.len(), folds: validating.folds });
     }
-    let division = |fold: usize| {
+    let split = |fold: usize| {
         let ascending = |rows: &[(Day, u32)]| {
             let mut rows: Vec<u32> = rows.iter().map(|(_, row)| *row).collect();
             rows.sort_unstable();
@@ -145,11 +145,11 @@ fn rolling(sample: &Sample, rows: &[u32], validating: &Validating) -> Result<Vec
         training.retain(|&row| own.binary_search(&sample.groups[row as usize]).is_err());
         FoldSplit { round: 0, fold, training, held }
     };
-    Ok((0..validating.folds).map(division).collect())
+    Ok((0..validating.folds).map(split).collect())
 }
 
 impl FoldSplit {
-    /// The same division with only this share of the groups that teach. Which ones depends on
+    /// The same split with only this share of the groups that teach. Which ones depends on
     /// their keys and the seed; a smaller share is part of a larger one.
     pub fn with_share(&self, sample: &Sample, share: f64, seed: u64) -> Self {
         const SHARES: u64 = 0x5a4e;

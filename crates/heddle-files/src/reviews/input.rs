@@ -332,7 +332,7 @@ fn open(source: &Source, form: &Form) -> Result<Box<dyn Rows>, FileError> {
         Format::JsonLines | Format::Json => {
             let layout = if format == Format::Json { Layout::Array } else { Layout::Lines };
             let columns = json::columns(name, whole, packed, layout, form)?;
-            Box::new(Json::new(name, fresh()?.0, packed, layout, form, columns)?)
+            Box::new(Json::new(name, (fresh()?.0, packed), layout, form, columns)?)
         }
         Format::Lines => Box::new(Lines::new(name, whole, packed, form)?),
         _ => Box::new(Delimited::new(name, whole, packed, form)?),

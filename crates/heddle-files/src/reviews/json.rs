@@ -225,8 +225,7 @@ impl Json {
     /// Reads the rows of a file whose columns are known.
     pub(crate) fn new(
         file: &str,
-        source: Box<dyn Read>,
-        packed: Option<&'static str>,
+        (source, packed): (Box<dyn Read>, Option<&'static str>),
         layout: Layout,
         form: &Form,
         columns: Vec<Column>,

@@ -90,7 +90,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     let ratings = read.ratings(&study);
     session.tell_manners(&looked.manners);
     let (words, languages) = read.words(&study);
-    let questions = questions(&looked, &found, &ratings, &read.texts, &languages, session.study());
+    let questions = questions(&looked, &found, (&ratings, &read.texts), &languages, session.study());
     if let Some(path) = target {
         write_study((session, path), &study, &ratings)?;
     }

@@ -17,8 +17,7 @@ const FEW_FOREIGN: f64 = 0.01;
 pub fn questions(
     looked: &Columns,
     found: &FoundColumns,
-    ratings: &[RatingRow],
-    texts: &Texts,
+    (ratings, texts): (&[RatingRow], &Texts),
     languages: &[LanguageShare],
     study: &Study,
 ) -> Vec<String> {

@@ -82,16 +82,24 @@ pub struct Terms {
     pub unknown_names: Vec<String>,
     /// Of these, names that stand there in other capital letters.
     pub other_case: usize,
+    /// What was looked up.
+    #[serde(flatten)]
+    pub looked_up: LookedUp,
+    /// Where it was written, if anywhere.
+    pub written: Option<String>,
+    /// Where a picture was drawn.
+    pub picture: Option<String>,
+}
+
+/// What was looked up among the terms.
+#[derive(Debug, Default, Serialize)]
+pub struct LookedUp {
     /// The terms of one review, where it was asked for.
     pub review: Option<ReviewTable>,
     /// Where a phrase stands, where it was asked for.
     pub found: Option<FoundPhrase>,
     /// Words that are used like one, where it was asked for.
     pub similar: Option<SimilarWords>,
-    /// Where it was written, if anywhere.
-    pub written: Option<String>,
-    /// Where a picture was drawn.
-    pub picture: Option<String>,
 }
 
 /// The terms of one length that go most with a class.
@@ -170,7 +178,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         write_terms(path, &report, session)?;
     }
     warn_of_names(&corpus, &counted, study, session);
-    Ok(Terms { review, found, similar, ..told(&report, account, study, options) })
+    Ok(Terms { looked_up: LookedUp { review, found, similar }, ..told(&report, account, study, options) })
 }
 
 fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &TermsOptions) -> Terms {
@@ -207,9 +215,7 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
         bands: report.bands(),
         other_case: other_case(corpus, counted, study),
         unknown_names: counted.unknown_names.clone(),
-        review: None,
-        found: None,
-        similar: None,
+        looked_up: LookedUp::default(),
         written: options.out.clone(),
         picture: None,
     }

@@ -4,7 +4,7 @@ use std::time::Instant;
 
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted};
-use heddle_core::validate::try_out;
+use heddle_core::validate::{Path, try_out};
 
 use super::run::Run;
 use super::runs::Runs;
@@ -39,7 +39,13 @@ impl Tuning<'_> {
             |_: &Corpus, counted: &Counted, study: &Study, path| {
                 let begun = Instant::now();
                 let finished = || task.advance(path.places.len());
-                let results = try_out(counted, &reviews.sample, study, &path.strengths, share, finished);
+                let results = try_out(
+                    counted,
+                    &reviews.sample,
+                    Path { study, strengths: &path.strengths },
+                    share,
+                    finished,
+                );
                 let results = results.map_err(|error| {
                     let names: Vec<&str> = path.places.iter().map(|&at| variants[at].name.as_str()).collect();
                     Error::from(error).during(names.join("; "))

@@ -94,20 +94,20 @@ fn show_steps(trained: &Trained, page: &mut Page) {
 fn rows_words(trained: &Trained) -> String {
     let Account { read, middle, no_rating, no_text, refused, .. } = trained.account;
     let left_out = number(middle + no_rating + no_text + refused);
-    format!("{} read, {left_out} left out or refused ({})", number(read), trained.rule)
+    format!("{} read, {left_out} left out or refused ({})", number(read), trained.settings.rule)
 }
 
 /// What was done about the class mix, and what probabilities speak of.
 fn classes_words(trained: &Trained) -> String {
     let mix = trained.card.mix;
     let share = percent(mix[Polarity::Negative.index()], mix.iter().sum());
-    let done = match trained.balance {
+    let done = match trained.settings.balance {
         Balance::None => return format!("as they come: {share} are negative"),
         Balance::Weights => "balanced by weights",
         Balance::Down => "balanced by leaving rows out",
         Balance::Up => "balanced by repeating rows",
     };
-    if trained.probabilities == PriorKind::Natural {
+    if trained.settings.probabilities == PriorKind::Natural {
         format!(
             "{done}; the intercept is corrected, so that probabilities speak of the natural mix ({share} negative here)"
         )
@@ -117,13 +117,13 @@ fn classes_words(trained: &Trained) -> String {
 }
 
 fn terms_words(trained: &Trained) -> String {
-    let lengths = match &trained.words {
+    let lengths = match &trained.settings.words {
         Value::Text(lengths) if lengths == "none" => "letters".into(),
         Value::Text(lengths) => format!("{} words", lengths.replace('-', " to ")),
         other => other.to_string(),
     };
-    let (terms, floor) = (number(trained.card.terms), count(trained.at_least as usize, "review"));
-    format!("{terms} of {lengths}, each in {floor} or more, weighted {}", trained.weighting)
+    let (terms, floor) = (number(trained.card.terms), count(trained.settings.at_least as usize, "review"));
+    format!("{terms} of {lengths}, each in {floor} or more, weighted {}", trained.settings.weighting)
 }
 
 fn strength_words(trained: &Trained, strength: f64) -> String {
@@ -135,7 +135,7 @@ fn strength_words(trained: &Trained, strength: f64) -> String {
         0 => String::new(),
         zero => format!("; {} have weight 0", count(zero, "term")),
     };
-    format!("lambda {strength:.1e} of the {} penalty, {chosen}{zero}", trained.penalty.name())
+    format!("lambda {strength:.1e} of the {} penalty, {chosen}{zero}", trained.settings.penalty.name())
 }
 
 fn learner_words(trained: &Trained) -> String {
@@ -151,7 +151,7 @@ fn learner_words(trained: &Trained) -> String {
     };
     let above =
         gap.map_or(String::new(), |gap| format!(", at most {:.3} % above the optimum", 100.0 * gap.max(0.0)));
-    format!("{}, {stopped}{above}", trained.learner)
+    format!("{}, {stopped}{above}", trained.settings.learner)
 }
 
 /// How scores became log-odds, where they were not so from the start.

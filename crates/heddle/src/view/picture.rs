@@ -37,7 +37,28 @@ pub enum Anchor {
 enum Shape {
     Box { x: f32, y: f32, width: f32, height: f32, ink: Ink },
     Path { points: Vec<(f32, f32)>, width: f32, ink: Ink },
-    Text { x: f32, y: f32, size: f32, anchor: Anchor, ink: Ink, text: String },
+    Text { x: f32, y: f32, lettering: Lettering, text: String },
+}
+
+/// How a text is written.
+#[derive(Debug, Clone, Copy)]
+pub struct Lettering {
+    /// The em, in pixels.
+    pub size: f32,
+    /// Which end stands at the point.
+    pub anchor: Anchor,
+    /// The colour.
+    pub ink: Ink,
+}
+
+/// Lettering of a size that begins at its point.
+pub const fn from(size: f32, ink: Ink) -> Lettering {
+    Lettering { size, anchor: Anchor::Start, ink }
+}
+
+/// Lettering of a size that ends at its point.
+pub const fn up_to(size: f32, ink: Ink) -> Lettering {
+    Lettering { size, anchor: Anchor::End, ink }
 }
 
 /// A picture of boxes, lines and texts, in pixels from the upper left corner.
@@ -66,8 +87,8 @@ impl Scene {
     }
 
     /// A line of text; `y` is where the letters stand.
-    pub fn text(&mut self, (x, y): (f32, f32), size: f32, anchor: Anchor, ink: Ink, text: impl Into<String>) {
-        self.shapes.push(Shape::Text { x, y, size, anchor, ink, text: text.into() });
+    pub fn text(&mut self, (x, y): (f32, f32), lettering: Lettering, text: impl Into<String>) {
+        self.shapes.push(Shape::Text { x, y, lettering, text: text.into() });
     }
 
     /// Writes the picture in the format that the ending names.
@@ -112,7 +133,7 @@ impl Scene {
                         hex(*ink)
                     )
                 }
-                Shape::Text { x, y, size, anchor, ink, text } => writeln!(
+                Shape::Text { x, y, lettering: Lettering { size, anchor, ink }, text } => writeln!(
                     svg,
                     "<text x=\"{x:.1}\" y=\"{y:.1}\" font-size=\"{size}\" text-anchor=\"{}\" fill=\"{}\">{}</text>",
                     match anchor {
@@ -144,8 +165,8 @@ impl Scene {
                     }
                 }
                 Shape::Path { points, width, ink } => put_path(&mut pixels, points, *width, *ink),
-                Shape::Text { x, y, size, anchor, ink, text } => {
-                    put_text(&mut pixels, &font, (*x, *y), *size, *anchor, *ink, text);
+                Shape::Text { x, y, lettering, text } => {
+                    put_text(&mut pixels, &font, (*x, *y), *lettering, text);
                 }
             }
         }
@@ -190,7 +211,11 @@ impl Frame {
             let share = f64::from(step) / 4.0;
             let (x, y) = self.at((share, 0.0));
             let last = if step == 4 { Anchor::End } else { Anchor::Start };
-            scene.text((x, y + 16.0), 12.0, last, QUIET, format!("{:.0} %", 100.0 * share));
+            scene.text(
+                (x, y + 16.0),
+                Lettering { size: 12.0, anchor: last, ink: QUIET },
+                format!("{:.0} %", 100.0 * share),
+            );
         }
         self.draw_scaled(scene, names, (0.0, 1.0));
     }
@@ -198,7 +223,7 @@ impl Frame {
     /// As [`draw`](Self::draw), with another scale upwards and none across.
     pub fn draw_scaled(&self, scene: &mut Scene, names: (&str, &str), (low, high): (f64, f64)) {
         let ((left, top), (width, height)) = (self.origin, self.size);
-        scene.text((left, top - 12.0), 15.0, Anchor::Start, DARK, self.title.clone());
+        scene.text((left, top - 12.0), from(15.0, DARK), self.title.clone());
         scene.rect((left, top), (width, height), FIELD);
         for step in 0..=4 {
             let share = f64::from(step) / 4.0;
@@ -206,10 +231,10 @@ impl Frame {
             scene.path(&[(left, y), (left + width, y)], 1.0, PAPER);
             let label = format!("{:.1}", 100.0 * (low + share * (high - low)));
             let label = format!("{} %", label.trim_end_matches(".0"));
-            scene.text((left - 8.0, y + 4.0), 12.0, Anchor::End, QUIET, label);
+            scene.text((left - 8.0, y + 4.0), up_to(12.0, QUIET), label);
         }
-        scene.text((left + width, top + height + 32.0), 12.0, Anchor::End, QUIET, format!("{} →", names.0));
-        scene.text((left, top + height + 32.0), 12.0, Anchor::Start, QUIET, format!("↑ {}", names.1));
+        scene.text((left + width, top + height + 32.0), up_to(12.0, QUIET), format!("{} →", names.0));
+        scene.text((left, top + height + 32.0), from(12.0, QUIET), format!("↑ {}", names.1));
     }
 }
 
@@ -232,15 +257,8 @@ fn escaped(text: &str) -> String {
 }
 
 /// Draws the outlines of letters, one after the other.
-fn put_text(
-    pixels: &mut Pixmap,
-    font: &FontRef<'_>,
-    (x, y): (f32, f32),
-    size: f32,
-    anchor: Anchor,
-    ink: Ink,
-    text: &str,
-) {
+fn put_text(pixels: &mut Pixmap, font: &FontRef<'_>, (x, y): (f32, f32), lettering: Lettering, text: &str) {
+    let Lettering { size, anchor, ink } = lettering;
     let units = font.units_per_em().unwrap_or(2048.0);
     // `size` is that of the em, as in SVG; the font's own scale is its height.
     let scaled = font.as_scaled(size * font.height_unscaled() / units);

@@ -26,19 +26,14 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     page.line(paint(DIM, format!("  {:<before_track$}{}", "", heads())));
     let (left, right) = (before_track - GAP.len(), GAP.len() + TRACK + GAP.len() + FIGURE);
     page.line(paint(DIM, format!("  {:>left$}{:>right$}", "contribution", "running total")));
-    step(
-        page,
-        &paint(DIM, "before the first word"),
-        room,
-        None,
-        explanation.intercept,
-        (explanation.intercept, span),
-    );
     let mut from = explanation.intercept;
+    let step = Step { contribution: None, from, to: from, span };
+    step.put(page, &paint(DIM, "before the first word"), room);
     for clause in &explanation.clauses {
         let mut lines = clause_lines(text, clause, explanation, TELLING * strongest, room).into_iter();
         let first = lines.next().unwrap_or_default();
-        step(page, &first, room, Some(clause.contribution), clause.running, (from, span));
+        let step = Step { contribution: Some(clause.contribution), from, to: clause.running, span };
+        step.put(page, &first, room);
         for line in lines {
             let pad = " ".repeat(room + FIGURE + 2 * GAP.len() + TRACK / 2 - columns(&line));
             page.line(format!("  {line}{pad}{}", paint(DIM, "┊")));
@@ -47,25 +42,29 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     }
 }
 
-/// One line: the clause, its contribution, the track from the total before it to the total
-/// after it, and that total.
-fn step(
-    page: &mut Page,
-    clause: &str,
-    room: usize,
+/// One step of the running total.
+struct Step {
     contribution: Option<f64>,
-    total: f64,
-    (from, span): (f64, f64),
-) {
-    let pad = " ".repeat(room.saturating_sub(columns(clause)));
-    let contribution = contribution.map_or(String::new(), signed);
-    let right = |text: &str| format!("{}{text}", " ".repeat(6usize.saturating_sub(columns(text))));
-    page.line(format!(
-        "  {clause}{pad}   {}   {}   {}",
-        right(&contribution),
-        track(from, total, span),
-        right(&signed(total))
-    ));
+    from: f64,
+    to: f64,
+    /// The log-odds at either end of the track.
+    span: f64,
+}
+
+impl Step {
+    /// Puts one line on a page: the clause, its contribution, the track from the total before it to
+    /// the total after it, and that total.
+    fn put(&self, page: &mut Page, clause: &str, room: usize) {
+        let pad = " ".repeat(room.saturating_sub(columns(clause)));
+        let contribution = self.contribution.map_or(String::new(), signed);
+        let right = |text: &str| format!("{}{text}", " ".repeat(FIGURE.saturating_sub(columns(text))));
+        page.line(format!(
+            "  {clause}{pad}{GAP}{}{GAP}{}{GAP}{}",
+            right(&contribution),
+            track(self.from, self.to, self.span),
+            right(&signed(self.to))
+        ));
+    }
 }
 
 /// The track: a middle line, a thread from `from` to `to`, and a knot at `to`.

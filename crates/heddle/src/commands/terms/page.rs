@@ -50,18 +50,18 @@ pub fn show(terms: &Terms, page: &mut Page) {
         count(terms.reviews, "review"),
         number(terms.kept)
     ));
-    if let Some(review) = &terms.review {
+    if let Some(review) = &terms.looked_up.review {
         show_review(page, review);
-    } else if terms.found.is_none() && terms.similar.is_none() {
+    } else if terms.looked_up.found.is_none() && terms.looked_up.similar.is_none() {
         show_account(terms, page);
         show_bands(page, &terms.bands);
         show_strongest(terms, page);
         show_doubtful(page, &terms.doubtful);
     }
-    if let Some(found) = &terms.found {
+    if let Some(found) = &terms.looked_up.found {
         show_found(page, found);
     }
-    if let Some(similar) = &terms.similar {
+    if let Some(similar) = &terms.looked_up.similar {
         show_similar(page, similar);
     }
     for path in terms.written.iter().chain(&terms.picture) {

@@ -4,7 +4,7 @@ use heddle_core::settings::Study;
 use heddle_core::terms::Band;
 
 use crate::view::number;
-use crate::view::picture::{Anchor, DARK, MAIN, PALE, QUIET, Scene};
+use crate::view::picture::{DARK, MAIN, PALE, QUIET, Scene, from, up_to};
 
 const WIDTH: f32 = 960.0;
 const LEFT: f32 = 190.0;
@@ -26,17 +26,17 @@ pub fn scene(bands: &[Band], reviews: usize, study: &Study) -> Scene {
     let height = TOP + STEP * bands.len() as f32 + 64.0;
     let title = format!("Terms by the number of reviews that hold them, of {}", number(reviews));
     let mut scene = Scene::new(WIDTH as u32, height as u32, title.clone());
-    scene.text((28.0, 40.0), 21.0, Anchor::Start, DARK, title);
+    scene.text((28.0, 40.0), from(21.0, DARK), title);
     let y = 66.0;
     scene.rect((28.0, y), (14.0, 14.0), MAIN);
-    scene.text((50.0, y + 12.0), 14.0, Anchor::Start, DARK, "kept");
+    scene.text((50.0, y + 12.0), from(14.0, DARK), "kept");
     scene.rect((110.0, y), (14.0, 14.0), PALE);
-    scene.text((132.0, y + 12.0), 14.0, Anchor::Start, DARK, "left out");
+    scene.text((132.0, y + 12.0), from(14.0, DARK), "left out");
     let most = bands.iter().map(|band| band.kept + band.dropped).max().unwrap_or(1).max(1) as f32;
     let room = WIDTH - LEFT - RIGHT;
     for (at, band) in bands.iter().enumerate() {
         let y = TOP + STEP * at as f32;
-        scene.text((LEFT - 14.0, y + 16.0), 15.0, Anchor::End, DARK, band_name(band));
+        scene.text((LEFT - 14.0, y + 16.0), up_to(15.0, DARK), band_name(band));
         let kept = room * band.kept as f32 / most;
         let dropped = room * band.dropped as f32 / most;
         scene.rect((LEFT, y), (kept.max(if band.kept > 0 { 1.5 } else { 0.0 }), 22.0), MAIN);
@@ -46,13 +46,13 @@ pub fn scene(bands: &[Band], reviews: usize, study: &Study) -> Scene {
             (0, dropped) => format!("{} left out", number(dropped)),
             (kept, dropped) => format!("{} + {} left out", number(kept), number(dropped)),
         };
-        scene.text((LEFT + kept + dropped + 10.0, y + 16.0), 14.0, Anchor::Start, QUIET, label);
+        scene.text((LEFT + kept + dropped + 10.0, y + 16.0), from(14.0, QUIET), label);
     }
     let rules = &study.terms;
     let foot = format!(
         "terms.at_least = {}, terms.at_most = {}; terms below the floor in the whole file are not counted.",
         rules.at_least, rules.at_most
     );
-    scene.text((28.0, height - 24.0), 13.0, Anchor::Start, QUIET, foot);
+    scene.text((28.0, height - 24.0), from(13.0, QUIET), foot);
     scene
 }

@@ -8,7 +8,7 @@ use heddle_work::{BETWEEN, Tuned};
 use super::page::behind;
 use crate::view::cut;
 use crate::view::figures::{plain, share};
-use crate::view::picture::{Anchor, DARK, MAIN, NEGATIVE, PALE, QUIET, Scene};
+use crate::view::picture::{DARK, MAIN, NEGATIVE, PALE, QUIET, Scene, from, up_to};
 
 const WIDTH: f32 = 1180.0;
 const LEFT: f32 = 420.0;
@@ -33,9 +33,9 @@ pub fn scene(tuned: &Tuned) -> Scene {
     let name = by.name().replace('_', " ");
     let title = format!("{} runs by held-out {name}, on the same folds", tuned.runs.len());
     let mut scene = Scene::new(WIDTH as u32, height as u32, title.clone());
-    scene.text((36.0, 42.0), 21.0, Anchor::Start, DARK, title);
+    scene.text((36.0, 42.0), from(21.0, DARK), title);
     let about = "how far behind the best; the line is the 95 % interval of that difference";
-    scene.text((36.0, 66.0), 14.0, Anchor::Start, QUIET, about);
+    scene.text((36.0, 66.0), from(14.0, QUIET), about);
     let ends = shown.iter().flat_map(|run| [run.behind.value, run.behind.high]).flatten();
     let most = ends.fold(0.0f64, f64::max).max(1e-9);
     let least = shown.iter().filter_map(|run| run.behind.low).fold(0.0f64, f64::min);
@@ -48,7 +48,7 @@ pub fn scene(tuned: &Tuned) -> Scene {
         let figure = &run.behind;
         let worse = figure.low.is_some_and(|low| low > 0.0);
         let ink = if worse { NEGATIVE } else { MAIN };
-        scene.text((LEFT - 14.0, y + 5.0), 13.0, Anchor::End, DARK, cut(&short(&run.name), 52));
+        scene.text((LEFT - 14.0, y + 5.0), up_to(13.0, DARK), cut(&short(&run.name), 52));
         if let (Some(low), Some(high)) = (figure.low, figure.high) {
             scene.path(&[(place(low), y), (place(high), y)], 2.0, ink);
         }
@@ -59,12 +59,12 @@ pub fn scene(tuned: &Tuned) -> Scene {
         let shown =
             if matches!(by, Measure::LogLoss | Measure::RocArea) { plain(&value) } else { share(&value) };
         let note = if simplest { "  simplest within noise" } else { "" };
-        scene.text((WIDTH - RIGHT + 16.0, y + 5.0), 13.0, Anchor::Start, QUIET, format!("{shown}{note}"));
+        scene.text((WIDTH - RIGHT + 16.0, y + 5.0), from(13.0, QUIET), format!("{shown}{note}"));
     }
     let last = tuned.runs.last().map_or(String::new(), |run| behind(by, &run.behind));
     let foot = format!(
         "teal: within noise of the best; violet: worse by more than noise. The last is behind by {last}."
     );
-    scene.text((36.0, height - 24.0), 13.0, Anchor::Start, QUIET, foot);
+    scene.text((36.0, height - 24.0), from(13.0, QUIET), foot);
     scene
 }

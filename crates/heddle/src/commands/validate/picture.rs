@@ -6,7 +6,7 @@ use heddle_core::validate::LearningCurve;
 
 use crate::view::figures::{plain_with_interval, share, share_with_interval};
 use crate::view::number;
-use crate::view::picture::{Anchor, DARK, Frame, MAIN, NEGATIVE, PALE, QUIET, Scene};
+use crate::view::picture::{Anchor, DARK, Frame, Lettering, MAIN, NEGATIVE, PALE, QUIET, Scene, from, up_to};
 use heddle_work::{Beside, Validated};
 
 const WIDTH: f32 = 1180.0;
@@ -19,14 +19,14 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
     let title =
         format!("How {} reviews were judged by models that had not seen them", number(figures.accuracy.n));
     let mut scene = Scene::new(WIDTH as u32, HEIGHT as u32, title.clone());
-    scene.text((36.0, 42.0), 21.0, Anchor::Start, DARK, title);
+    scene.text((36.0, 42.0), from(21.0, DARK), title);
     let line = format!(
         "accuracy {}, baseline {}; ROC area {}",
         share_with_interval(&figures.accuracy),
         share(&found.validation.baseline.accuracy),
         plain_with_interval(&figures.roc_area)
     );
-    scene.text((36.0, 66.0), 14.0, Anchor::Start, QUIET, line);
+    scene.text((36.0, 66.0), from(14.0, QUIET), line);
     let places = [(84.0, 118.0), (84.0, 476.0), (680.0, 118.0), (680.0, 476.0)];
     let frame = |at: usize, title: &str| {
         Frame::new(places[at], (if at < 2 { SIZE + 140.0 } else { SIZE + 120.0 }, SIZE - 70.0), title)
@@ -59,7 +59,7 @@ fn roc(scene: &mut Scene, frame: &Frame, points: &[CutPoint]) {
     scene.path(&curve, 2.4, MAIN);
     mark(scene, frame, points, Anchor::Start, |point| Some((point.false_alarms, point.recall)));
     let half = frame.at((0.62, 0.55));
-    scene.text(half, 12.0, Anchor::Start, QUIET, "by chance");
+    scene.text(half, from(12.0, QUIET), "by chance");
 }
 
 fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Validated) {
@@ -69,7 +69,7 @@ fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Vali
         / figures.confusion.total() as f64;
     scene.path(&[frame.at((0.0, negative)), frame.at((1.0, negative))], 1.2, PALE);
     let below = frame.at((0.02, negative));
-    scene.text((below.0, below.1 - 6.0), 12.0, Anchor::Start, QUIET, "by chance");
+    scene.text((below.0, below.1 - 6.0), from(12.0, QUIET), "by chance");
     let curve: Vec<(f32, f32)> =
         points.iter().filter_map(|point| Some(frame.at((point.recall, point.precision?)))).collect();
     scene.path(&curve, 2.4, MAIN);
@@ -92,9 +92,7 @@ fn mark(
         scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), NEGATIVE);
         scene.text(
             (if side == Anchor::Start { x + 9.0 } else { x - 5.0 }, y + 17.0),
-            12.0,
-            side,
-            QUIET,
+            Lettering { size: 12.0, anchor: side, ink: QUIET },
             format!("cut at {:.0} %", 100.0 * wanted),
         );
     }
@@ -119,7 +117,7 @@ fn believed(scene: &mut Scene, frame: &Frame, bins: &[Bin]) {
         format!("violet: {off} of {} off by more than noise", bins.len())
     };
     let (x, y) = frame.at((0.36, 0.06));
-    scene.text((x, y), 12.0, Anchor::Start, QUIET, words);
+    scene.text((x, y), from(12.0, QUIET), words);
 }
 
 fn grown(scene: &mut Scene, frame: &Frame, learning_curve: &LearningCurve) {
@@ -141,7 +139,7 @@ fn grown(scene: &mut Scene, frame: &Frame, learning_curve: &LearningCurve) {
         let (x, y) = frame.at(place(at, value));
         scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), MAIN);
         let foot = frame.at((place(at, low).0, 0.0));
-        scene.text((foot.0 + 12.0, foot.1 + 16.0), 12.0, Anchor::End, QUIET, number(point.reviews));
+        scene.text((foot.0 + 12.0, foot.1 + 16.0), up_to(12.0, QUIET), number(point.reviews));
         way.push((x, y));
     }
     scene.path(&way, 2.0, MAIN);
@@ -152,15 +150,15 @@ fn baselines(scene: &mut Scene, frame: &Frame, found: &Validated, beside: &Besid
     let others = beside.baselines.iter().rev().map(|rival| (rival.name, &rival.figures));
     let all: Vec<_> =
         [ours].into_iter().chain(others).chain([("majority", &found.validation.baseline)]).collect();
-    scene.text((frame.origin.0, frame.origin.1 - 12.0), 15.0, Anchor::Start, DARK, frame.title.clone());
+    scene.text((frame.origin.0, frame.origin.1 - 12.0), from(15.0, DARK), frame.title.clone());
     let step = frame.size.1 / all.len() as f32;
     let (left, room) = (frame.origin.0 + 120.0, frame.size.0 - 190.0);
     for (at, (name, figures)) in all.into_iter().enumerate() {
         let y = frame.origin.1 + step * at as f32 + 6.0;
         let Some(value) = figures.accuracy.value else { continue };
-        scene.text((left - 10.0, y + 18.0), 13.0, Anchor::End, DARK, name);
+        scene.text((left - 10.0, y + 18.0), up_to(13.0, DARK), name);
         scene.rect((left, y), (room * value as f32, 26.0), if at == 0 { MAIN } else { PALE });
         let label = format!("{:.1} %", 100.0 * value);
-        scene.text((left + room * value as f32 + 8.0, y + 18.0), 13.0, Anchor::Start, QUIET, label);
+        scene.text((left + room * value as f32 + 8.0, y + 18.0), from(13.0, QUIET), label);
     }
 }
