@@ -3,7 +3,7 @@
 mod common;
 
 use common::{World, fixed, reviews};
-use heddle_core::explain::explain;
+use heddle_core::explain::{Combination, explain};
 use heddle_core::labels::Polarity;
 use heddle_core::model::Model;
 use heddle_core::terms::Weighting;
@@ -147,6 +147,14 @@ fn check_sums(model: &Model, text: &str) {
     }
     if let Some(last) = explanation.clauses.last() {
         assert!((last.running - whole).abs() < 1e-9);
+    }
+    for tree in [explanation.by_terms(), explanation.by_clauses()] {
+        assert_eq!((tree.value, tree.combination), (score.sum, Combination::Sum));
+        for node in tree.all() {
+            let off = (node.combined() - node.value).abs();
+            assert!(off <= 1e-9 * node.value.abs().max(1.0), "{} is {}: {off} off", node.name, node.value);
+            assert_eq!(node.children.is_empty(), node.combination == Combination::Given);
+        }
     }
     for part in &explanation.terms {
         assert!(!part.places.is_empty(), "{} stands nowhere in {text:?}", part.term);

@@ -434,7 +434,7 @@ pub struct ScoreArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123"
+    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123\n  heddle explain m.heddle --text \"A warm cabin\" --factors"
 )]
 pub struct ExplainArgs {
     /// The model
@@ -445,6 +445,9 @@ pub struct ExplainArgs {
     /// Show this many terms
     #[arg(long, value_name = "N", default_value_t = 8)]
     pub top: usize,
+    /// Show what each contribution is made of: weight, term factor, document factor, normalisation
+    #[arg(long)]
+    pub factors: bool,
 }
 
 #[derive(Debug, Args)]

@@ -5,7 +5,7 @@ mod common;
 use std::io::Write;
 use std::process::Stdio;
 
-use common::{Folder, column};
+use common::{Folder, REVIEWS, column, in_every_format};
 use serde_json::Value;
 
 /// Texts that no format may harm.
@@ -275,4 +275,27 @@ fn refused_rows_are_all_kept_when_asked() {
     let kept = folder.csv("refused.csv");
     assert_eq!(kept.0, ["file", "line", "column", "expected", "found"]);
     assert_eq!((kept.1.len(), kept.1[19][1].as_str(), kept.1[0][3].as_str()), (20, "61", "2 fields"));
+}
+
+#[test]
+fn every_format_gives_the_same_account_model_and_scores() {
+    let many = Folder::with_many(120);
+    let rows = many.text("many.csv");
+    many.done(&["train", "many.csv", "--out", "m.heddle"]);
+    many.done(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
+    let (model, scores) = (many.bytes("m.heddle"), many.text("s.csv"));
+    in_every_format(&rows, |folder, name| {
+        folder.done(&["train", name, "--out", "m.heddle"]);
+        assert!(folder.bytes("m.heddle") == model, "{name}: another model");
+        folder.done(&["score", "m.heddle", name, "--out", "s.csv"]);
+        let scored = folder.csv("s.csv");
+        let of = |table: &(Vec<String>, Vec<Vec<String>>)| [column(table, "id"), column(table, "p_positive")];
+        assert!(of(&scored) == of(&many.csv("s.csv")) && !scores.is_empty(), "{name}: other scores");
+    });
+    in_every_format(REVIEWS, |folder, name| {
+        let account = folder.json(&["label", name])["account"].clone();
+        let of = |key: &str| account[key].as_u64().expect("a count");
+        assert_eq!([of("read"), of("negative"), of("positive"), of("middle")], [8, 2, 3, 1], "{name}");
+        assert_eq!([of("no_text"), of("no_rating"), of("refused")], [1, 1, 0], "{name}");
+    });
 }

@@ -40,15 +40,19 @@ fn the_demo_does_the_whole_work() {
     check_demo_reviews(&folder);
 }
 
-/// The commands of the README's examples, run in the demo's folder.
+/// The commands of the README's examples, run in the demo's folder; where the README shows what one
+/// prints, it prints that.
 fn check_readme(folder: &Folder) {
     let readme = fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md"))
         .expect("the README is there");
-    let examples: Vec<&str> = readme.lines().filter_map(|line| line.strip_prefix("$ heddle ")).collect();
+    let blocks = readme.split("```console\n").skip(1).filter_map(|block| Some(block.split_once("```")?.0));
+    let examples: Vec<&str> = blocks.flat_map(|block| block.split("$ heddle ").skip(1)).collect();
     assert!(examples.len() >= 8, "the README shows the commands");
+    let mut shown = 0;
     for example in examples {
+        let (call, printed) = example.split_once('\n').unwrap_or((example, ""));
         let mut arguments: Vec<String> = Vec::new();
-        for (at, piece) in example.split('"').enumerate() {
+        for (at, piece) in call.split('"').enumerate() {
             match at % 2 {
                 0 => arguments.extend(piece.split_whitespace().map(String::from)),
                 _ => arguments.push(piece.into()),
@@ -59,9 +63,20 @@ fn check_readme(folder: &Folder) {
         }
         let arguments: Vec<&str> = arguments.iter().map(String::as_str).collect();
         let mut command = folder.command(&arguments);
-        let output = command.current_dir(folder.path("heddle-demo")).output().expect("the program starts");
-        assert!(output.status.success(), "heddle {example}: {}", String::from_utf8_lossy(&output.stderr));
+        command.current_dir(folder.path("heddle-demo")).env("COLUMNS", "80");
+        let output = command.output().expect("the program starts");
+        assert!(output.status.success(), "heddle {call}: {}", String::from_utf8_lossy(&output.stderr));
+        if !printed.trim().is_empty() {
+            let out = String::from_utf8(output.stdout).expect("text");
+            assert_eq!(
+                out.trim(),
+                printed.trim(),
+                "heddle {call} prints something else than the README shows"
+            );
+            shown += 1;
+        }
     }
+    assert!(shown > 0, "the README shows what a command prints");
 }
 
 /// The demo reviews have the roughness that they promise.

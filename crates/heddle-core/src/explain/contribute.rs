@@ -9,6 +9,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use crate::labels::polarity::Polarity;
+use crate::matrix::Entry;
 use crate::measure::verdict::Verdict;
 use crate::model::scorer::{Score, Scorer};
 use crate::text::document::Document;
@@ -27,6 +28,8 @@ pub struct Explanation {
     pub polarity: Polarity,
     /// The probability of each class, in the order of every table.
     pub probabilities: Vec<f64>,
+    /// The factor of the review that every term of it has: the third SMART letter.
+    pub normalisation: f64,
     /// The terms, the strongest contribution first.
     pub terms: Vec<TermPart>,
     /// The tokens, in reading order.
@@ -44,9 +47,13 @@ pub struct TermPart {
     pub term: String,
     /// What it adds to the log-odds, in nats.
     pub contribution: f64,
-    /// Its value in this review (term x document factor, normalised) x its weight is the
+    /// Its weight. Weight x term factor x document factor x the normalisation of the review is the
     /// contribution.
     pub weight: f64,
+    /// What its count in the review makes of it: the first SMART letter.
+    pub term_factor: f64,
+    /// What its training reviews make of it: the second SMART letter.
+    pub document_factor: f64,
     /// The training reviews that hold it.
     pub reviews: u64,
     /// Where it stands: first byte and one past the last, in the raw text.
@@ -104,6 +111,7 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
         log_odds: score.sum,
         verdict: score.verdict,
         polarity: score.polarity(),
+        normalisation: scorer.normalisation(),
         probabilities: classes.list().iter().map(|class| score.probability(*class)).collect(),
         terms,
         tokens,
@@ -128,14 +136,16 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
     let model = scorer.model();
     let items = scorer.tokens().items();
     let span = |&(first, length): &(usize, usize)| (items[first].start, items[first + length - 1].end);
-    let part = |(term, contribution): (u32, f64)| TermPart {
-        term: spell(scorer, term, places[&term][0]),
-        contribution,
-        weight: model.term(term).weight,
-        reviews: model.term(term).reviews(),
-        places: places[&term].iter().map(span).collect(),
+    let part = |entry: &Entry| TermPart {
+        term: spell(scorer, entry.column, places[&entry.column][0]),
+        contribution: scorer.contribution(entry),
+        weight: model.term(entry.column).weight,
+        term_factor: entry.value.into(),
+        document_factor: model.term(entry.column).document_factor,
+        reviews: model.term(entry.column).reviews(),
+        places: places[&entry.column].iter().map(span).collect(),
     };
-    let mut parts: Vec<TermPart> = scorer.contributions().map(part).collect();
+    let mut parts: Vec<TermPart> = scorer.row().iter().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
     parts
 }
@@ -154,10 +164,10 @@ fn spell(scorer: &Scorer<'_>, term: u32, (first, length): (usize, usize)) -> Str
 fn tokens(scorer: &Scorer<'_>, places: &Places) -> Vec<TokenPart> {
     let tokens = scorer.tokens();
     let mut shares = vec![0.0; tokens.items().len()];
-    for (term, contribution) in scorer.contributions() {
-        let own = &places[&term];
+    for entry in scorer.row() {
+        let own = &places[&entry.column];
         for &(first, length) in own {
-            let share = contribution / (own.len() * length) as f64;
+            let share = scorer.contribution(entry) / (own.len() * length) as f64;
             shares[first..first + length].iter_mut().for_each(|total| *total += share);
         }
     }

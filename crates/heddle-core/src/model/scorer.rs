@@ -144,12 +144,20 @@ impl<'m> Scorer<'m> {
         self.scan.tokens()
     }
 
-    /// The terms of the last review with the log-odds that each adds; they sum, with the
-    /// intercept, to the score.
-    pub fn contributions(&self) -> impl Iterator<Item = (u32, f64)> {
-        let of =
-            |entry: &Entry| dot(std::slice::from_ref(entry), |term| self.model.factors(term)) * self.scale;
-        self.row.iter().map(move |entry| (entry.column, of(entry)))
+    /// The terms of the last review with their term factors, in the order of first use.
+    pub fn row(&self) -> &[Entry] {
+        &self.row
+    }
+
+    /// The factor of the last review that every term of it has.
+    pub fn normalisation(&self) -> f64 {
+        self.scale
+    }
+
+    /// What a term of the last review contributes to the log-odds; with the intercept, contributions
+    /// sum to the score.
+    pub fn contribution(&self, entry: &Entry) -> f64 {
+        dot(std::slice::from_ref(entry), |term| self.model.factors(term)) * self.scale
     }
 
     /// The places of the terms of the last review: the term, the index of its first token

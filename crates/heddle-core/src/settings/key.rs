@@ -28,6 +28,9 @@ macro_rules! at {
 }
 pub(super) use at;
 
+/// Names that settings had in earlier versions: files that were written then stay readable.
+pub(super) const FORMER: [(&str, &str); 1] = [("model.passes", "model.epochs")];
+
 /// One setting.
 pub struct Key {
     /// Section and name, as in `text.case`.
@@ -44,6 +47,12 @@ impl Key {
     /// The value in force.
     pub fn get(&self, study: &Study) -> Value {
         (self.get)(study)
+    }
+
+    /// The path that the setting had first: fingerprints of settings stay what they are when one
+    /// gets another name.
+    pub fn first_path(&self) -> &'static str {
+        FORMER.iter().find(|(_, now)| *now == self.path).map_or(self.path, |(former, _)| former)
     }
 
     /// Changes the setting.

@@ -4,7 +4,7 @@
 use std::sync::LazyLock;
 
 use super::error::SettingError;
-use super::key::{Key, at, text};
+use super::key::{FORMER, Key, at, text};
 use super::kind::{Kind, Range};
 use super::near::nearest;
 use super::study::Study;
@@ -302,9 +302,6 @@ fn decision_keys() -> Vec<Key> {
         ),
     ]
 }
-
-/// Names that settings had in earlier versions: files that were written then stay readable.
-const FORMER: [(&str, &str); 1] = [("model.passes", "model.epochs")];
 
 impl Study {
     /// The setting of this path.

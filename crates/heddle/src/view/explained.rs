@@ -8,11 +8,23 @@ use super::reading::{LEGEND, reading_line, verdict};
 use super::table::{Side, Table};
 use super::{Page, count, cut, number, signed};
 
-/// Puts explanations on a page, each with this many terms.
-pub fn show(explained: &Explained, top: usize, page: &mut Page) {
+/// The factors of a term, in the order of [`heddle_core::explain::Explanation::by_terms`].
+const FACTORS: [&str; 4] = ["weight", "× term", "× document", "× norm"];
+
+/// What is shown of an explanation.
+#[derive(Debug, Clone, Copy)]
+pub struct Shown {
+    /// How many terms, the heaviest first.
+    pub top: usize,
+    /// Whether the factors of each term are shown.
+    pub factors: bool,
+}
+
+/// Puts explanations on a page.
+pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
     for one in &explained.texts {
         page.heading(&one.origin);
-        show_text(one, top, page);
+        show_text(one, shown, page);
     }
     page.note(LEGEND);
     if explained.cuts != Cuts::most_probable(0.0) {
@@ -33,9 +45,9 @@ pub fn show_readings(explained: &Explained, page: &mut Page) {
     page.note(LEGEND);
 }
 
-fn show_text(one: &ExplainedText, top: usize, page: &mut Page) {
+fn show_text(one: &ExplainedText, shown: Shown, page: &mut Page) {
     show_reading(one, page);
-    show_terms(one, page, top);
+    show_terms(one, shown, page);
     let unknown = &one.explanation.unknown;
     if !unknown.is_empty() {
         page.note(&format!("Unknown to the model: {}.", cut(&unknown.join(", "), 200)));
@@ -51,29 +63,43 @@ fn show_reading(one: &ExplainedText, page: &mut Page) {
     verdict(page, explanation);
 }
 
-fn show_terms(one: &ExplainedText, page: &mut Page, top: usize) {
-    let terms = &one.explanation.terms;
-    if terms.is_empty() {
+/// The score as a sum: the heaviest terms, the others together, the intercept.
+fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
+    let (terms, tree) = (&one.explanation.terms, one.explanation.by_terms());
+    let [intercept, factors @ ..] = &tree.children[..] else { return };
+    if factors.is_empty() {
         return;
     }
     page.line("");
-    let mut table = Table::new(&[
-        ("term", Side::Left),
-        ("contribution", Side::Right),
-        ("times", Side::Right),
-        ("training reviews", Side::Right),
-    ]);
-    for part in terms.iter().take(top) {
-        let cells = [signed(part.contribution), number(part.places.len()), number(part.reviews as usize)];
-        let [adds, times, reviews] = cells;
-        table.row([part.term.clone(), adds, times, reviews]);
+    let mut header = vec![("term", Side::Left), ("contribution", Side::Right)];
+    header.extend(match shown.factors {
+        true => FACTORS.map(|name| (name, Side::Right)).to_vec(),
+        false => vec![("times", Side::Right), ("training reviews", Side::Right)],
+    });
+    let width = header.len();
+    let mut table = Table::new(&header);
+    let mut row = |name: String, value: f64, rest: Vec<String>| {
+        let blank = std::iter::repeat_n(String::new(), width - 2 - rest.len());
+        table.row([name, signed(value)].into_iter().chain(rest).chain(blank));
+    };
+    for (factor, part) in factors.iter().zip(terms).take(shown.top) {
+        let rest = match shown.factors {
+            true => factor.children.iter().map(|own| format!("{:.3}", own.value).replace('-', "−")).collect(),
+            false => vec![number(part.places.len()), number(part.reviews as usize)],
+        };
+        row(factor.name.clone(), factor.value, rest);
     }
-    let rest = &terms[terms.len().min(top)..];
-    if !rest.is_empty() {
-        let others: f64 = rest.iter().map(|part| part.contribution).sum();
-        table.row([count(rest.len(), "other term"), signed(others), String::new(), String::new()]);
+    let others = &factors[factors.len().min(shown.top)..];
+    if !others.is_empty() {
+        let sum = others.iter().map(|factor| factor.value).sum();
+        row(count(others.len(), "other term"), sum, Vec::new());
     }
-    table.row(["intercept".to_string(), signed(one.explanation.intercept), String::new(), String::new()]);
-    table.row(["log-odds".to_string(), signed(one.explanation.log_odds), String::new(), String::new()]);
+    row(intercept.name.clone(), intercept.value, Vec::new());
+    row(tree.name.clone(), tree.value, Vec::new());
     table.put(page);
+    if shown.factors {
+        page.note(
+            "A contribution = weight × term factor × document factor × normalisation (terms.weighting).",
+        );
+    }
 }

@@ -73,19 +73,22 @@ impl Table {
 
     /// Makes the table at most `room` columns wide, if its last column allows it.
     fn fit(&mut self, room: usize) -> Vec<usize> {
+        /// Less than this is not worth reading.
         const LEAST: usize = 8;
+        /// Of a text, so much is.
+        const ENOUGH: usize = 16;
         let widths = self.widths();
         let total: usize = widths.iter().map(|width| width + GAP).sum();
         let (Some(last), Some((_, Side::Left))) = (widths.last(), self.header.last()) else { return widths };
         let excess = total.saturating_sub(room + 1);
-        if excess == 0 {
+        if excess == 0 || *last <= LEAST {
             return widths;
         }
         let left = last.saturating_sub(excess);
         for row in &mut self.rows {
             let Some(cell) = row.last_mut() else { continue };
             let painted = is_painted(cell);
-            if left < LEAST {
+            if left < LEAST.max(ENOUGH.min(last / 2)) {
                 cell.clear();
             } else if !painted {
                 *cell = cut(cell, left);

@@ -154,6 +154,16 @@ impl Drop for Folder {
     }
 }
 
+/// Runs a case over every input format: a folder with the same rows in a file of this name.
+pub fn in_every_format(rows: &str, case: impl Fn(&Folder, &str)) {
+    for ending in ["csv", "tsv", "jsonl", "json", "parquet", "csv.gz", "jsonl.zst"] {
+        let folder = Folder::new().file("rows.csv", rows);
+        let name = format!("reviews.{ending}");
+        folder.done(&["sample", "rows.csv", "--share", "100%", "--out", &name]);
+        case(&folder, &name);
+    }
+}
+
 /// A column of records.
 pub fn column(table: &(Vec<String>, Vec<Vec<String>>), name: &str) -> Vec<String> {
     let at = table.0.iter().position(|column| column == name).unwrap_or_else(|| panic!("no column {name}"));

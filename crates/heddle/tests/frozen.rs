@@ -1,0 +1,74 @@
+//! Files of earlier versions stay readable, and say what they said.
+
+mod common;
+
+use std::fs;
+use std::path::Path;
+
+use common::Folder;
+
+/// A folder with the files that a version wrote, beside the reviews that they came from.
+fn written_by(version: &str) -> Folder {
+    let old = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/frozen").join(version);
+    let mut folder = Folder::with_many(120);
+    for entry in fs::read_dir(old).expect("frozen files") {
+        let path = entry.expect("an entry").path();
+        let name = path.file_name().expect("a name").display().to_string();
+        folder = folder.file(&name, fs::read(&path).expect("a file"));
+    }
+    folder
+}
+
+#[test]
+fn old_models_score_as_they_did() {
+    let folder = written_by("0.1");
+    for (model, scored) in [("model.heddle", "scored.csv"), ("online.heddle", "scored-online.csv")] {
+        let before = folder.text(scored);
+        folder.done(&["score", model, "many.csv", "--out", "again.csv"]);
+        assert!(folder.text("again.csv") == before, "{model} says something else");
+        let found = folder.json(&["explain", model, "--text", "not a good bed"]);
+        assert!(found["texts"][0]["log_odds"].as_f64().is_some_and(|odds| odds < 0.0), "{model}");
+    }
+}
+
+#[test]
+fn an_old_ledger_is_listed_and_goes_on() {
+    let folder = written_by("0.1");
+    let found = folder.json(&["ledger"]);
+    assert_eq!((&found["noted"], &found["damaged"]), (&2.into(), &serde_json::json!([])));
+    let before = found["entries"][0]["settings"].clone();
+    folder.done(&[
+        "train",
+        "training.csv",
+        "--out",
+        "new.heddle",
+        "--validate",
+        "--set",
+        "validation.folds=3",
+    ]);
+    let found = folder.json(&["ledger", "--by", "time"]);
+    assert_eq!((&found["noted"], &found["entries"][0]["settings"]), (&3.into(), &before), "equal settings");
+}
+
+#[test]
+fn an_old_holdout_is_locked_and_its_looks_are_counted() {
+    let folder = written_by("0.1");
+    let told = folder.fails(&["train", "holdout.csv", "--out", "m.heddle"]);
+    assert!(told.contains("locked holdout"), "{told}");
+    let found = folder.json(&["assess", "model.heddle", "holdout.csv"]);
+    assert_eq!(found["opened"], 2, "it was opened once before");
+}
+
+#[test]
+fn old_runs_are_not_done_again() {
+    let folder = written_by("0.1");
+    let found = folder.json(&[
+        "tune",
+        "training.csv",
+        "--vary",
+        "terms.words=1-1,1-2",
+        "--set",
+        "validation.folds=3",
+    ]);
+    assert_eq!(found["resumed"], 2);
+}
