@@ -219,10 +219,13 @@ fn values_are_shown_as_a_study_writes_them() {
 #[test]
 fn a_setting_that_has_another_name_now_is_read_from_old_files_and_told_to_people() {
     let old = {
-        let settings = [("model.learner", text("online")), ("model.passes", Value::Number(3.0))];
+        let settings = [("model.learner", text("online")), ("model.passes", Value::Number(4.0))];
         Study::from_settings(&settings.map(|(path, value)| (path.to_string(), value))).expect("an old model")
     };
-    assert_eq!(old.model.epochs, 3);
+    assert_eq!(old.model.epochs, 4);
+    // What a learner has no use for may be the default of its time.
+    let idle = [("model.passes".to_string(), Value::Number(5.0))];
+    assert_eq!(Study::from_settings(&idle).expect("an old model"), Study::default());
     let error = set("model.passes", Value::Number(3.0)).expect_err("it has another name now");
     assert!(error.to_string().contains("did you mean `model.epochs`"), "{error}");
 }

@@ -67,7 +67,7 @@ impl Session {
         // Where the files are is told by `files`; equal work elsewhere has equal settings.
         let about_work = |key: &&Key| key.path != "reviews.files";
         let keys = || KEYS.iter().filter(about_work);
-        let settings: Vec<(&str, Value)> = keys().map(|key| (key.first_path(), key.get(study))).collect();
+        let settings: Vec<(&str, Value)> = keys().map(|key| (key.path, key.get(study))).collect();
         let changed = keys().filter(|key| key.get(study) != key.get(&usual));
         let value = |key: &Key| serde_json::json!(key.get(study));
         Ok(Entry {

@@ -49,12 +49,6 @@ impl Key {
         (self.get)(study)
     }
 
-    /// The path that the setting had first: fingerprints of settings stay what they are when one
-    /// gets another name.
-    pub fn first_path(&self) -> &'static str {
-        FORMER.iter().find(|(_, now)| *now == self.path).map_or(self.path, |(former, _)| former)
-    }
-
     /// Changes the setting.
     ///
     /// # Errors

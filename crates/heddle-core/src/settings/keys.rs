@@ -334,6 +334,7 @@ impl Study {
             let now = FORMER.iter().find(|(former, _)| former == path).map_or(path.as_str(), |(_, now)| now);
             Self::key(now)?.set(&mut study, value)?;
         }
+        study.model = study.model.without_idle();
         study.check()?;
         Ok(study)
     }

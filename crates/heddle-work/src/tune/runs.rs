@@ -68,7 +68,7 @@ impl Runs {
     fn key(&self, study: &Study, share: f64) -> String {
         // Where the files are is told by the data.
         let of_work = KEYS.iter().filter(|key| key.path != "reviews.files");
-        let settings: Vec<(&str, Value)> = of_work.map(|key| (key.first_path(), key.get(study))).collect();
+        let settings: Vec<(&str, Value)> = of_work.map(|key| (key.path, key.get(study))).collect();
         let text = format!("{}\n{share}\n{}", self.data, serde_json::json!(settings));
         format!("{:016x}", xxhash_rust::xxh3::xxh3_64(text.as_bytes()))
     }
