@@ -203,7 +203,7 @@ fn log_loss_and_brier_score_are_their_definitions() {
 #[test]
 fn the_baseline_calls_the_larger_class_and_knows_the_mix() {
     let labels = [Negative, Positive, Positive, Positive];
-    let figures = Figures::new(&labels, &[baseline([1, 3, 0]); 4]);
+    let figures = Figures::new(&labels, &[baseline([1, 3, 0].into()); 4]);
     assert!(near(figures.accuracy.value, 0.75) && near(figures.balanced_accuracy.value, 0.5));
     assert!(near(figures.roc_area.value, 0.5) && near(figures.brier.value, 0.25 * 0.75));
     let entropy = -(0.25f64 * 0.25f64.ln() + 0.75 * 0.75f64.ln());

@@ -38,7 +38,7 @@ fn problem<'a>(
     costs: [f64; 3],
 ) -> Problem<'a> {
     let classes = Classes::of(world.sample.mix(rows));
-    Problem { features, labels: &world.sample.labels, rows, costs, classes }
+    Problem { features, labels: &world.sample.labels, rows, costs: costs.into(), classes }
 }
 
 /// A small world in which every fifth review is neutral.
@@ -407,12 +407,12 @@ fn corrected_probabilities_speak_of_the_natural_mix() {
 fn a_third_class_lies_between_the_two() {
     let world = three_classes(300, 3);
     let fitted = world.fit();
-    assert!(fitted.half > 0.0 && fitted.mix[Polarity::Neutral.index()] == 60);
+    assert!(fitted.half > 0.0 && fitted.mix[Polarity::Neutral] == 60);
     // The mean probability of each class over the training reviews is about its share.
     let verdicts = fitted.verdicts(&world.counted, &world.rows());
     for class in Polarity::ALL {
         let mean = verdicts.iter().map(|verdict| verdict.probability(class)).sum::<f64>() / 300.0;
-        let share = fitted.mix[class.index()] as f64 / 300.0;
+        let share = fitted.mix[class] as f64 / 300.0;
         assert!((mean - share).abs() < 0.04, "{class:?}: {mean} of {share}");
     }
     // The called class is the most probable one.
@@ -474,7 +474,7 @@ fn one_class_alone_teaches_nothing() {
         .filter(|row| world.sample.labels[*row as usize] == Polarity::Positive)
         .collect();
     let error = fit(&world.counted, &world.sample, &positive, &world.study).expect_err("one class");
-    assert_eq!(error, FitError::OneClass { mix: [0, positive.len(), 0] });
+    assert_eq!(error, FitError::OneClass { mix: [0, positive.len(), 0].into() });
 }
 
 #[test]

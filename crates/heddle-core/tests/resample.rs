@@ -209,13 +209,15 @@ fn balancing(method: Balance, ratio: f64) -> Balancing {
 #[test]
 fn balancing_reaches_any_ratio() {
     let mix = [100, 1000, 0];
-    assert_eq!(balancing(Balance::Down, 1.0).wanted(mix), [100.0, 100.0, 0.0]);
-    assert_eq!(balancing(Balance::Down, 0.5).wanted(mix), [100.0, 200.0, 0.0]);
-    assert_eq!(balancing(Balance::Up, 0.25).wanted(mix), [250.0, 1000.0, 0.0]);
-    assert_eq!(balancing(Balance::None, 1.0).wanted(mix), [100.0, 1000.0, 0.0]);
-    assert_eq!(balancing(Balance::Up, 1.0).wanted([30, 20, 10]), [30.0, 30.0, 30.0]);
-    let costs = balancing(Balance::Weights, 1.0).costs([100, 1000]);
-    assert!((costs[0] - 5.5).abs() < 1e-12 && (costs[1] - 0.55).abs() < 1e-12);
+    assert_eq!(balancing(Balance::Down, 1.0).wanted(mix.into()), [100.0, 100.0, 0.0]);
+    assert_eq!(balancing(Balance::Down, 0.5).wanted(mix.into()), [100.0, 200.0, 0.0]);
+    assert_eq!(balancing(Balance::Up, 0.25).wanted(mix.into()), [250.0, 1000.0, 0.0]);
+    assert_eq!(balancing(Balance::None, 1.0).wanted(mix.into()), [100.0, 1000.0, 0.0]);
+    assert_eq!(balancing(Balance::Up, 1.0).wanted([30, 20, 10].into()), [30.0, 30.0, 30.0]);
+    let costs = balancing(Balance::Weights, 1.0).costs([100, 1000, 0].into());
+    assert!(
+        (costs[Polarity::Negative] - 5.5).abs() < 1e-12 && (costs[Polarity::Positive] - 0.55).abs() < 1e-12
+    );
 }
 
 #[test]
@@ -245,14 +247,14 @@ fn balanced_rows_are_the_same_for_the_same_seed_and_of_the_wanted_number() {
 fn the_correction_undoes_the_shift_of_the_prior() {
     let natural = (900.0f64 / 100.0).ln();
     for method in [Balance::Weights, Balance::Down, Balance::Up] {
-        let found = balancing(method, 1.0).correction([100, 900, 0])[0];
+        let found = balancing(method, 1.0).correction([100, 900, 0].into())[0];
         assert!((found - natural).abs() < 1e-12, "{method:?}: {found}");
     }
-    assert_eq!(balancing(Balance::None, 1.0).correction([100, 900, 0])[0], 0.0);
+    assert_eq!(balancing(Balance::None, 1.0).correction([100, 900, 0].into())[0], 0.0);
     let kept = Balancing { probabilities: PriorKind::Balanced, ..balancing(Balance::Weights, 1.0) };
-    assert_eq!(kept.correction([100, 900, 0])[0], 0.0);
+    assert_eq!(kept.correction([100, 900, 0].into())[0], 0.0);
     let told = Balancing { natural: Some(0.25), ..balancing(Balance::None, 1.0) };
-    assert!((told.correction([500, 500, 0])[0] - 3.0f64.ln()).abs() < 1e-12);
+    assert!((told.correction([500, 500, 0].into())[0] - 3.0f64.ln()).abs() < 1e-12);
 }
 
 proptest! {

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{ClassCounts, Classes, Polarity};
 use heddle_core::learn::Calibration;
 use heddle_core::model::{Parts, Term};
 
@@ -15,7 +15,7 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
     let Parts { study, paths, terms, intercept, half, card, .. } = parts;
     let must = |holds: bool, what: &str| if holds { Ok(()) } else { Err(what.to_string()) };
     let mix = card.mix;
-    let counted = |class: Polarity| mix[class.index()];
+    let counted = |class: Polarity| mix[class];
     must(mix.iter().all(|count| *count <= u32::MAX as usize), "its numbers of reviews are none")?;
     must(
         Polarity::POLES.iter().all(|class| counted(*class) > 0),
@@ -48,7 +48,7 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
     must(paths.iter().all(|path| known.insert(*path)), "a term stands in it twice")
 }
 
-fn check_terms(terms: &[Term], mix: [usize; 3]) -> Result<(), String> {
+fn check_terms(terms: &[Term], mix: ClassCounts) -> Result<(), String> {
     let mut sum = 0.0;
     for (at, term) in terms.iter().enumerate() {
         let wrong = |what: &str| Err(format!("{what} of term {at}"));

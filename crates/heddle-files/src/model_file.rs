@@ -19,6 +19,7 @@
 
 use std::fs;
 
+use heddle_core::labels::{CLASSES, PerClass};
 use heddle_core::model::{Card, Model, Parts, Term};
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::{TokenId, Words};
@@ -68,7 +69,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend((parts.paths.len() as u32).to_le_bytes());
     parts.paths.iter().for_each(|(parent, _)| bytes.extend(parent.unwrap_or(NO_PARENT).to_le_bytes()));
     parts.paths.iter().for_each(|(_, token)| bytes.extend(token.bits().to_le_bytes()));
-    for class in 0..3 {
+    for class in CLASSES {
         parts.terms.iter().for_each(|term| bytes.extend(term.counts[class].to_le_bytes()));
     }
     let flags = |term: &Term| u8::from(term.kept) * USED + u8::from(term.name) * NAME;
@@ -202,7 +203,7 @@ impl<'a> Source<'a> {
         let words = self.words()?;
         let count = self.u32()? as usize;
         let (parents, tokens) = (self.u32s(count)?, self.u32s(count)?);
-        let counts = [self.u32s(count)?, self.u32s(count)?, self.u32s(count)?];
+        let counts = PerClass::from([self.u32s(count)?, self.u32s(count)?, self.u32s(count)?]);
         let flags = self.take(count)?;
         let weights = self.take(count.checked_mul(8)?)?;
         let hashed = study.terms.hashed;
@@ -218,7 +219,7 @@ impl<'a> Source<'a> {
         let weight = |eight: &[u8]| eight.try_into().map(f64::from_le_bytes).ok();
         let weights: Vec<f64> = weights.chunks_exact(8).map(weight).collect::<Option<_>>()?;
         let term = |at: usize| Term {
-            counts: [0, 1, 2].map(|class: usize| counts[class][at]),
+            counts: PerClass::of(|class| counts[class][at]),
             document_factor: 0.0,
             weight: weights[at],
             kept: flags[at] & USED != 0,

@@ -151,18 +151,18 @@ fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
         ("too large to be added up", Box::new(move |parts| parts.terms[kept].weight = 1e308)),
         (
             "no training review has the words of term",
-            Box::new(move |parts| parts.terms[kept].counts = [0; 3]),
+            Box::new(move |parts| parts.terms[kept].counts = [0; 3].into()),
         ),
         (
             "more reviews than were learnt from",
-            Box::new(move |parts| parts.terms[kept].counts = [u32::MAX; 3]),
+            Box::new(move |parts| parts.terms[kept].counts = [u32::MAX; 3].into()),
         ),
         ("its intercept is no number", Box::new(|parts| parts.intercept = f64::NAN)),
         ("neutral zone", Box::new(|parts| parts.half = -1.0)),
         ("neutral zone", Box::new(|parts| parts.half = f64::INFINITY)),
         ("its cuts are out of order", Box::new(|parts| parts.card.cuts.negative = 1e300)),
-        ("no training review", Box::new(|parts| parts.card.mix[0] = 0)),
-        ("its rule has none", Box::new(|parts| parts.card.mix[2] = 3)),
+        ("no training review", Box::new(|parts| parts.card.mix[Polarity::Negative] = 0)),
+        ("its rule has none", Box::new(|parts| parts.card.mix[Polarity::Neutral] = 3)),
         ("another number of terms", Box::new(|parts| parts.card.terms += 1)),
         ("more weights than there are terms", Box::new(|parts| parts.card.pulling = 1000)),
         (

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use heddle_core::Choice;
-use heddle_core::labels::Polarity;
-use heddle_core::resample::{Balance, Balancing, ClassCounts, copies, text_key};
+use heddle_core::labels::{ClassCounts, PerClass, Polarity};
+use heddle_core::resample::{Balance, Balancing, copies, text_key};
 use heddle_core::settings::Study;
 use heddle_files::{About, Holds, Input, Manner, Record, Role};
 use serde::Serialize;
@@ -115,15 +115,16 @@ fn method_of(method: Balance, mix: &ClassCounts, study: &Study) -> BalanceMethod
     let balancing = Balancing { method, ..study.balance };
     let wanted = balancing.wanted(*mix);
     let seen = |class: Polarity| match method {
-        Balance::Weights => mix[class.index()],
-        _ => wanted[class.index()] as usize,
+        Balance::Weights => mix[class],
+        _ => wanted[class] as usize,
     };
     let costs = balancing.costs(*mix);
     BalanceMethod {
         method,
         rows: study.polarity.classes().map(|class| (class.name(), seen(class))).collect(),
-        costs: study.polarity.classes().map(|class| (class.name(), costs[class.index()])).collect(),
-        correction: (mix[2] == 0).then(|| Balancing { natural: None, ..balancing }.correction(*mix)[0]),
+        costs: study.polarity.classes().map(|class| (class.name(), costs[class])).collect(),
+        correction: (mix[Polarity::Neutral] == 0)
+            .then(|| Balancing { natural: None, ..balancing }.correction(*mix)[0]),
     }
 }
 
@@ -131,7 +132,7 @@ fn method_of(method: Balance, mix: &ClassCounts, study: &Study) -> BalanceMethod
 struct Counted {
     account: Account,
     /// By class: the key of each row's text, if rows are to be chosen by them.
-    keys: [Vec<u64>; 3],
+    keys: PerClass<Vec<u64>>,
     manners: Vec<Manner>,
 }
 
@@ -141,14 +142,14 @@ impl Counted {
         let mut reviews = input.rows()?;
         let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
         let mut refusals = Refusals::new(session)?;
-        let mut keys: [Vec<u64>; 3] = Default::default();
+        let mut keys: PerClass<Vec<u64>> = PerClass::default();
         let mut record = Record::new();
         let part = holdout::part_column(reviews.columns());
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
             holdout::check_row(&record, part, reviews.file())?;
             let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
             if let (RowOutcome::Labelled(class), true) = (fate, keyed) {
-                keys[class.index()].push(text_key(&labelling.join(|at| &record[at])));
+                keys[class].push(text_key(&labelling.join(|at| &record[at])));
             }
         }
         let manners = reviews.manners();
@@ -166,8 +167,8 @@ fn write_balanced(
 ) -> Result<()> {
     let sources = input.origins()?;
     let wanted = study.balance.wanted(counted.account.counts());
-    let of_class = |class: usize| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
-    let copies: [Vec<usize>; 3] = [of_class(0), of_class(1), of_class(2)];
+    let of_class = |class| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
+    let copies: PerClass<Vec<usize>> = PerClass::of(of_class);
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
     let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?);
@@ -178,12 +179,11 @@ fn write_balanced(
         let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else {
             continue;
         };
-        let index = class.index();
-        let Some(&times) = copies[index].get(seen[index]) else {
+        let Some(&times) = copies[class].get(seen[class]) else {
             fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
         };
-        seen[index] += 1;
-        mix[index] += times;
+        seen[class] += 1;
+        mix[class] += times;
         for _ in 0..times {
             writer.row(target.cells(&record, class))?;
         }

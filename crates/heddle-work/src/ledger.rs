@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
+use heddle_core::labels::ClassCounts;
 use heddle_core::measure::{Figure, Figures};
-use heddle_core::resample::ClassCounts;
 use heddle_core::settings::{KEYS, Key, Study, Value, nearest};
 use heddle_files::{Entry, Input, Ledger, digest_of, discreet, is_ledger, note};
 use serde::Serialize;

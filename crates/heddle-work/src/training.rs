@@ -2,8 +2,9 @@
 
 use std::collections::HashSet;
 
+use heddle_core::labels::ClassCounts;
 use heddle_core::model::{Fit, Model, Validated, fit};
-use heddle_core::resample::{ClassCounts, Sample};
+use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted};
 use heddle_core::text::{Case, Document};

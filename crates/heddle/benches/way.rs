@@ -201,7 +201,7 @@ fn train(bencher: Bencher) {
             features: &features,
             labels: &demo.sample.labels,
             rows: &rows,
-            costs: [1.0; 3],
+            costs: [1.0; 3].into(),
             classes: Classes::Two,
         };
         let end =

@@ -4,7 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use super::inner_validation::Held;
 use super::settings::Calibrate;
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::polarity::Polarity;
 use crate::measure::odds::{logit, sigmoid};
 use crate::measure::verdict::{Cuts, Verdict};
 

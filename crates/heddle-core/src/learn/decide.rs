@@ -1,7 +1,8 @@
 //! From log-odds to verdicts: cuts by what mistakes cost, or by what rows that were held out
 //! show.
 
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::polarity::Polarity;
 use crate::measure::verdict::Cuts;
 
 /// How verdicts are reached.

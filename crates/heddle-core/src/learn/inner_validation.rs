@@ -9,7 +9,9 @@ use rayon::prelude::*;
 use super::learner::{Learner, Stopping};
 use super::objective::Problem;
 use super::settings::Learning;
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::per_class::PerClass;
+use crate::labels::polarity::Polarity;
 use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};
 use crate::terms::count::Counted;
@@ -25,10 +27,10 @@ pub(crate) struct InnerFolds<'a> {
     learning: &'a Learning,
     seed: u64,
     classes: Classes,
-    costs: [f64; 3],
+    costs: PerClass<f64>,
     /// What a held-out row of each class counts: rows are judged under the mix that balancing
     /// makes.
-    judged: [f64; 3],
+    judged: PerClass<f64>,
     parts: Vec<Part<'a>>,
 }
 
@@ -82,7 +84,7 @@ impl<'a> InnerFolds<'a> {
             .filter_map(|held| {
                 let training = without(rows, &held);
                 let own = sample.mix(&training);
-                if held.is_empty() || classes.list().iter().any(|class| own[class.index()] == 0) {
+                if held.is_empty() || classes.list().iter().any(|class| own[*class] == 0) {
                     return None;
                 }
                 let selection = Selection::new(counted, sample, &training);
@@ -135,7 +137,7 @@ impl InnerFit<'_> {
             let dot = self.learner.dot(row as usize);
             let at =
                 |border: usize| self.learner.loss(classes.side(border, label) * (dot + intercepts[border]));
-            self.inner.judged[label.index()] * (0..classes.borders()).map(at).sum::<f64>()
+            self.inner.judged[label] * (0..classes.borders()).map(at).sum::<f64>()
         };
         self.held.iter().map(loss_of).collect()
     }
@@ -147,7 +149,7 @@ impl InnerFit<'_> {
         let held = |&row: &u32| {
             let label = self.inner.sample.labels[row as usize];
             let dot = self.learner.dot(row as usize);
-            let cost = self.inner.judged[label.index()];
+            let cost = self.inner.judged[label];
             Held { row, label, scores: intercepts.map(|intercept| intercept + dot), cost }
         };
         self.held.iter().map(held).collect()

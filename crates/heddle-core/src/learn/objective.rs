@@ -26,7 +26,9 @@
 //! their difference bounds the distance from it.
 
 use super::loss::Loss;
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::per_class::PerClass;
+use crate::labels::polarity::Polarity;
 use crate::terms::weigh::Weighted;
 
 /// A learning problem: the rows that teach, their labels, and what a mistake in each class
@@ -40,7 +42,7 @@ pub struct Problem<'a> {
     /// The rows that teach.
     pub rows: &'a [u32],
     /// The cost of each class, in the order of [`Polarity::index`].
-    pub costs: [f64; 3],
+    pub costs: PerClass<f64>,
     /// The classes, and so the borders.
     pub classes: Classes,
 }
@@ -70,7 +72,7 @@ impl Problem<'_> {
         };
         let row = self.rows[at] as usize;
         let label = self.labels[row];
-        Example { row, border, sign: self.classes.side(border, label), cost: self.costs[label.index()] }
+        Example { row, border, sign: self.classes.side(border, label), cost: self.costs[label] }
     }
 
     /// The sum of the costs of all examples: C.

@@ -3,7 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use super::interval::{Figure, f1, mean_of_shares, normal_quantile, share};
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::polarity::Polarity;
 
 /// How many reviews of each class were called what.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]

@@ -6,7 +6,9 @@ use super::confusion::{ClassFigures, Confusion};
 use super::interval::{Figure, mean, share};
 use super::ranking::roc_area;
 use super::verdict::Verdict;
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::per_class::ClassCounts;
+use crate::labels::polarity::Polarity;
 
 /// The figures of a set of predictions, each with interval and number of reviews.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -125,13 +127,13 @@ impl Unsure {
 
 /// What the majority baseline says of every review: the class mix of the training reviews, and
 /// so the largest class. `mix` is in the order of [`Polarity::index`].
-pub fn baseline(mix: [usize; 3]) -> Verdict {
-    let [negative, positive, neutral] = mix.map(|count| count as f64);
+pub fn baseline(mix: ClassCounts) -> Verdict {
+    let [negative, positive, neutral] = mix.map(|count| count as f64).into_array();
     let (low, high) = (((positive + neutral) / negative).ln(), (positive / (negative + neutral)).ln());
     let largest = Polarity::ALL
         .into_iter()
         .rev() // of equally large classes, positive
-        .max_by_key(|class| (mix[class.index()], *class == Polarity::Positive))
+        .max_by_key(|class| (mix[*class], *class == Polarity::Positive))
         .unwrap_or(Polarity::Positive);
     Verdict { log_odds: (low + high) / 2.0, half: (low - high) / 2.0, called: largest, sure: true }
 }

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::odds::{loss, sigmoid};
+use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
 
 /// Where a review lies on the axis from negative to positive, and what it is called for it.
@@ -24,13 +25,13 @@ pub struct Verdict {
 
 impl Verdict {
     /// The probability of each class, in the order of [`Polarity::index`]. They sum to 1.
-    pub fn probabilities(&self) -> [f64; 3] {
+    pub fn probabilities(&self) -> PerClass<f64> {
         probabilities(self.log_odds, self.half)
     }
 
     /// The probability of a class.
     pub fn probability(&self, class: Polarity) -> f64 {
-        self.probabilities()[class.index()]
+        self.probabilities()[class]
     }
 
     /// -ln of the probability of a class, in nats.
@@ -52,7 +53,7 @@ impl Verdict {
 
 /// The probability of each class at a log-odds with a neutral zone of this half width, in the
 /// order of [`Polarity::index`].
-pub fn probabilities(log_odds: f64, half: f64) -> [f64; 3] {
+pub fn probabilities(log_odds: f64, half: f64) -> PerClass<f64> {
     let (negative, positive) = (sigmoid(-(log_odds + half)), sigmoid(log_odds - half));
     // sigmoid(a) - sigmoid(b) = sigmoid(a) sigmoid(-b) (1 - exp(b - a)): no digits are lost.
     let neutral = if half > 0.0 {
@@ -60,7 +61,7 @@ pub fn probabilities(log_odds: f64, half: f64) -> [f64; 3] {
     } else {
         0.0
     };
-    [negative, positive, neutral]
+    PerClass::from([negative, positive, neutral])
 }
 
 /// Where verdicts change, on the axis of log-odds. The bands cover it without a gap.

@@ -2,14 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::labels::polarity::Classes;
+use crate::labels::classes::Classes;
+use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::learn::calibrate::Calibration;
 use crate::learn::lambda::LambdaChoice;
 use crate::learn::learner::Convergence;
 use crate::measure::figures::Figures;
 use crate::measure::verdict::{Cuts, Verdict};
 use crate::model::fit::Fit;
-use crate::resample::folds::ClassCounts;
 use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
@@ -65,7 +65,7 @@ pub struct Validated {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Term {
     /// The training reviews of each class that hold it, in the order of [`Polarity::index`](crate::labels::Polarity::index).
-    pub counts: [u32; 3],
+    pub counts: PerClass<u32>,
     /// Its document factor.
     pub document_factor: f64,
     /// Its weight.

@@ -4,7 +4,9 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::per_class::ClassCounts;
+use crate::labels::polarity::Polarity;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
 use crate::learn::inner_validation::{Held, InnerFolds};
@@ -13,7 +15,7 @@ use crate::learn::learner::{Convergence, Stopping};
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Calibrate, Learning, Method, Strength};
 use crate::measure::verdict::{Cuts, Verdict};
-use crate::resample::folds::{ClassCounts, Sample};
+use crate::resample::folds::Sample;
 use crate::settings::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
@@ -51,7 +53,7 @@ pub struct Fit {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum FitError {
     /// A class is missing.
-    #[error("there are {} negative and {} positive reviews to learn from: both classes are needed", mix[0], mix[1])]
+    #[error("there are {} negative and {} positive reviews to learn from: both classes are needed", mix[Polarity::Negative], mix[Polarity::Positive])]
     OneClass {
         /// The rows of each class.
         mix: ClassCounts,
@@ -167,7 +169,7 @@ pub fn fit_path(
 /// The terms of some rows, if there is something to learn from them.
 fn select(counted: &Counted, sample: &Sample, rows: &[u32]) -> Result<Selection, FitError> {
     let mix = sample.mix(rows);
-    if Polarity::POLES.iter().any(|class| mix[class.index()] == 0) {
+    if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
         return Err(FitError::OneClass { mix });
     }
     let selection = Selection::new(counted, sample, rows);

@@ -1,8 +1,10 @@
 //! Classes of unequal size, in training rows only.
 
-use super::folds::{ClassCounts, Sample};
+use super::folds::Sample;
 use super::random::rank;
 use crate::choice::choice;
+use crate::labels::per_class::{ClassCounts, PerClass};
+use crate::labels::polarity::Polarity;
 
 choice! {
     /// What is done about classes of unequal size.
@@ -61,7 +63,7 @@ impl Balancing {
     /// Rows of each class after balancing, given those before: the smaller classes are raised
     /// to `ratio` of the largest, or the larger ones cut to the smallest / `ratio`. A class
     /// without rows stays without.
-    pub fn wanted<const N: usize>(&self, mix: [usize; N]) -> [f64; N] {
+    pub fn wanted(&self, mix: ClassCounts) -> PerClass<f64> {
         let largest = mix.iter().copied().max().unwrap_or(0) as f64;
         let smallest = mix.iter().copied().filter(|count| *count > 0).min().unwrap_or(0) as f64;
         mix.map(|count| match (self.method, count as f64) {
@@ -75,19 +77,19 @@ impl Balancing {
 
     /// What a mistake in each class costs, given the training reviews of each; the costs of
     /// all reviews sum to their number.
-    pub fn costs<const N: usize>(&self, mix: [usize; N]) -> [f64; N] {
+    pub fn costs(&self, mix: ClassCounts) -> PerClass<f64> {
         if self.method != Balance::Weights {
-            return [1.0; N];
+            return PerClass::of(|_| 1.0);
         }
         self.judged(mix)
     }
 
     /// What a held-out review of each class counts where reviews are judged under the mix
     /// that balancing makes.
-    pub(crate) fn judged<const N: usize>(&self, mix: [usize; N]) -> [f64; N] {
+    pub(crate) fn judged(&self, mix: ClassCounts) -> PerClass<f64> {
         let wanted = self.wanted(mix);
         let scale = mix.iter().sum::<usize>() as f64 / wanted.iter().sum::<f64>();
-        std::array::from_fn(|class| wanted[class] / mix[class].max(1) as f64 * scale)
+        PerClass::of(|class| wanted[class] / mix[class].max(1) as f64 * scale)
     }
 
     /// What is to be added to the intercept of each border between classes that were learnt under
@@ -100,7 +102,7 @@ impl Balancing {
             return [0.0; 2];
         }
         let wanted = self.wanted(mix);
-        let mut natural = mix.map(|count| count as f64);
+        let mut natural = mix.map(|count| count as f64).into_array();
         if let Some(negative) = self.natural {
             // The other classes keep their ratio.
             let others = natural[1] + natural[2];
@@ -109,6 +111,7 @@ impl Balancing {
         }
         let low = |[negative, positive, neutral]: [f64; 3]| ((positive + neutral) / negative).ln();
         let high = |[negative, positive, neutral]: [f64; 3]| (positive / (negative + neutral)).ln();
+        let wanted = wanted.into_array();
         [low(natural) - low(wanted), high(natural) - high(wanted)]
     }
 
@@ -120,9 +123,10 @@ impl Balancing {
         }
         let wanted = self.wanted(sample.mix(rows));
         let mut chosen = Vec::new();
-        for (class, wanted) in wanted.into_iter().enumerate() {
+        for class in Polarity::ALL {
+            let wanted = wanted[class];
             let own: Vec<u32> =
-                rows.iter().copied().filter(|&row| sample.labels[row as usize].index() == class).collect();
+                rows.iter().copied().filter(|&row| sample.labels[row as usize] == class).collect();
             let keys: Vec<u64> = own.iter().map(|&row| sample.groups[row as usize]).collect();
             let copies = copies(&keys, wanted as usize, seed);
             let repeated = own.iter().zip(copies).flat_map(|(&row, copies)| std::iter::repeat_n(row, copies));

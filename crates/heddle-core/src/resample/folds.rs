@@ -4,6 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::random::rank;
 use crate::labels::dates::Day;
+use crate::labels::per_class::{CLASSES, ClassCounts};
 use crate::labels::polarity::Polarity;
 
 /// Labelled rows as the resampling sees them.
@@ -16,9 +17,6 @@ pub struct Sample {
     /// The day of each row, where it is known; empty where no day plays a role.
     pub days: Vec<Option<Day>>,
 }
-
-/// Rows of each class, in the order of [`Polarity::index`].
-pub type ClassCounts = [usize; 3];
 
 impl Sample {
     /// Rows without days.
@@ -39,7 +37,7 @@ impl Sample {
     /// How many of `rows` have each class.
     pub fn mix(&self, rows: &[u32]) -> ClassCounts {
         let mut counts = ClassCounts::default();
-        rows.iter().for_each(|&row| counts[self.labels[row as usize].index()] += 1);
+        rows.iter().for_each(|&row| counts[self.labels[row as usize]] += 1);
         counts
     }
 }
@@ -66,11 +64,11 @@ pub fn deal(sample: &Sample, rows: &[u32], shares: &[f64], seed: u64) -> Vec<Vec
     let mut filled = vec![ClassCounts::default(); shares.len()];
     let mut parts = vec![Vec::new(); shares.len()];
     for group in groups_in_order(sample, rows, seed) {
-        let class = (0..3).max_by_key(|&class| group.mix[class]).unwrap_or(0);
+        let class = CLASSES.into_iter().max_by_key(|&class| group.mix[class]).unwrap_or(Polarity::Negative);
         // The share of its due that a part would hold with this group in it.
         let fullness = |part: usize| (filled[part][class] + group.mix[class]) as f64 * total / shares[part];
         let part = (0..shares.len()).min_by(|a, b| fullness(*a).total_cmp(&fullness(*b))).unwrap_or(0);
-        (0..3).for_each(|class| filled[part][class] += group.mix[class]);
+        CLASSES.into_iter().for_each(|class| filled[part][class] += group.mix[class]);
         parts[part].extend(group.rows);
     }
     parts.iter_mut().for_each(|part| part.sort_unstable());
@@ -87,7 +85,7 @@ fn groups_in_order(sample: &Sample, rows: &[u32], seed: u64) -> Vec<Group> {
             groups.len() - 1
         });
         groups[place].rows.push(row);
-        groups[place].mix[sample.labels[row as usize].index()] += 1;
+        groups[place].mix[sample.labels[row as usize]] += 1;
     }
     groups.sort_unstable_by_key(|group| (std::cmp::Reverse(group.rows.len()), group.rank));
     groups

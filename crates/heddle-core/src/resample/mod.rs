@@ -9,7 +9,7 @@ pub(crate) mod random;
 pub(crate) mod side;
 
 pub use balance::{Balance, Balancing, PriorKind, copies};
-pub use folds::{ClassCounts, Sample, deal, folds};
+pub use folds::{Sample, deal, folds};
 pub use near_duplicates::{Fingerprint, Grouping, Groups, Overlap, Sketch, Sketches, text_key, value_key};
 pub use random::Random;
 pub use side::{By, Sides, runs_score, side};

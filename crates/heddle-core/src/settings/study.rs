@@ -3,8 +3,9 @@
 use super::error::SettingError;
 use super::form::Form;
 use crate::choice::choice;
+use crate::labels::classes::Classes;
 use crate::labels::dates::DateOrder;
-use crate::labels::polarity::{Classes, Rule};
+use crate::labels::polarity::Rule;
 use crate::learn::decide::Deciding;
 use crate::learn::settings::{Calibrate, Events, Learning, Method};
 use crate::resample::balance::Balancing;

@@ -7,8 +7,7 @@ use serde::Serialize;
 
 use super::quartiles::quartiles;
 use crate::choice::choice;
-use crate::labels::dates::DateOrder;
-use crate::labels::dates::{DateForm, Day, read_date};
+use crate::labels::dates::{DateForm, DateOrder, Day, read_date};
 use crate::labels::polarity::shown_value;
 use crate::resample::near_duplicates::value_key;
 use crate::resample::random::Random;

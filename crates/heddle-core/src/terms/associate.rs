@@ -1,8 +1,9 @@
 //! How strongly a term goes with the classes.
 
 use super::rules::Association;
+use crate::labels::per_class::{CLASSES, ClassCounts};
+use crate::labels::polarity::Polarity;
 use crate::measure::log_odds_ratio::stands_out;
-use crate::resample::folds::ClassCounts;
 
 /// The strength of a term that `counts` of the `mix` reviews of each class hold; `held` is the
 /// sum of such counts over all terms, by class. Not negative; 0 where nothing is known.
@@ -25,7 +26,8 @@ pub(crate) fn association(
             if observed > 0.0 { observed / all * (observed / expected).ln() } else { 0.0 }
         })
         .max(0.0),
-        Association::LogOdds => (0..counts.len())
+        Association::LogOdds => CLASSES
+            .into_iter()
             .filter(|&class| mix[class] > 0)
             .map(|class| log_odds(counts, held, class).abs())
             .fold(0.0, f64::max),
@@ -49,7 +51,7 @@ fn over_cells(counts: ClassCounts, mix: ClassCounts, cell: impl Fn(f64, f64, f64
 }
 
 /// The log-odds ratio of a term in a class against the other classes, in standard errors.
-pub(crate) fn log_odds(counts: ClassCounts, held: ClassCounts, class: usize) -> f64 {
+pub(crate) fn log_odds(counts: ClassCounts, held: ClassCounts, class: Polarity) -> f64 {
     let sum = |mix: ClassCounts| mix.iter().sum::<usize>() as f64;
     stands_out(counts[class] as f64, sum(counts), held[class] as f64, sum(held))
 }

@@ -9,9 +9,9 @@ use super::select::{Selection, TermStatus};
 use super::token_id::TokenId;
 use super::vocabulary::{Listed, walk};
 use super::weigh::Shape;
+use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, share};
-use crate::resample::folds::ClassCounts;
 use crate::text::stop_words::is_function_word;
 
 /// A term in fewer reviews rests on too little.
@@ -202,7 +202,6 @@ impl TermReport<'_> {
         most: usize,
         held: ClassCounts,
     ) -> Vec<DistinctiveTerm> {
-        let class = class.index();
         let score = |term: u32| log_odds(self.selection.counts(term), held, class);
         let own = |term: &u32| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
         let mut terms: Vec<(f64, u32)> = (0..self.selection.statuses.len() as u32)

@@ -8,7 +8,9 @@ use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::weigh::{class_ratio, ratio_totals};
 use crate::choice::choice;
-use crate::resample::folds::{ClassCounts, Sample};
+use crate::labels::per_class::{ClassCounts, PerClass};
+use crate::labels::polarity::Polarity;
+use crate::resample::folds::Sample;
 
 choice! {
     /// What becomes of a counted term. The rules are asked in this order, and the first that
@@ -55,7 +57,7 @@ pub struct Selection {
     /// The number of training reviews of each class.
     pub mix: ClassCounts,
     /// By class, then by term: the training reviews of the class that hold it.
-    counts: [Vec<u32>; 3],
+    counts: PerClass<Vec<u32>>,
     /// By term: the document factor (the second SMART letter, times the emphasis), or 0 if it
     /// is left out.
     pub document_factors: Vec<f64>,
@@ -69,10 +71,10 @@ impl Selection {
     /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
         let terms = counted.vocabulary.len();
-        let mut mix = [0; 3];
-        let mut counts: [Vec<u32>; 3] = Default::default();
+        let mut mix = ClassCounts::default();
+        let mut counts: PerClass<Vec<u32>> = PerClass::default();
         for &row in training {
-            let class = sample.labels[row as usize].index();
+            let class = sample.labels[row as usize];
             mix[class] += 1;
             let own = &mut counts[class];
             if own.is_empty() {
@@ -80,7 +82,10 @@ impl Selection {
             }
             counted.rows.row(row as usize).iter().for_each(|entry| own[entry.column as usize] += 1);
         }
-        counts.iter_mut().for_each(|own| own.resize(terms, 0));
+        let counts = counts.map(|mut own| {
+            own.resize(terms, 0);
+            own
+        });
         let mut selection =
             Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0 };
         let groups =
@@ -104,7 +109,7 @@ impl Selection {
 
     /// The training reviews of each class that hold a term.
     pub fn counts(&self, term: u32) -> ClassCounts {
-        [0, 1, 2].map(|class| self.counts[class][term as usize] as usize)
+        PerClass::of(|class| self.counts[class][term as usize] as usize)
     }
 
     /// The training reviews that hold a term.
@@ -129,10 +134,7 @@ impl Selection {
 
     /// The sums over these terms of the reviews of each class that hold them.
     pub(crate) fn held(&self, terms: impl Iterator<Item = u32>) -> ClassCounts {
-        terms.fold([0; 3], |sums, term| {
-            let counts = self.counts(term);
-            [0, 1, 2].map(|class| sums[class] + counts[class])
-        })
+        terms.fold(ClassCounts::default(), |sums, term| sums.plus(self.counts(term)))
     }
 
     fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<TermStatus> {
@@ -248,6 +250,6 @@ impl<'r> DocumentFactors<'r> {
     }
 }
 
-fn poles([negative, positive, _]: ClassCounts) -> [u32; 2] {
-    [negative as u32, positive as u32]
+fn poles(counts: ClassCounts) -> [u32; 2] {
+    Polarity::POLES.map(|class| counts[class] as u32)
 }

@@ -86,10 +86,10 @@ pub fn audit(
 
 fn dominant(look: &TermReport<'_>) -> Option<Finding> {
     let mix = look.selection.mix;
-    let share = |count: usize, class: Polarity| count as f64 / mix[class.index()].max(1) as f64;
+    let share = |count: usize, class: Polarity| count as f64 / mix[class].max(1) as f64;
     let alone = |term: u32| {
         let counts = look.selection.counts(term);
-        let [negative, positive] = Polarity::POLES.map(|class| share(counts[class.index()], class));
+        let [negative, positive] = Polarity::POLES.map(|class| share(counts[class], class));
         (0.5 + (positive - negative) / 2.0, counts.iter().sum::<usize>())
     };
     let kept = (0..look.counted.vocabulary.len() as u32).filter(|term| look.selection.keeps(*term));

@@ -6,7 +6,8 @@ use serde::Serialize;
 use super::cross::{Judged, by_round, figures_of};
 use super::slices::Aspect;
 use super::splitting::{FoldSplit, ValidateError};
-use crate::labels::polarity::Classes;
+use crate::labels::classes::Classes;
+use crate::labels::per_class::PerClass;
 use crate::learn::calibrate::scale;
 use crate::learn::decide::Deciding;
 use crate::learn::lambda::BEGINS_AT;
@@ -126,7 +127,7 @@ fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
         Weighting { term: TermFactor::Presence, document: DocumentFactor::None, norm: Normalisation::None };
     let features = Weighted::new(rows, vec![1.0; rows.columns()], plain, 0.0);
     let classes = Classes::of(sample.mix(&split.training));
-    let (labels, costs) = (&sample.labels[..], [1.0; 3]);
+    let (labels, costs) = (&sample.labels[..], PerClass::of(|_| 1.0));
     let problem = Problem { features: &features, labels, rows: &split.training, costs, classes };
     let mut learner = Learning::default().begin(problem, 0);
     let lambda = BEGINS_AT / split.training.len().max(1) as f64;

@@ -5,6 +5,7 @@ use statrs::distribution::{Binomial, DiscreteCDF};
 
 use super::cross::Validation;
 use super::result::Measure;
+use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, mean};
 use crate::measure::verdict::Verdict;
@@ -48,8 +49,8 @@ pub fn within(figure: &Figure) -> bool {
 /// # Panics
 /// If the folds are not the same.
 pub fn compare(sample: &Sample, first: &Validation, second: &Validation) -> Difference {
-    let folds = |validation: &Validation| -> Vec<(usize, Vec<usize>)> {
-        validation.folds.iter().map(|fold| (fold.round, fold.held_out.to_vec())).collect()
+    let folds = |validation: &Validation| -> Vec<(usize, ClassCounts)> {
+        validation.folds.iter().map(|fold| (fold.round, fold.held_out)).collect()
     };
     assert_eq!(folds(first), folds(second), "the two were judged on other folds");
     let (a, b) = (first.result(sample), second.result(sample));

@@ -6,7 +6,9 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use super::splitting::{FoldSplit, ValidateError, fold_splits};
-use crate::labels::polarity::{Classes, Polarity};
+use crate::labels::classes::Classes;
+use crate::labels::per_class::ClassCounts;
+use crate::labels::polarity::Polarity;
 use crate::learn::learner::Convergence;
 use crate::learn::settings::Strength;
 use crate::measure::confusion::Confusion;
@@ -16,7 +18,7 @@ use crate::measure::ranking::roc_area;
 use crate::measure::verdict::Verdict;
 use crate::model::artefact::Validated;
 use crate::model::fit::{Fit, fit_path};
-use crate::resample::folds::{ClassCounts, Sample};
+use crate::resample::folds::Sample;
 use crate::settings::study::Study;
 use crate::terms::count::Counted;
 
@@ -158,7 +160,7 @@ pub(crate) fn hold_out_all(
 fn outcome(counted: &Counted, sample: &Sample, split: &FoldSplit, fitted: &Fit) -> Outcome {
     let verdicts = fitted.verdicts(counted, &split.held);
     let held_out = sample.mix(&split.held);
-    let classes = Classes::of([0, 1, 2].map(|class| fitted.mix[class] + held_out[class]));
+    let classes = Classes::of(fitted.mix.plus(held_out));
     let labels =
         |rows: &[u32]| -> Vec<Polarity> { rows.iter().map(|&row| sample.labels[row as usize]).collect() };
     let accuracy = |rows: &[u32], verdicts: &[Verdict]| {
@@ -190,7 +192,7 @@ impl Validation {
         // One baseline for all folds: were it each fold's own, its small differences between
         // folds would order the reviews, and a constant would get a ROC area other than 1/2.
         let mut mix = ClassCounts::default();
-        folds.iter().for_each(|fold| (0..3).for_each(|class| mix[class] += fold.training[class]));
+        folds.iter().for_each(|fold| mix = mix.plus(fold.training));
         let (labels, _) = judged(sample, &held_out[0]);
         Self {
             figures: Figures::mean(&rounds),

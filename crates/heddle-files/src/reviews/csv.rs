@@ -12,8 +12,7 @@ use super::column::Column;
 use super::dialect::Dialect;
 use super::limit::{check_columns, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, Span, checked};
-use crate::error::Stop;
-use crate::error::{FileError, system_error};
+use crate::error::{FileError, Stop, system_error};
 
 /// How much of a file is looked at to detect how it is written.
 const LOOK: usize = 128 * 1024;

@@ -14,8 +14,7 @@ use super::column::{CellKind, Column};
 use super::fields::{Fields, flatten};
 use super::limit::{Line, check_columns, read_line, too_long};
 use super::rows::{Manner, Next, Refusal, Rows, checked};
-use crate::error::FileError;
-use crate::error::Stop;
+use crate::error::{FileError, Stop};
 
 /// How objects follow one another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -3,8 +3,7 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
-use heddle_core::labels::{Polarity, Reading, shown_value};
-use heddle_core::resample::ClassCounts;
+use heddle_core::labels::{ClassCounts, Polarity, Reading, shown_value};
 use heddle_core::settings::Study;
 use heddle_core::text::Document;
 use heddle_files::{CellKind, Column, find_column};
@@ -63,7 +62,7 @@ impl Account {
 
     /// Labelled rows of each class, in the order of [`Polarity::index`].
     pub fn counts(&self) -> ClassCounts {
-        [self.negative, self.positive, self.neutral]
+        [self.negative, self.positive, self.neutral].into()
     }
 
     /// Labelled rows by class, under their names, for those classes that have some.

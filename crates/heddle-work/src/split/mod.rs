@@ -7,8 +7,8 @@ mod sides;
 
 use std::collections::BTreeMap;
 
-use heddle_core::labels::Polarity;
-use heddle_core::resample::{By, ClassCounts, Overlap, Sides, runs_score};
+use heddle_core::labels::{ClassCounts, Polarity};
+use heddle_core::resample::{By, Overlap, Sides, runs_score};
 use heddle_core::settings::Study;
 use heddle_core::text::Document;
 use heddle_files::{About, Holds, Input};
@@ -147,7 +147,7 @@ pub(crate) fn split_input(
         together: study.reviews.together.clone(),
         groups_kept_together: sizes.chunk_by(|a, b| a == b).filter(|group| group.len() > 1).count(),
         near_repeats: groups.near.len(),
-        order: runs_score(draft.runs, &draft.account.counts()),
+        order: runs_score(draft.runs, &draft.account.counts().into_array()),
         account: draft.account,
     };
     Ok((split, middle))
@@ -176,5 +176,5 @@ fn check_classes(account: &Account, study: &Study) -> Result<()> {
 
 /// The counts of the classes that the rule gives, by name.
 pub fn named(mix: &ClassCounts, study: &Study) -> BTreeMap<String, usize> {
-    study.polarity.classes().map(|class| (class.name().to_string(), mix[class.index()])).collect()
+    study.polarity.classes().map(|class| (class.name().to_string(), mix[class])).collect()
 }

@@ -2,8 +2,8 @@
 
 use std::collections::HashMap;
 
-use heddle_core::labels::{Day, Polarity};
-use heddle_core::resample::{By, ClassCounts, Sample, Sides, deal, side};
+use heddle_core::labels::{ClassCounts, Day, Polarity};
+use heddle_core::resample::{By, Sample, Sides, deal, side};
 use heddle_core::settings::Study;
 
 use super::draft::Draft;
@@ -55,7 +55,7 @@ impl Chosen {
         let mut counts = [ClassCounts::default(); 3];
         for (side, label) in self.sides.iter().zip(labels) {
             if let Some(side) = side {
-                counts[*side as usize][label.index()] += 1;
+                counts[*side as usize][*label] += 1;
             }
         }
         counts
@@ -136,8 +136,7 @@ pub(super) fn check_sides(
         if at == DEVELOPMENT && places.development.is_none() {
             continue;
         }
-        let absent =
-            study.polarity.classes().find(|class| account.of(*class) > 0 && counts[at][class.index()] == 0);
+        let absent = study.polarity.classes().find(|class| account.of(*class) > 0 && counts[at][*class] == 0);
         if let Some(class) = absent {
             fail!(
                 Reviews,

@@ -185,7 +185,7 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
     let TermReport { corpus, counted, selection } = report;
     let held = report.held();
     let classes: Vec<Polarity> =
-        Polarity::ALL.into_iter().filter(|class| selection.mix[class.index()] > 0).collect();
+        Polarity::ALL.into_iter().filter(|class| selection.mix[*class] > 0).collect();
     let (mut strongest, mut doubtful) = (Vec::new(), Vec::new());
     for words in report.lengths() {
         for &polarity in &classes {
@@ -257,7 +257,7 @@ fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result
     let mut writer = session.row_writer(TERMS, path, &columns)?;
     for term in 0..report.selection.statuses.len() as u32 {
         let facts = report.facts(term, held);
-        let [negative, positive, neutral] = facts.counts.map(|count| count.to_string());
+        let [negative, positive, neutral] = facts.counts.map(|count| count.to_string()).into_array();
         writer.row([
             facts.term.as_str(),
             &facts.words.to_string(),

@@ -1,8 +1,7 @@
 //! The terms of a model.
 
-use heddle_core::labels::Polarity;
+use heddle_core::labels::{ClassCounts, PerClass, Polarity};
 use heddle_core::model::Model;
-use heddle_core::resample::ClassCounts;
 use heddle_core::terms::Doubt;
 use heddle_files::Column;
 use rayon::prelude::*;
@@ -71,7 +70,7 @@ pub struct WeighedTerm {
     /// Reviews.
     pub reviews: u64,
     /// The training reviews of each class that hold it: negative, positive, neutral.
-    pub counts: [u32; 3],
+    pub counts: PerClass<u32>,
     /// What should make one look twice.
     pub doubts: Vec<Doubt>,
 }
@@ -191,8 +190,8 @@ fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
             own.term.as_str(),
             &model.words(term).to_string(),
             &own.reviews.to_string(),
-            &own.counts[0].to_string(),
-            &own.counts[1].to_string(),
+            &own.counts[Polarity::Negative].to_string(),
+            &own.counts[Polarity::Positive].to_string(),
             &model.term(term).document_factor.to_string(),
             &own.weight.to_string(),
             &look_twice(&own.doubts),

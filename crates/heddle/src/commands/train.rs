@@ -28,7 +28,7 @@ pub fn run(args: &TrainArgs, session: &Session, output: &Output) -> anyhow::Resu
 
 fn show(trained: &Trained, page: &mut Page) {
     let mix = trained.card.mix;
-    let of = |class: &Polarity| format!("{} {}", number(mix[class.index()]), class.name());
+    let of = |class: &Polarity| format!("{} {}", number(mix[*class]), class.name());
     let classes: Vec<String> = Classes::of(mix).list().iter().map(of).collect();
     page.heading(&format!("Learnt from {}: {}", count(mix.iter().sum(), "review"), classes.join(", ")));
     show_steps(trained, page);
@@ -100,7 +100,7 @@ fn rows_words(trained: &Trained) -> String {
 /// What was done about the class mix, and what probabilities speak of.
 fn classes_words(trained: &Trained) -> String {
     let mix = trained.card.mix;
-    let share = percent(mix[Polarity::Negative.index()], mix.iter().sum());
+    let share = percent(mix[Polarity::Negative], mix.iter().sum());
     let done = match trained.settings.balance {
         Balance::None => return format!("as they come: {share} are negative"),
         Balance::Weights => "balanced by weights",

@@ -55,8 +55,8 @@ fn put_terms<'t>(page: &mut Page, terms: impl Iterator<Item = (Polarity, &'t Wei
             term.term.clone(),
             signed(term.weight),
             number(term.reviews as usize),
-            number(term.counts[0] as usize),
-            number(term.counts[1] as usize),
+            number(term.counts[Polarity::Negative] as usize),
+            number(term.counts[Polarity::Positive] as usize),
             look_twice(&term.doubts),
         ]);
     }

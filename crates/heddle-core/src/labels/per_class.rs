@@ -1,0 +1,93 @@
+//! A value for each class.
+
+use std::array;
+use std::ops::{Index, IndexMut};
+
+use serde::{Deserialize, Serialize};
+
+use super::polarity::Polarity;
+
+/// A value for each class, in the one order that files and sums have: negative, positive, neutral.
+/// The poles come first, for neutral may be missing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
+#[serde(transparent)]
+pub struct PerClass<T>([T; 3]);
+
+/// Reviews of each class.
+pub type ClassCounts = PerClass<usize>;
+
+/// The classes in the order of [`PerClass`].
+pub const CLASSES: [Polarity; 3] = [Polarity::Negative, Polarity::Positive, Polarity::Neutral];
+
+impl<T> PerClass<T> {
+    /// The value of each class, as a function of it.
+    pub fn of(value: impl FnMut(Polarity) -> T) -> Self {
+        Self(CLASSES.map(value))
+    }
+
+    /// The values, in order.
+    pub fn iter(&self) -> std::slice::Iter<'_, T> {
+        self.0.iter()
+    }
+
+    /// Another value for each class.
+    pub fn map<U>(self, with: impl FnMut(T) -> U) -> PerClass<U> {
+        PerClass(self.0.map(with))
+    }
+
+    /// The values as an array, in order.
+    pub fn into_array(self) -> [T; 3] {
+        self.0
+    }
+}
+
+impl<T: Copy + std::ops::Add<Output = T>> PerClass<T> {
+    /// The sums of two values for each class.
+    pub fn plus(self, other: Self) -> Self {
+        Self::of(|class| self[class] + other[class])
+    }
+}
+
+impl<T> From<[T; 3]> for PerClass<T> {
+    fn from(values: [T; 3]) -> Self {
+        Self(values)
+    }
+}
+
+impl<T: PartialEq> PartialEq<[T; 3]> for PerClass<T> {
+    fn eq(&self, other: &[T; 3]) -> bool {
+        self.0 == *other
+    }
+}
+
+impl<T> Index<Polarity> for PerClass<T> {
+    type Output = T;
+
+    fn index(&self, class: Polarity) -> &T {
+        &self.0[class.index()]
+    }
+}
+
+impl<T> IndexMut<Polarity> for PerClass<T> {
+    fn index_mut(&mut self, class: Polarity) -> &mut T {
+        &mut self.0[class.index()]
+    }
+}
+
+impl<T> IntoIterator for PerClass<T> {
+    type Item = T;
+    type IntoIter = array::IntoIter<T, 3>;
+
+    fn into_iter(self) -> Self::IntoIter {
+        self.0.into_iter()
+    }
+}
+
+impl<'a, T> IntoIterator for &'a PerClass<T> {
+    type Item = &'a T;
+    type IntoIter = std::slice::Iter<'a, T>;
+
+    fn into_iter(self) -> Self::IntoIter {
+        self.0.iter()
+    }
+}
