@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::baselines::Baseline;
+use super::baselines::{Baseline, BaselineKind};
 use super::cross::Validation;
 use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, share};
@@ -76,7 +76,7 @@ pub fn audit(
     findings.extend(markers(&look, sample));
     let of = |figure: Figure| figure.value.unwrap_or(0.0);
     let ours = of(validation.figures.balanced_accuracy);
-    let beside = baselines.iter().find(|rival| rival.name == "columns, no text");
+    let beside = baselines.iter().find(|rival| rival.kind == BaselineKind::Columns);
     if let Some(rival) = beside.filter(|rival| of(rival.figures.balanced_accuracy) >= DOMINANT.min(ours)) {
         findings.push(Finding::Beside { balanced_accuracy: rival.figures.balanced_accuracy });
     }

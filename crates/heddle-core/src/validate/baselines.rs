@@ -30,12 +30,43 @@ use crate::text::plain::plain_sign;
 /// A simpler way to judge, and how good it is.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Baseline {
-    /// What it is called.
-    pub name: &'static str,
+    /// Which it is.
+    #[serde(rename = "name")]
+    pub kind: BaselineKind,
     /// What it does.
     pub about: String,
     /// Its figures on the reviews of the first round.
     pub figures: Figures,
+}
+
+/// The simpler ways to judge, from the plainest on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(into = "&'static str")]
+pub enum BaselineKind {
+    /// A short list of plainly good and bad words.
+    WordList,
+    /// The columns beside the text, without the text.
+    Columns,
+    /// The same learner on single words, negation unseen.
+    SingleWords,
+}
+
+impl BaselineKind {
+    /// What it is called, on pages as in JSON.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::WordList => "word list",
+            Self::Columns => "columns, no text",
+            Self::SingleWords => "single words",
+        }
+    }
+}
+
+impl From<BaselineKind> for &'static str {
+    fn from(kind: BaselineKind) -> Self {
+        kind.name()
+    }
 }
 
 /// Judges the reviews of the first round of a validation in simpler ways, each learnt on the same
@@ -54,20 +85,24 @@ pub fn baselines(
     let first: Vec<&FoldSplit> = splits.iter().filter(|split| split.round == 0).collect();
     let strength = |split: &FoldSplit| validation.folds[split.fold].strength;
     let mut baselines = Vec::new();
-    let mut add = |name, about: String, verdicts: Vec<Vec<Verdict>>| {
+    let mut add = |kind, about: String, verdicts: Vec<Vec<Verdict>>| {
         let held = by_round(sample, &first, &verdicts);
-        baselines.push(Baseline { name, about, figures: figures_of(sample, &held[0]) });
+        baselines.push(Baseline { kind, about, figures: figures_of(sample, &held[0]) });
     };
     if let Some(words) = word_list(corpus) {
         let verdicts = first.par_iter().map(|split| by_words(&words, sample, split)).collect();
-        add("word list", "32 plainly good and bad words, turned round by negation".into(), verdicts);
+        add(
+            BaselineKind::WordList,
+            "32 plainly good and bad words, turned round by negation".into(),
+            verdicts,
+        );
     }
     let telling: Vec<&Aspect> = beside.iter().filter(|aspect| !aspect.is_constant()).collect();
     if !telling.is_empty() {
         let rows = one_hot(&telling, sample.len());
         let names: Vec<&str> = telling.iter().map(|aspect| aspect.name.as_str()).collect();
         let verdicts = first.par_iter().map(|split| by_columns(&rows, sample, split)).collect();
-        add("columns, no text", names.join(", "), verdicts);
+        add(BaselineKind::Columns, names.join(", "), verdicts);
     }
     let (counted, plainer) = singles(corpus, study);
     let verdicts: Vec<Vec<Verdict>> = first
@@ -81,7 +116,7 @@ pub fn baselines(
             Ok(fitted.verdicts(&counted, &split.held))
         })
         .collect::<Result<_, _>>()?;
-    add("single words", "the same learner, words one by one, negation unseen".into(), verdicts);
+    add(BaselineKind::SingleWords, "the same learner, words one by one, negation unseen".into(), verdicts);
     Ok(baselines)
 }
 

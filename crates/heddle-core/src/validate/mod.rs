@@ -13,7 +13,7 @@ pub(crate) mod slices;
 pub(crate) mod splitting;
 
 pub use audit::{Audit, Finding, audit};
-pub use baselines::{Baseline, baselines};
+pub use baselines::{Baseline, BaselineKind, baselines};
 pub use compare::{Difference, compare, compare_verdicts, within};
 pub use cross::{Fold, HeldOut, Judged, Path, Validation, cross_validate, cross_validate_path};
 pub use learning_curve::{LearningCurve, Point, SHARES, learning_curve};

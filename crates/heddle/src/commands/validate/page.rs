@@ -107,7 +107,7 @@ fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
     };
     row("this study", &ours.validation.figures, "");
     for baseline in beside.baselines.iter().rev() {
-        row(baseline.name, &baseline.figures, &baseline.about);
+        row(baseline.kind.name(), &baseline.figures, &baseline.about);
     }
     row("majority", &ours.validation.baseline, "the larger class for all");
     table.put(page);

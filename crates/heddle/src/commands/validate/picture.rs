@@ -147,7 +147,7 @@ fn grown(scene: &mut Scene, frame: &Frame, learning_curve: &LearningCurve) {
 
 fn baselines(scene: &mut Scene, frame: &Frame, found: &Validated, beside: &Beside) {
     let ours = ("this study", &found.validation.figures);
-    let others = beside.baselines.iter().rev().map(|rival| (rival.name, &rival.figures));
+    let others = beside.baselines.iter().rev().map(|rival| (rival.kind.name(), &rival.figures));
     let all: Vec<_> =
         [ours].into_iter().chain(others).chain([("majority", &found.validation.baseline)]).collect();
     scene.text((frame.origin.0, frame.origin.1 - 12.0), from(15.0, DARK), frame.title.clone());
