@@ -10,7 +10,8 @@ use heddle_core::labels::Polarity;
 use heddle_core::model::fit;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermStatus, Weighted, Weighting, Words,
+    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, Weighted,
+    Weighting, Words,
 };
 use heddle_core::text::{Break, ScanBuffer, Style};
 use proptest::prelude::*;
@@ -78,9 +79,9 @@ fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String
 
 /// What a training part keeps: by term, its count and its document factor to the last bit.
 fn kept(world: &World, selection: &Selection) -> BTreeMap<String, (u32, u64)> {
-    let terms = 0..world.counted.vocabulary.len() as u32;
-    let of = |term: u32| {
-        let factor = selection.document_factors[term as usize].to_bits();
+    let terms = TermId::all(world.counted.vocabulary.len());
+    let of = |term: TermId| {
+        let factor = selection.document_factors[term.place()].to_bits();
         (world.spell(term), (selection.document_count(term), factor))
     };
     terms.filter(|term| selection.keeps(*term)).map(of).collect()
@@ -206,7 +207,7 @@ fn rows_hold_the_slow_counts_under_each_term_factor() {
         for (row, text) in world.texts.iter().enumerate() {
             let entries = world.counted.rows.row(row).iter();
             let own: BTreeMap<String, f32> =
-                entries.map(|entry| (world.spell(entry.column), entry.value)).collect();
+                entries.map(|entry| (world.spell(TermId::new(entry.column)), entry.value)).collect();
             let tokens = slow_terms(text, &marked);
             let most = tokens.values().copied().max().unwrap_or(1) as f64;
             let mean = tokens.values().sum::<i32>() as f64 / tokens.len().max(1) as f64;
@@ -227,23 +228,18 @@ fn columns_fall_by_count_then_by_length_then_by_the_alphabet() {
     let world = World::new(100, 2, study_of((1, 2), 1, 1.0, Style::Mark));
     let selection = select(&world, &world.rows());
     let counts: Vec<u32> =
-        (0..world.counted.vocabulary.len() as u32).map(|term| selection.document_count(term)).collect();
+        TermId::all(world.counted.vocabulary.len()).map(|term| selection.document_count(term)).collect();
     assert!(counts.is_sorted_by(|a, b| a >= b));
-    let plain_last = |term: u32| -> (usize, Vec<(String, bool)>) {
+    let plain_last = |term: TermId| -> (usize, Vec<(String, bool)>) {
         let tokens = world.counted.vocabulary.tokens(term);
         let path = tokens
             .iter()
             .map(|token| (world.corpus.words.word(token.word()).to_string(), token.is_negated()));
         (tokens.len(), path.collect())
     };
-    for term in 1..counts.len() as u32 {
-        if counts[term as usize] == counts[term as usize - 1] {
-            assert!(
-                plain_last(term - 1) < plain_last(term),
-                "{} {}",
-                world.spell(term - 1),
-                world.spell(term)
-            );
+    for (before, term) in TermId::all(counts.len()).zip(TermId::all(counts.len()).skip(1)) {
+        if counts[before.place()] == counts[term.place()] {
+            assert!(plain_last(before) < plain_last(term), "{} {}", world.spell(before), world.spell(term));
         }
     }
 }
@@ -260,7 +256,7 @@ fn neither_threads_nor_the_order_of_reviews_change_the_vocabulary() {
         };
         let term =
             |term| counted.vocabulary.tokens(term).into_iter().map(spell).collect::<Vec<_>>().join(" ");
-        (0..counted.vocabulary.len() as u32).map(term).collect()
+        TermId::all(counted.vocabulary.len()).map(term).collect()
     };
     let straight = spelled(&texts);
     let backwards: Vec<String> = texts.iter().rev().cloned().collect();
@@ -335,8 +331,8 @@ fn words_are_found_again() {
 fn statuses(world: &World, terms: &[&str]) -> Vec<TermStatus> {
     let selection = select(world, &world.rows());
     let place = |name: &&str| {
-        let found = (0..world.counted.vocabulary.len()).find(|term| world.spell(*term as u32) == **name);
-        selection.statuses[found.unwrap_or_else(|| panic!("{name} is counted"))]
+        let found = TermId::all(world.counted.vocabulary.len()).find(|term| world.spell(*term) == **name);
+        selection.statuses[found.unwrap_or_else(|| panic!("{name} is counted")).place()]
     };
     terms.iter().map(place).collect()
 }
@@ -394,10 +390,10 @@ fn a_class_ratio_is_its_formula_and_finite_where_a_class_never_uses_a_term() {
         study.terms.weighting = Weighting::parse("bnn").expect("letters");
     });
     let selection = select(&world, &world.rows());
-    let warm = (0..5).find(|term| world.spell(*term) == "warm").expect("a term");
+    let warm = TermId::all(5).find(|term| world.spell(*term) == "warm").expect("a term");
     // Positive: warm 3, cabin 1, tea 1, sea 1; negative: cold 4, cabin 1, tea 1, sea 2; 5 terms.
     let expected = ((3.0f64 + 1.0) / (6.0 + 5.0) / ((0.0 + 1.0) / (8.0 + 5.0))).ln();
-    assert!((selection.document_factors[warm as usize] - expected).abs() < 1e-12);
+    assert!((selection.document_factors[warm.place()] - expected).abs() < 1e-12);
     assert!(selection.document_factors.iter().all(|factor| factor.is_finite()));
 }
 
@@ -414,11 +410,11 @@ fn text_columns_that_are_kept_apart_have_terms_of_their_own() {
     let documents = [document(["Good crew", "good tea"]), document(["", "good crew"])];
     let corpus = Corpus::read(&documents[..], study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);
-    let spell = |term: u32| {
+    let spell = |term: TermId| {
         let tokens = counted.vocabulary.tokens(term);
         tokens.into_iter().map(|token| corpus.spell_token(token)).collect::<Vec<_>>().join(" ")
     };
-    let terms: BTreeSet<String> = (0..counted.vocabulary.len() as u32).map(spell).collect();
+    let terms: BTreeSet<String> = TermId::all(counted.vocabulary.len()).map(spell).collect();
     let expected = [
         "headline:crew",
         "headline:good",

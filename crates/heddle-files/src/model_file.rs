@@ -22,7 +22,7 @@ use std::fs;
 use heddle_core::labels::{CLASSES, PerClass};
 use heddle_core::model::{Card, Model, Parts, Term};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::{TokenId, Words};
+use heddle_core::terms::{TermId, TokenId, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -67,7 +67,8 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend(parts.half.to_le_bytes());
     put_words(&parts.words, &mut bytes);
     bytes.extend((parts.paths.len() as u32).to_le_bytes());
-    parts.paths.iter().for_each(|(parent, _)| bytes.extend(parent.unwrap_or(NO_PARENT).to_le_bytes()));
+    let parent = |parent: Option<TermId>| parent.map_or(NO_PARENT, TermId::column);
+    parts.paths.iter().for_each(|(term, _)| bytes.extend(parent(*term).to_le_bytes()));
     parts.paths.iter().for_each(|(_, token)| bytes.extend(token.bits().to_le_bytes()));
     for class in CLASSES {
         parts.terms.iter().for_each(|term| bytes.extend(term.counts[class].to_le_bytes()));
@@ -215,7 +216,7 @@ impl<'a> Source<'a> {
         if !self.bytes.is_empty() || !parents.iter().zip(&tokens).enumerate().all(sound) {
             return None;
         }
-        let parent = |parent: u32| Some(parent).filter(|parent| *parent != NO_PARENT);
+        let parent = |parent: u32| (parent != NO_PARENT).then(|| TermId::new(parent));
         let weight = |eight: &[u8]| eight.try_into().map(f64::from_le_bytes).ok();
         let weights: Vec<f64> = weights.chunks_exact(8).map(weight).collect::<Option<_>>()?;
         let term = |at: usize| Term {

@@ -5,7 +5,7 @@ use heddle_core::learn::{Calibrate, Method, Strength};
 use heddle_core::model::{Model, Parts, fit};
 use heddle_core::resample::{Sample, text_key};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted};
+use heddle_core::terms::{Corpus, Counted, TermId};
 use heddle_files::{from_bytes, to_bytes};
 
 const TEXTS: [&str; 6] = [
@@ -83,7 +83,7 @@ fn a_model_read_back_scores_bit_for_bit_the_same() {
         let (own, read) = (model.scorer().score(text), again.scorer().score(text));
         assert_eq!(own.sum.to_bits(), read.sum.to_bits(), "{text}");
     }
-    for term in 0..model.len() as u32 {
+    for term in TermId::all(model.len()) {
         assert_eq!((model.spell(term), model.term(term)), (again.spell(term), again.term(term)));
     }
 }
@@ -141,7 +141,7 @@ fn tampered(model: &Model, change: impl Fn(&mut Parts)) -> String {
 #[test]
 fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
     let model = model();
-    let kept = (0..model.len()).find(|term| model.term(*term as u32).kept).expect("a term");
+    let kept = TermId::all(model.len()).find(|term| model.term(*term).kept).expect("a term").place();
     for (told, change) in [
         (
             "the weight of term",

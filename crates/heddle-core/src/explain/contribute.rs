@@ -12,6 +12,7 @@ use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::Verdict;
 use crate::model::scorer::{Score, Scorer};
+use crate::terms::term_id::TermId;
 use crate::text::document::Document;
 use crate::text::tokens::{Break, Token};
 
@@ -122,7 +123,7 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
 }
 
 /// By term: the index of the first token of each of its places, and its number of tokens.
-type Places = FxHashMap<u32, Vec<(usize, usize)>>;
+type Places = FxHashMap<TermId, Vec<(usize, usize)>>;
 
 fn places(scorer: &Scorer<'_>) -> Places {
     let mut places = Places::default();
@@ -136,14 +137,18 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
     let model = scorer.model();
     let items = scorer.tokens().items();
     let span = |&(first, length): &(usize, usize)| (items[first].start, items[first + length - 1].end);
-    let part = |entry: &Entry| TermPart {
-        term: spell(scorer, entry.column, places[&entry.column][0]),
-        contribution: scorer.contribution(entry),
-        weight: model.term(entry.column).weight,
-        term_factor: entry.value.into(),
-        document_factor: model.term(entry.column).document_factor,
-        reviews: model.term(entry.column).reviews(),
-        places: places[&entry.column].iter().map(span).collect(),
+    let part = |entry: &Entry| {
+        let id = TermId::new(entry.column);
+        let term = model.term(id);
+        TermPart {
+            term: spell(scorer, id, places[&id][0]),
+            contribution: scorer.contribution(entry),
+            weight: term.weight,
+            term_factor: entry.value.into(),
+            document_factor: term.document_factor,
+            reviews: term.reviews(),
+            places: places[&id].iter().map(span).collect(),
+        }
     };
     let mut parts: Vec<TermPart> = scorer.row().iter().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
@@ -151,7 +156,7 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
 }
 
 /// A term as people read it; a hashed one as it stands in the review.
-fn spell(scorer: &Scorer<'_>, term: u32, (first, length): (usize, usize)) -> String {
+fn spell(scorer: &Scorer<'_>, term: TermId, (first, length): (usize, usize)) -> String {
     if !scorer.model().is_hashed() {
         return scorer.model().spell(term);
     }
@@ -165,7 +170,7 @@ fn tokens(scorer: &Scorer<'_>, places: &Places) -> Vec<TokenPart> {
     let tokens = scorer.tokens();
     let mut shares = vec![0.0; tokens.items().len()];
     for entry in scorer.row() {
-        let own = &places[&entry.column];
+        let own = &places[&TermId::new(entry.column)];
         for &(first, length) in own {
             let share = scorer.contribution(entry) / (own.len() * length) as f64;
             shares[first..first + length].iter_mut().for_each(|total| *total += share);

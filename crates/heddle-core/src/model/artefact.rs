@@ -18,6 +18,7 @@ use crate::terms::intern::Words;
 use crate::terms::letters::is_gram;
 use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::DocumentFactors;
+use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vocabulary::Vocabulary;
 use crate::text::cleaner::Cleaner;
@@ -106,7 +107,7 @@ pub struct Parts {
     /// The words, in alphabetical order.
     pub words: Words,
     /// By term: its parent and its last token; its column where terms are hashed.
-    pub paths: Vec<(Option<u32>, TokenId)>,
+    pub paths: Vec<(Option<TermId>, TokenId)>,
     /// By term: what is known of it; document factors are computed anew.
     pub terms: Vec<Term>,
     /// The score of a review without known terms.
@@ -130,14 +131,14 @@ impl Model {
         let vocabulary = &counted.vocabulary;
         let mut needed: Vec<bool> = fit.selection.statuses.iter().map(|status| status.keeps()).collect();
         // A parent stands before its term: going backwards, needs reach the first words.
-        for term in (0..vocabulary.len()).rev() {
-            if needed[term]
-                && let Some(parent) = vocabulary.parent(term as u32)
+        for term in TermId::all(vocabulary.len()).rev() {
+            if needed[term.place()]
+                && let Some(parent) = vocabulary.parent(term)
             {
-                needed[parent as usize] = true;
+                needed[parent.place()] = true;
             }
         }
-        let used: Vec<u32> = (0..vocabulary.len() as u32).filter(|term| needed[*term as usize]).collect();
+        let used: Vec<TermId> = TermId::all(vocabulary.len()).filter(|term| needed[term.place()]).collect();
         let terms = used.iter().map(|term| term_of(corpus, counted, fit, *term)).collect();
         let card = Card {
             mix: fit.mix,
@@ -195,11 +196,10 @@ impl Model {
 
     /// Takes a model apart, for a file.
     pub fn parts(&self) -> Parts {
-        let terms = 0..self.vocabulary.len() as u32;
         Parts {
             study: self.study.clone(),
             words: self.words.clone(),
-            paths: terms
+            paths: TermId::all(self.vocabulary.len())
                 .map(|term| (self.vocabulary.parent(term), self.vocabulary.last_token(term)))
                 .collect(),
             terms: self.terms.clone(),
@@ -245,13 +245,13 @@ impl Model {
     }
 
     /// A term.
-    pub fn term(&self, term: u32) -> Term {
-        self.terms[term as usize]
+    pub fn term(&self, term: TermId) -> Term {
+        self.terms[term.place()]
     }
 
     /// A term as people read it: its words, a negated one with "¬" before it; the number of
     /// its column where terms are hashed.
-    pub fn spell(&self, term: u32) -> String {
+    pub fn spell(&self, term: TermId) -> String {
         if self.vocabulary.is_hashed() {
             return format!("#{}", self.vocabulary.last_token(term).bits());
         }
@@ -263,13 +263,13 @@ impl Model {
     }
 
     /// What should make one look twice at a term.
-    pub fn doubts(&self, term: u32) -> Vec<Doubt> {
+    pub fn doubts(&self, term: TermId) -> Vec<Doubt> {
         let counts = self.term(term).counts.map(|count| count as usize);
         doubts(self.plain_words(term), counts, self.term(term).name)
     }
 
     /// The length of a term, in words; 0 for an n-gram of letters.
-    pub fn words(&self, term: u32) -> usize {
+    pub fn words(&self, term: TermId) -> usize {
         self.vocabulary.words(term)
     }
 
@@ -279,7 +279,7 @@ impl Model {
     }
 
     /// The one word of a term, without the name of its column, if it is no negated word.
-    pub fn single_word(&self, term: u32) -> Option<&str> {
+    pub fn single_word(&self, term: TermId) -> Option<&str> {
         let token = self.vocabulary.last_token(term);
         let single = !self.is_hashed() && self.words(term) == 1 && !token.is_negated();
         single.then(|| self.fields.cut(self.words.word(token.word())).1)
@@ -287,46 +287,50 @@ impl Model {
 
     /// The words of a term, negated or not, without the names of columns; none where terms are
     /// hashed.
-    pub(crate) fn plain_words(&self, term: u32) -> impl Iterator<Item = &str> {
+    pub(crate) fn plain_words(&self, term: TermId) -> impl Iterator<Item = &str> {
         let tokens = if self.is_hashed() { Vec::new() } else { self.vocabulary.tokens(term) };
         tokens.into_iter().map(|token| self.fields.cut(self.words.word(token.word())).1)
     }
 
     /// The terms of one word that is not negated, with the word.
-    pub(crate) fn single_words(&self) -> impl Iterator<Item = (u32, &str)> {
-        (0..self.terms.len() as u32).filter_map(|term| Some((term, self.single_word(term)?)))
+    pub(crate) fn single_words(&self) -> impl Iterator<Item = (TermId, &str)> {
+        TermId::all(self.terms.len()).filter_map(|term| Some((term, self.single_word(term)?)))
     }
 }
 
-fn term_of(corpus: &Corpus, counted: &Counted, fit: &Fit, term: u32) -> Term {
+fn term_of(corpus: &Corpus, counted: &Counted, fit: &Fit, term: TermId) -> Term {
     let name = |token: &TokenId| corpus.is_name(token.word());
     Term {
         counts: fit.selection.counts(term).map(|count| count as u32),
-        document_factor: fit.selection.document_factors[term as usize],
-        weight: fit.weights[term as usize],
+        document_factor: fit.selection.document_factors[term.place()],
+        weight: fit.weights[term.place()],
         kept: fit.selection.keeps(term),
         name: !counted.vocabulary.is_hashed() && counted.vocabulary.tokens(term).iter().any(name),
     }
 }
 
 /// The words of the used terms in alphabetical order, and the terms as paths of these.
-fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[u32]) -> (Words, Vec<(Option<u32>, TokenId)>) {
+fn paths(
+    corpus: &Corpus,
+    vocabulary: &Vocabulary,
+    used: &[TermId],
+) -> (Words, Vec<(Option<TermId>, TokenId)>) {
     if vocabulary.is_hashed() {
         return (Words::default(), used.iter().map(|term| (None, vocabulary.last_token(*term))).collect());
     }
-    let word_of = |term: &u32| corpus.words.word(vocabulary.last_token(*term).word());
+    let word_of = |term: &TermId| corpus.words.word(vocabulary.last_token(*term).word());
     let mut list: Vec<&str> = used.iter().map(word_of).collect();
     list.sort_unstable();
     list.dedup();
     let words: Words = list.into_iter().collect();
-    let mut numbers = vec![0u32; vocabulary.len()];
+    let mut numbers = vec![TermId::NONE; vocabulary.len()];
     let mut paths = Vec::with_capacity(used.len());
     for (number, term) in used.iter().enumerate() {
-        numbers[*term as usize] = number as u32;
+        numbers[term.place()] = TermId::new(number as u32);
         let negated = vocabulary.last_token(*term).is_negated();
         let word = words.place(word_of(term)).expect("the words of the used terms were just listed");
         paths.push((
-            vocabulary.parent(*term).map(|parent| numbers[parent as usize]),
+            vocabulary.parent(*term).map(|parent| numbers[parent.place()]),
             TokenId::new(word, negated),
         ));
     }

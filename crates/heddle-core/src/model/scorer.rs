@@ -9,6 +9,7 @@ use crate::measure::verdict::Verdict;
 use crate::model::artefact::{Model, Term};
 use crate::terms::encode::{Next, Scanned};
 use crate::terms::letters::Letters;
+use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
 use crate::terms::vocabulary::{Listed, RowMaker, walk};
 use crate::terms::weigh::{Shape, dot};
@@ -97,7 +98,7 @@ impl<'m> Scorer<'m> {
         maker.put(&paths, ids, shape, row);
         row.retain(|entry| model.terms[entry.column as usize].kept);
         *scale = rules.weighting.row_factor(row, &model.document_factors, model.card().pivot);
-        let sum = model.intercept() + dot(row, |term| model.factors(term)) * *scale;
+        let sum = model.intercept() + dot(row, |column| model.factors(TermId::new(column))) * *scale;
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
         Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
     }
@@ -157,12 +158,12 @@ impl<'m> Scorer<'m> {
     /// What a term of the last review contributes to the log-odds; with the intercept, contributions
     /// sum to the score.
     pub fn contribution(&self, entry: &Entry) -> f64 {
-        dot(std::slice::from_ref(entry), |term| self.model.factors(term)) * self.scale
+        dot(std::slice::from_ref(entry), |column| self.model.factors(TermId::new(column))) * self.scale
     }
 
     /// The places of the terms of the last review: the term, the index of its first token
     /// and its number of tokens.
-    pub(crate) fn places(&self) -> Vec<(u32, usize, usize)> {
+    pub(crate) fn places(&self) -> Vec<(TermId, usize, usize)> {
         // By id: the token it belongs to; sentence ends take up an id but are no token.
         let mut next = 0;
         let number = |id: &TokenId| {
@@ -176,7 +177,7 @@ impl<'m> Scorer<'m> {
         let rules = &model.study().terms;
         let mut found = Vec::new();
         walk(&paths, ids, rules.longest(), model.study().negation.style, |term, first, length, _| {
-            if rules.takes(length) && model.terms[term as usize].kept {
+            if rules.takes(length) && model.terms[term.place()].kept {
                 found.push((term, token_of[first], length.max(1)));
             }
         });
@@ -191,8 +192,8 @@ impl<'m> Scorer<'m> {
 
 impl Model {
     /// The document factor and the weight of a term.
-    fn factors(&self, term: u32) -> [f64; 2] {
-        let Term { document_factor, weight, .. } = self.terms[term as usize];
+    fn factors(&self, term: TermId) -> [f64; 2] {
+        let Term { document_factor, weight, .. } = self.terms[term.place()];
         [document_factor, weight]
     }
 }

@@ -15,8 +15,9 @@ use super::corpus::Corpus;
 use super::letters::is_gram;
 use super::names::path_of;
 use super::rules::{LONGEST, TermRules};
+use super::term_id::TermId;
 use super::token_id::TokenId;
-use super::vocabulary::{NONE, Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
+use super::vocabulary::{Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
 use super::weigh::Shape;
 use crate::matrix::{CHUNK, Chunk, Entry, Rows};
 use crate::text::negate::Style;
@@ -35,12 +36,15 @@ pub struct Counted {
     pub words_seen: usize,
     /// Names of `terms.include` and `terms.exclude` that no review holds.
     pub unknown_names: Vec<String>,
-    pub(crate) included: FxHashSet<u32>,
-    pub(crate) excluded: FxHashSet<u32>,
+    pub(crate) included: FxHashSet<TermId>,
+    pub(crate) excluded: FxHashSet<TermId>,
     /// By term: its place in the alphabet among terms of its length, which orders any two terms
     /// alike in every training part.
     pub(crate) alphabet: Vec<u64>,
 }
+
+/// No n-gram.
+const NONE: u32 = u32::MAX;
 
 /// How often a key was seen, and in which review last.
 #[derive(Clone, Copy)]
@@ -95,16 +99,16 @@ impl Counted {
         let grams = Grams::count(corpus, rules, &named);
         let (vocabulary, numbers, alphabet) = grams.ordered(corpus);
         // By n-gram: its term, if its length is one of the rules.
-        let terms: Vec<u32> = numbers
+        let terms: Vec<TermId> = numbers
             .iter()
-            .map(|&term| if rules.takes(vocabulary.words(term)) { term } else { NONE })
+            .map(|&term| if rules.takes(vocabulary.words(term)) { term } else { TermId::NONE })
             .collect();
         let rows = {
             let numbered =
                 |row: usize| Numbered { grams: &grams, terms: &terms, corpus, base: corpus.starts[row] };
             matrix(corpus, rules, vocabulary.len(), numbered)
         };
-        let terms = |paths: &[Option<Vec<TokenId>>]| -> Vec<Option<u32>> {
+        let terms = |paths: &[Option<Vec<TokenId>>]| -> Vec<Option<TermId>> {
             paths.iter().map(|path| vocabulary.of_path(path.as_deref()?)).collect()
         };
         let (included, excluded) = (terms(&included), terms(&excluded));
@@ -137,7 +141,7 @@ impl Counted {
     }
 
     /// Whether a term has one of the lengths asked for. Columns of hashed terms hold no others.
-    pub(crate) fn takes(&self, term: u32) -> bool {
+    pub(crate) fn takes(&self, term: TermId) -> bool {
         self.vocabulary.is_hashed() || self.rules.takes(self.vocabulary.words(term))
     }
 }
@@ -304,7 +308,7 @@ impl Grams {
 
     /// Numbers the n-grams by falling count; ties by length, then by the alphabet. Gives the
     /// vocabulary, the number of each n-gram, and the alphabet by number.
-    fn ordered(&self, corpus: &Corpus) -> (Vocabulary, Vec<u32>, Vec<u64>) {
+    fn ordered(&self, corpus: &Corpus) -> (Vocabulary, Vec<TermId>, Vec<u64>) {
         const RANK_BITS: u32 = 28;
         assert!(self.list.len() < 1 << RANK_BITS, "more than 2^28 n-grams");
         let words = alphabetical_ranks(corpus);
@@ -341,8 +345,8 @@ impl Grams {
             by_rank[length as usize][rank as usize].1 as usize
         };
         let grams: Vec<usize> = alphabet.par_iter().map(gram_of).collect();
-        let mut numbers = vec![0u32; self.list.len()];
-        grams.iter().enumerate().for_each(|(number, &gram)| numbers[gram] = number as u32);
+        let mut numbers = vec![TermId::NONE; self.list.len()];
+        TermId::all(grams.len()).zip(&grams).for_each(|(term, &gram)| numbers[gram] = term);
         let path = |&gram: &usize| {
             let Gram { parent, token, .. } = self.list[gram];
             ((parent != NONE).then(|| numbers[parent as usize]), token)
@@ -411,7 +415,7 @@ fn alphabetical_ranks(corpus: &Corpus) -> Vec<u32> {
 /// The terms of a review of the corpus, known by place.
 struct Numbered<'a> {
     grams: &'a Grams,
-    terms: &'a [u32],
+    terms: &'a [TermId],
     corpus: &'a Corpus,
     /// Where the review begins in the ids.
     base: usize,
@@ -428,8 +432,8 @@ impl Paths for Numbered<'_> {
         Some(self.grams.at(self.corpus, length + 1, self.base + first)).filter(|gram| *gram != NONE)
     }
 
-    fn term(&self, path: u32) -> u32 {
-        self.terms[path as usize]
+    fn term(&self, path: u32) -> Option<TermId> {
+        self.terms[path as usize].some()
     }
 
     fn letters(&self, _: usize, id: TokenId) -> &[u32] {
@@ -453,8 +457,8 @@ impl Paths for Hashed {
         Some(hash_on(path, next))
     }
 
-    fn term(&self, path: u64) -> u32 {
-        hash_column(path, self.bits)
+    fn term(&self, path: u64) -> Option<TermId> {
+        Some(TermId::new(hash_column(path, self.bits)))
     }
 
     fn letters(&self, _: usize, _: TokenId) -> &[u32] {

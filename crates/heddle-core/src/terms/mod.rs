@@ -18,6 +18,7 @@ pub(crate) mod report;
 pub(crate) mod rules;
 pub(crate) mod select;
 pub(crate) mod similar;
+pub(crate) mod term_id;
 pub(crate) mod token_id;
 pub(crate) mod vocabulary;
 pub(crate) mod weigh;
@@ -31,6 +32,7 @@ pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, 
 pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, TermRules};
 pub use select::{Selection, TermStatus};
 pub use similar::{SimilarWord, similar_words};
+pub use term_id::TermId;
 pub use token_id::TokenId;
 pub use vocabulary::Vocabulary;
 pub use weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};

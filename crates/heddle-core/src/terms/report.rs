@@ -6,6 +6,7 @@ use super::associate::{association, log_odds};
 use super::corpus::Corpus;
 use super::count::Counted;
 use super::select::{Selection, TermStatus};
+use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::{Listed, walk};
 use super::weigh::Shape;
@@ -157,10 +158,10 @@ pub struct TermReport<'a> {
 
 impl TermReport<'_> {
     /// A term as people read it; the number of its column where terms are hashed.
-    pub fn spell(&self, term: u32) -> String {
+    pub fn spell(&self, term: TermId) -> String {
         let vocabulary = &self.counted.vocabulary;
         if vocabulary.is_hashed() {
-            return format!("#{term}");
+            return format!("#{}", term.column());
         }
         let spelled = |token: TokenId| self.corpus.spell_token(token);
         vocabulary.tokens(term).into_iter().map(spelled).collect::<Vec<_>>().join(" ")
@@ -168,12 +169,12 @@ impl TermReport<'_> {
 
     /// The sums over all kept terms of the reviews of each class that hold them.
     pub fn held(&self) -> ClassCounts {
-        let terms = 0..self.selection.statuses.len() as u32;
+        let terms = TermId::all(self.selection.statuses.len());
         self.selection.held(terms.filter(|term| self.selection.keeps(*term)))
     }
 
     /// What is known of a term; `held` as of [`held`](Self::held).
-    pub fn facts(&self, term: u32, held: ClassCounts) -> TermFacts {
+    pub fn facts(&self, term: TermId, held: ClassCounts) -> TermFacts {
         let Self { corpus, counted, selection } = self;
         let counts = selection.counts(term);
         let reviews = selection.document_count(term);
@@ -189,7 +190,7 @@ impl TermReport<'_> {
             counts,
             idf: if reviews > 0 { (selection.reviews() as f64 / f64::from(reviews)).ln() } else { 0.0 },
             association: association(counted.rules.association, counts, selection.mix, held),
-            status: selection.statuses[term as usize],
+            status: selection.statuses[term.place()],
             doubts,
         }
     }
@@ -202,15 +203,16 @@ impl TermReport<'_> {
         most: usize,
         held: ClassCounts,
     ) -> Vec<DistinctiveTerm> {
-        let score = |term: u32| log_odds(self.selection.counts(term), held, class);
-        let own = |term: &u32| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
-        let mut terms: Vec<(f64, u32)> = (0..self.selection.statuses.len() as u32)
+        let score = |term: TermId| log_odds(self.selection.counts(term), held, class);
+        let own =
+            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
+        let mut terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
             .filter(own)
             .map(|term| (score(term), term))
             .filter(|(score, _)| *score > 0.0)
             .collect();
         terms.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-        let telling = |(score, term): (f64, u32)| {
+        let telling = |(score, term): (f64, TermId)| {
             let facts = self.facts(term, held);
             DistinctiveTerm { share: share(facts.counts[class], facts.reviews), facts, score }
         };
@@ -220,7 +222,7 @@ impl TermReport<'_> {
     /// The lengths of the kept terms, ascending.
     pub fn lengths(&self) -> Vec<usize> {
         let mut there = [false; crate::terms::rules::LONGEST + 1];
-        for term in 0..self.selection.statuses.len() as u32 {
+        for term in TermId::all(self.selection.statuses.len()) {
             there[self.counted.vocabulary.words(term)] |= self.selection.keeps(term);
         }
         (0..there.len()).filter(|length| there[*length]).collect()
@@ -237,7 +239,9 @@ impl TermReport<'_> {
             tokens += 1;
             uncovered_tokens += usize::from(known.get(id.place()) == Some(&false));
         }
-        let kept = |row: &usize| counted.rows.row(*row).iter().any(|entry| selection.keeps(entry.column));
+        let kept = |row: &usize| {
+            counted.rows.row(*row).iter().any(|entry| selection.keeps(TermId::new(entry.column)))
+        };
         let reviews = corpus.len();
         let uncovered_reviews = reviews - (0..reviews).filter(kept).count();
         Coverage { tokens, uncovered_tokens, reviews, uncovered_reviews }
@@ -246,9 +250,9 @@ impl TermReport<'_> {
     /// The terms that 1, 2-3, 4-7, ... reviews hold.
     pub fn bands(&self) -> Vec<Band> {
         let mut bands: Vec<Band> = Vec::new();
-        for term in 0..self.selection.statuses.len() as u32 {
+        for term in TermId::all(self.selection.statuses.len()) {
             let (reviews, status) =
-                (self.selection.document_count(term) as usize, self.selection.statuses[term as usize]);
+                (self.selection.document_count(term) as usize, self.selection.statuses[term.place()]);
             if reviews == 0 || status == TermStatus::Prefix {
                 continue;
             }
@@ -275,7 +279,7 @@ impl TermReport<'_> {
         let ids = corpus.review(row);
         let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
         let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters };
-        let mut counts: Vec<(u32, i32)> = Vec::new();
+        let mut counts: Vec<(TermId, i32)> = Vec::new();
         walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, length, part| {
             if !rules.takes(length) {
                 return;
@@ -290,16 +294,16 @@ impl TermReport<'_> {
         let entries = counted.rows.row(row);
         let factors = &selection.document_factors;
         let scale = rules.weighting.row_factor(entries, factors, selection.pivot);
-        let one = |(term, count): (u32, i32)| {
+        let one = |(term, count): (TermId, i32)| {
             let term_factor = rules.weighting.term_factor(count, shape);
-            let document_factor = factors[term as usize];
+            let document_factor = factors[term.place()];
             ReviewTerm {
                 term: self.spell(term),
                 count,
                 term_factor,
                 document_factor,
                 value: f64::from(term_factor) * document_factor * scale,
-                status: selection.statuses[term as usize],
+                status: selection.statuses[term.place()],
             }
         };
         counts.into_iter().map(one).collect()

@@ -6,6 +6,7 @@ use serde::Serialize;
 use super::associate::association;
 use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
+use super::term_id::TermId;
 use super::weigh::{class_ratio, ratio_totals};
 use crate::choice::choice;
 use crate::labels::per_class::{ClassCounts, PerClass};
@@ -94,10 +95,11 @@ impl Selection {
         let factors = DocumentFactors::new(
             &counted.rules,
             mix,
-            (0..terms as u32).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
+            TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
         );
-        let factor = |term: u32| if selection.keeps(term) { factors.of(selection.counts(term)) } else { 0.0 };
-        selection.document_factors = (0..terms as u32).map(factor).collect();
+        let factor =
+            |term: TermId| if selection.keeps(term) { factors.of(selection.counts(term)) } else { 0.0 };
+        selection.document_factors = TermId::all(terms).map(factor).collect();
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
     }
@@ -108,18 +110,18 @@ impl Selection {
     }
 
     /// The training reviews of each class that hold a term.
-    pub fn counts(&self, term: u32) -> ClassCounts {
-        PerClass::of(|class| self.counts[class][term as usize] as usize)
+    pub fn counts(&self, term: TermId) -> ClassCounts {
+        PerClass::of(|class| self.counts[class][term.place()] as usize)
     }
 
     /// The training reviews that hold a term.
-    pub fn document_count(&self, term: u32) -> u32 {
-        self.counts.iter().map(|own| own[term as usize]).sum()
+    pub fn document_count(&self, term: TermId) -> u32 {
+        self.counts.iter().map(|own| own[term.place()]).sum()
     }
 
     /// Whether a term is kept.
-    pub fn keeps(&self, term: u32) -> bool {
-        self.statuses[term as usize].keeps()
+    pub fn keeps(&self, term: TermId) -> bool {
+        self.statuses[term.place()].keeps()
     }
 
     /// The number of kept terms.
@@ -133,7 +135,7 @@ impl Selection {
     }
 
     /// The sums over these terms of the reviews of each class that hold them.
-    pub(crate) fn held(&self, terms: impl Iterator<Item = u32>) -> ClassCounts {
+    pub(crate) fn held(&self, terms: impl Iterator<Item = TermId>) -> ClassCounts {
         terms.fold(ClassCounts::default(), |sums, term| sums.plus(self.counts(term)))
     }
 
@@ -141,19 +143,19 @@ impl Selection {
         let rules = &counted.rules;
         let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
         let named = !(counted.included.is_empty() && counted.excluded.is_empty());
-        let alone = |term: u32| match self.document_count(term) {
+        let alone = |term: TermId| match self.document_count(term) {
             _ if !counted.takes(term) => TermStatus::Prefix,
             0 => TermStatus::Absent,
             _ if named && counted.excluded.contains(&term) => TermStatus::Excluded,
             _ if named && counted.included.contains(&term) => TermStatus::Included,
             df if df < floor => TermStatus::Rare,
-            _ if groups.is_some_and(|groups| groups[term as usize] < rules.at_least_groups) => {
+            _ if groups.is_some_and(|groups| groups[term.place()] < rules.at_least_groups) => {
                 TermStatus::OfFew
             }
             df if df > ceiling => TermStatus::Frequent,
             _ => TermStatus::Kept,
         };
-        let mut statuses: Vec<TermStatus> = (0..counted.vocabulary.len() as u32).map(alone).collect();
+        let mut statuses: Vec<TermStatus> = TermId::all(counted.vocabulary.len()).map(alone).collect();
         if rules.limit > 0 || rules.best < 1.0 {
             self.rank(counted, &mut statuses);
         }
@@ -164,31 +166,31 @@ impl Selection {
     /// settled by the alphabet, never by the numbering of terms, which other rows may change.
     fn rank(&self, counted: &Counted, statuses: &mut [TermStatus]) {
         let rules = &counted.rules;
-        let open: Vec<u32> =
-            (0..statuses.len() as u32).filter(|term| statuses[*term as usize] == TermStatus::Kept).collect();
-        let alphabet = |term: u32| counted.alphabet[term as usize];
+        let open: Vec<TermId> =
+            TermId::all(statuses.len()).filter(|term| statuses[term.place()] == TermStatus::Kept).collect();
+        let alphabet = |term: TermId| counted.alphabet[term.place()];
         let mut limited = vec![false; statuses.len()];
         if rules.limit > 0 {
             let mut order = open.clone();
             order.par_sort_unstable_by_key(|&term| {
                 (std::cmp::Reverse(self.document_count(term)), alphabet(term))
             });
-            order.iter().skip(rules.limit as usize).for_each(|term| limited[*term as usize] = true);
+            order.iter().skip(rules.limit as usize).for_each(|term| limited[term.place()] = true);
         }
         let mut weak = vec![false; statuses.len()];
         if rules.best < 1.0 {
             let held = self.held(open.iter().copied());
-            let strength = |&term: &u32| association(rules.association, self.counts(term), self.mix, held);
-            let mut order: Vec<(f64, u32)> = open.iter().map(|term| (strength(term), *term)).collect();
+            let strength = |&term: &TermId| association(rules.association, self.counts(term), self.mix, held);
+            let mut order: Vec<(f64, TermId)> = open.iter().map(|term| (strength(term), *term)).collect();
             order.par_sort_unstable_by(|(a, one), (b, other)| {
                 b.total_cmp(a).then_with(|| alphabet(*one).cmp(&alphabet(*other)))
             });
             let keep = (rules.best * open.len() as f64).ceil() as usize;
-            order.iter().skip(keep).for_each(|(_, term)| weak[*term as usize] = true);
+            order.iter().skip(keep).for_each(|(_, term)| weak[term.place()] = true);
         }
         let either = rules.combine == Combine::Any && rules.limit > 0 && rules.best < 1.0;
         for term in open {
-            let at = term as usize;
+            let at = term.place();
             let status = &mut statuses[at];
             *status = match (limited[at], weak[at]) {
                 (true, false) | (false, true) if either => TermStatus::Kept,

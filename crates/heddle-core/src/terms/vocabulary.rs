@@ -6,13 +6,11 @@ use rustc_hash::FxHashMap;
 
 use super::letters::Letters;
 use super::rules::TermRules;
+use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::weigh::Shape;
 use crate::matrix::Entry;
 use crate::text::negate::Style;
-
-/// No term.
-pub(crate) const NONE: u32 = u32::MAX;
 
 /// Terms numbered by falling document count; ties by length, then in alphabetical order word
 /// by word with the plain word before the negated one.
@@ -22,14 +20,14 @@ pub(crate) const NONE: u32 = u32::MAX;
 /// the order of the reviews.
 #[derive(Debug, Clone, Default)]
 pub struct Vocabulary {
-    parents: Vec<u32>,
+    parents: Vec<TermId>,
     tokens: Vec<TokenId>,
     /// By term: its length in words; 0 for an n-gram of letters.
     lengths: Vec<u8>,
     /// By token id: the term of that single token.
-    singles: Vec<u32>,
+    singles: Vec<TermId>,
     /// By parent and token: the longer term. Made when it is first asked for.
-    longer: OnceLock<FxHashMap<u64, u32>>,
+    longer: OnceLock<FxHashMap<u64, TermId>>,
     /// The power of two of the columns that terms share, where they are hashed: then a "token"
     /// is a column, and every term a single one.
     hashed: u32,
@@ -42,23 +40,23 @@ impl Vocabulary {
     /// # Panics
     /// If a parent does not stand before its term.
     pub(crate) fn new(
-        terms: impl IntoIterator<Item = (Option<u32>, TokenId)>,
+        terms: impl IntoIterator<Item = (Option<TermId>, TokenId)>,
         is_gram: impl Fn(TokenId) -> bool,
     ) -> Self {
         let mut list = Self::default();
         for (term, (parent, token)) in terms.into_iter().enumerate() {
-            let term = term as u32;
+            let term = TermId::new(term as u32);
             list.tokens.push(token);
             if let Some(parent) = parent {
-                assert!(parent < term, "term {term} has parent {parent}, which does not stand before it");
-                list.lengths.push(list.lengths[parent as usize] + 1);
+                assert!(parent < term, "the parent of term {} does not stand before it", term.column());
+                list.lengths.push(list.lengths[parent.place()] + 1);
                 list.parents.push(parent);
             } else {
                 list.lengths.push(u8::from(!is_gram(token)));
-                list.parents.push(NONE);
+                list.parents.push(TermId::NONE);
                 let place = token.place();
                 if place >= list.singles.len() {
-                    list.singles.resize(place + 1, NONE);
+                    list.singles.resize(place + 1, TermId::NONE);
                 }
                 list.singles[place] = term;
             }
@@ -90,22 +88,22 @@ impl Vocabulary {
     }
 
     /// The term without its last word, if it has several.
-    pub fn parent(&self, term: u32) -> Option<u32> {
-        Some(self.parents[term as usize]).filter(|parent| *parent != NONE)
+    pub fn parent(&self, term: TermId) -> Option<TermId> {
+        self.parents[term.place()].some()
     }
 
     /// The last token of a term; its column where terms are hashed.
-    pub fn last_token(&self, term: u32) -> TokenId {
-        self.tokens[term as usize]
+    pub fn last_token(&self, term: TermId) -> TokenId {
+        self.tokens[term.place()]
     }
 
     /// The length of a term, in words; 0 for an n-gram of letters.
-    pub fn words(&self, term: u32) -> usize {
-        self.lengths[term as usize].into()
+    pub fn words(&self, term: TermId) -> usize {
+        self.lengths[term.place()].into()
     }
 
     /// The tokens of a term, first to last.
-    pub fn tokens(&self, term: u32) -> Vec<TokenId> {
+    pub fn tokens(&self, term: TermId) -> Vec<TokenId> {
         let mut path = vec![self.last_token(term)];
         let mut at = term;
         while let Some(parent) = self.parent(at) {
@@ -117,29 +115,29 @@ impl Vocabulary {
     }
 
     /// The term of a single token.
-    pub fn single(&self, token: TokenId) -> Option<u32> {
-        self.singles.get(token.place()).copied().filter(|term| *term != NONE)
+    pub fn single(&self, token: TokenId) -> Option<TermId> {
+        self.singles.get(token.place()).and_then(|term| term.some())
     }
 
     /// The term of `parent` followed by `token`.
-    pub fn longer(&self, parent: u32, token: TokenId) -> Option<u32> {
+    pub fn longer(&self, parent: TermId, token: TokenId) -> Option<TermId> {
         let longer = self.longer.get_or_init(|| {
-            let term = |term: u32| (self.parents[term as usize], self.tokens[term as usize]);
-            let terms = (0..self.len() as u32).filter(|at| self.parents[*at as usize] != NONE);
+            let term = |term: TermId| (self.parents[term.place()], self.tokens[term.place()]);
+            let terms = TermId::all(self.len()).filter(|at| self.parent(*at).is_some());
             terms.map(|at| (pair(term(at)), at)).collect()
         });
         longer.get(&pair((parent, token))).copied()
     }
 
     /// The term of a path of tokens.
-    pub fn of_path(&self, path: &[TokenId]) -> Option<u32> {
+    pub fn of_path(&self, path: &[TokenId]) -> Option<TermId> {
         let (first, rest) = path.split_first()?;
         rest.iter().try_fold(self.single(*first)?, |term, token| self.longer(term, *token))
     }
 }
 
-fn pair((parent, token): (u32, TokenId)) -> u64 {
-    u64::from(parent) << 32 | u64::from(token.bits())
+fn pair((parent, token): (TermId, TokenId)) -> u64 {
+    u64::from(parent.column()) << 32 | u64::from(token.bits())
 }
 
 /// A way from the tokens of a review to terms.
@@ -153,8 +151,8 @@ pub(crate) trait Paths {
     /// The n-gram that `path`, which begins at `first`, is with the token after it.
     fn go_on(&self, path: Self::Path, first: usize, length: usize, next: TokenId) -> Option<Self::Path>;
 
-    /// The term of an n-gram, or [`NONE`].
-    fn term(&self, path: Self::Path) -> u32;
+    /// The term of an n-gram, if it is one.
+    fn term(&self, path: Self::Path) -> Option<TermId>;
 
     /// The n-grams of letters of the token at `at`, as places of words.
     fn letters(&self, at: usize, id: TokenId) -> &[u32];
@@ -169,11 +167,12 @@ pub(crate) fn walk<P: Paths>(
     ids: &[TokenId],
     longest: usize,
     style: Style,
-    mut found: impl FnMut(u32, usize, usize, i32),
+    mut found: impl FnMut(TermId, usize, usize, i32),
 ) {
-    let mut tell = |path: P::Path, first: usize, length: usize, part: i32| match paths.term(path) {
-        NONE => {}
-        term => found(term, first, length, part),
+    let mut tell = |path: P::Path, first: usize, length: usize, part: i32| {
+        if let Some(term) = paths.term(path) {
+            found(term, first, length, part);
+        }
     };
     for first in 0..ids.len() {
         let id = ids[first];
@@ -238,20 +237,20 @@ impl Paths for Listed<'_> {
         if self.vocabulary.hashed > 0 {
             return Some(hash_begin(id));
         }
-        self.vocabulary.single(id).map(u64::from)
+        self.vocabulary.single(id).map(|term| term.column().into())
     }
 
     fn go_on(&self, path: u64, _: usize, _: usize, next: TokenId) -> Option<u64> {
         if self.vocabulary.hashed > 0 {
             return Some(hash_on(path, next));
         }
-        self.vocabulary.longer(path as u32, next).map(u64::from)
+        self.vocabulary.longer(TermId::new(path as u32), next).map(|term| term.column().into())
     }
 
-    fn term(&self, path: u64) -> u32 {
+    fn term(&self, path: u64) -> Option<TermId> {
         match self.vocabulary.hashed {
-            0 => path as u32,
-            bits => self.vocabulary.single(TokenId::from_bits(hash_column(path, bits))).unwrap_or(NONE),
+            0 => Some(TermId::new(path as u32)),
+            bits => self.vocabulary.single(TokenId::from_bits(hash_column(path, bits))),
         }
     }
 
@@ -292,9 +291,9 @@ impl<'a> RowMaker<'a> {
             if length < shortest {
                 return;
             }
-            let place = &mut places[term as usize];
+            let place = &mut places[term.place()];
             if *place == 0 {
-                entries.push(Entry { column: term, value: part as f32 });
+                entries.push(Entry { column: term.column(), value: part as f32 });
                 *place = (entries.len() - start) as u32;
             } else {
                 entries[start + *place as usize - 1].value += part as f32;

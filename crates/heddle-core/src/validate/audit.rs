@@ -11,6 +11,7 @@ use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
 use crate::terms::report::TermReport;
 use crate::terms::select::Selection;
+use crate::terms::term_id::TermId;
 
 /// Balanced accuracy, or ROC area, from which figures are asked where they come from.
 const TOO_GOOD: (f64, f64) = (0.97, 0.995);
@@ -87,13 +88,13 @@ pub fn audit(
 fn dominant(look: &TermReport<'_>) -> Option<Finding> {
     let mix = look.selection.mix;
     let share = |count: usize, class: Polarity| count as f64 / mix[class].max(1) as f64;
-    let alone = |term: u32| {
+    let alone = |term: TermId| {
         let counts = look.selection.counts(term);
         let [negative, positive] = Polarity::POLES.map(|class| share(counts[class], class));
         (0.5 + (positive - negative) / 2.0, counts.iter().sum::<usize>())
     };
-    let kept = (0..look.counted.vocabulary.len() as u32).filter(|term| look.selection.keeps(*term));
-    let strength = |term: &u32| (alone(*term).0 - 0.5).abs();
+    let kept = TermId::all(look.counted.vocabulary.len()).filter(|term| look.selection.keeps(*term));
+    let strength = |term: &TermId| (alone(*term).0 - 0.5).abs();
     let best = kept.max_by(|a, b| strength(a).total_cmp(&strength(b)))?;
     let (separation, reviews) = alone(best);
     let class = if separation > 0.5 { Polarity::Positive } else { Polarity::Negative };
@@ -102,23 +103,23 @@ fn dominant(look: &TermReport<'_>) -> Option<Finding> {
 }
 
 fn markers(look: &TermReport<'_>, sample: &Sample) -> Option<Finding> {
-    let one_class = |term: &u32| {
+    let one_class = |term: &TermId| {
         let counts = look.selection.counts(*term);
         look.selection.keeps(*term)
             && counts.iter().sum::<usize>() >= MARKER.max(sample.len() / 100)
             && counts.iter().filter(|count| **count > 0).count() == 1
     };
-    let mut terms: Vec<u32> = (0..look.counted.vocabulary.len() as u32).filter(one_class).collect();
+    let mut terms: Vec<TermId> = TermId::all(look.counted.vocabulary.len()).filter(one_class).collect();
     let marked: Vec<bool> = {
         let mut is_mark = vec![false; look.counted.vocabulary.len()];
-        terms.iter().for_each(|term| is_mark[*term as usize] = true);
+        terms.iter().for_each(|term| is_mark[term.place()] = true);
         let holds =
             |row: usize| look.counted.rows.row(row).iter().any(|entry| is_mark[entry.column as usize]);
         (0..sample.len()).map(holds).collect()
     };
     let count = marked.iter().filter(|marked| **marked).count();
     terms.sort_by_key(|term| {
-        (std::cmp::Reverse(look.selection.document_count(*term)), look.counted.alphabet[*term as usize])
+        (std::cmp::Reverse(look.selection.document_count(*term)), look.counted.alphabet[term.place()])
     });
     let names = terms.iter().take(5).map(|term| look.spell(*term)).collect();
     (count as f64 >= MARKED * sample.len() as f64)

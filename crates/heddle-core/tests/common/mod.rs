@@ -6,7 +6,7 @@ use heddle_core::learn::Strength;
 use heddle_core::model::{Fit, Model, fit};
 use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted, TokenId};
+use heddle_core::terms::{Corpus, Counted, TermId, TokenId};
 
 /// Words that say something, words that say nothing, and what lies between.
 const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];
@@ -69,7 +69,7 @@ impl World {
     }
 
     /// A term as people read it.
-    pub fn spell(&self, term: u32) -> String {
+    pub fn spell(&self, term: TermId) -> String {
         let spell = |token: TokenId| {
             format!("{}{}", if token.is_negated() { "¬" } else { "" }, self.corpus.words.word(token.word()))
         };

@@ -9,7 +9,7 @@ use heddle_core::labels::Polarity;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
     Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection, SimilarWord,
-    TermFacts, TermReport, TermStatus, similar_words,
+    TermFacts, TermId, TermReport, TermStatus, similar_words,
 };
 use heddle_files::Column;
 use serde::Serialize;
@@ -255,7 +255,7 @@ fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result
     ];
     let held = report.held();
     let mut writer = session.row_writer(TERMS, path, &columns)?;
-    for term in 0..report.selection.statuses.len() as u32 {
+    for term in TermId::all(report.selection.statuses.len()) {
         let facts = report.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string()).into_array();
         writer.row([

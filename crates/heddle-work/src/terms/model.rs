@@ -2,7 +2,7 @@
 
 use heddle_core::labels::{ClassCounts, PerClass, Polarity};
 use heddle_core::model::Model;
-use heddle_core::terms::Doubt;
+use heddle_core::terms::{Doubt, TermId};
 use heddle_files::Column;
 use rayon::prelude::*;
 use serde::Serialize;
@@ -96,10 +96,10 @@ pub(crate) fn heaviest(
     model: &Model,
     polarity: Polarity,
     most: usize,
-    takes: impl Fn(u32) -> bool,
+    takes: impl Fn(TermId) -> bool,
 ) -> Vec<WeighedTerm> {
-    let pull = |term: &u32| polarity.sign() * model.term(*term).weight;
-    let mut terms: Vec<u32> = (0..model.len() as u32)
+    let pull = |term: &TermId| polarity.sign() * model.term(*term).weight;
+    let mut terms: Vec<TermId> = TermId::all(model.len())
         .filter(|term| model.term(*term).kept && pull(term) > 0.0 && takes(*term))
         .collect();
     terms.sort_by(|a, b| pull(b).total_cmp(&pull(a)));
@@ -113,7 +113,7 @@ pub(crate) fn doubtful(model: &Model) -> Vec<WeighedTerm> {
     both.filter(|term| !term.doubts.is_empty()).collect()
 }
 
-fn weighed(model: &Model, term: u32) -> WeighedTerm {
+fn weighed(model: &Model, term: TermId) -> WeighedTerm {
     let known = model.term(term);
     WeighedTerm {
         term: model.spell(term),
@@ -138,8 +138,10 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
             Some(known(&model, &reviews))
         }
     };
-    let mut lengths: Vec<usize> =
-        (0..model.len() as u32).filter(|term| model.term(*term).kept).map(|term| model.words(term)).collect();
+    let mut lengths: Vec<usize> = TermId::all(model.len())
+        .filter(|term| model.term(*term).kept)
+        .map(|term| model.words(term))
+        .collect();
     lengths.sort_unstable();
     lengths.dedup();
     let of_length = |words: usize| {
@@ -184,7 +186,7 @@ fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
         Column::text("look_twice"),
     ];
     let mut writer = session.row_writer(TERMS, path, &columns)?;
-    for term in (0..model.len() as u32).filter(|term| model.term(*term).kept) {
+    for term in TermId::all(model.len()).filter(|term| model.term(*term).kept) {
         let own = weighed(model, term);
         writer.row([
             own.term.as_str(),
