@@ -42,7 +42,7 @@ pub use output::{
 pub use reviews::column::{CellKind, Column};
 pub use reviews::input::{Input, Reviews};
 pub use reviews::parquet::is_guarded;
-pub use reviews::rows::{Manner, Refusal, Span};
+pub use reviews::rows::{FileFormat, Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
 pub use role::{Role, is_ledger};

@@ -11,7 +11,7 @@ use super::bytes::{Decoded, Decoder};
 use super::column::Column;
 use super::dialect::Dialect;
 use super::limit::{check_columns, too_long};
-use super::rows::{Manner, Next, Refusal, Rows, Span, checked};
+use super::rows::{FileFormat, Manner, Next, Refusal, Rows, Span, checked};
 use crate::error::{FileError, Stop, system_error};
 
 /// How much of a file is looked at to detect how it is written.
@@ -126,7 +126,7 @@ impl Delimited {
         check_columns(file, &columns, &limits)?;
         let manner = Manner {
             file: file.into(),
-            format: "delimited text",
+            format: FileFormat::Delimited,
             packed,
             delimiter: Some(dialect.delimiter as char),
             quotes: Some(dialect.quotes),

@@ -11,7 +11,7 @@ use heddle_core::settings::Form;
 use super::bytes::{Decoder, unpacked};
 use super::column::Column;
 use super::lines::{CLASS, TEXT};
-use super::rows::{Manner, Next, Refusal, Rows, checked};
+use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
 /// The texts of a folder, in the order of their paths.
@@ -43,7 +43,7 @@ impl Folder {
             folder: folder.into(),
             current: path.into(),
             form: form.clone(),
-            manner: Manner { file: path.into(), format: "a folder for each class", ..Manner::default() },
+            manner: Manner { file: path.into(), format: FileFormat::Folder, ..Manner::default() },
         })
     }
 

@@ -13,7 +13,7 @@ use super::bytes::{Decoded, Decoder};
 use super::column::{CellKind, Column};
 use super::fields::{Fields, flatten};
 use super::limit::{Line, check_columns, read_line, too_long};
-use super::rows::{Manner, Next, Refusal, Rows, checked};
+use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use crate::error::{FileError, Stop};
 
 /// How objects follow one another.
@@ -234,8 +234,8 @@ impl Json {
         }
         let (objects, decoded) = open(file, source, packed, layout, form);
         let format = match layout {
-            Layout::Lines => "JSON Lines",
-            Layout::Array => "a JSON array",
+            Layout::Lines => FileFormat::JsonLines,
+            Layout::Array => FileFormat::JsonArray,
         };
         Ok(Self {
             objects,

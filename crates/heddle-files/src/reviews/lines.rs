@@ -11,7 +11,7 @@ use regex::Regex;
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
 use super::limit::{Line, read_line, too_long};
-use super::rows::{Manner, Next, Refusal, Rows, checked};
+use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
 /// The column of the class, in formats that have no names of their own.
@@ -49,7 +49,12 @@ impl Lines {
             buffer: Vec::new(),
             line: 0,
             limits: form.limits,
-            manner: Manner { file: file.into(), format: "marked lines", packed, ..Manner::default() },
+            manner: Manner {
+                file: file.into(),
+                format: FileFormat::MarkedLines,
+                packed,
+                ..Manner::default()
+            },
         })
     }
 }

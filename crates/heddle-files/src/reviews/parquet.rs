@@ -16,7 +16,7 @@ use super::column::Column;
 use super::leaf::{Cells, Leaf};
 use super::limit::check_columns;
 use super::pages::{self, Wrong};
-use super::rows::{Manner, Next, Refusal, Rows, checked};
+use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use super::source::Bytes;
 use crate::error::FileError;
 
@@ -77,7 +77,7 @@ impl Parquet {
             needed: vec![true; columns.len()],
             readers: Vec::new(),
             cells: columns.iter().map(|_| Cells::default()).collect(),
-            manner: Manner { file: file.into(), format: "Parquet", ..Manner::default() },
+            manner: Manner { file: file.into(), format: FileFormat::Parquet, ..Manner::default() },
             reader,
             bytes,
             limits: *limits,

@@ -44,13 +44,53 @@ pub struct Span {
     pub lines: u64,
 }
 
+/// The format of a file of reviews.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
+#[serde(into = "&'static str")]
+pub enum FileFormat {
+    /// Fields between delimiters.
+    #[default]
+    Delimited,
+    /// An object of JSON on each line.
+    JsonLines,
+    /// One array of JSON objects.
+    JsonArray,
+    /// A review on each line, a mark before its text.
+    MarkedLines,
+    /// A file for each review, a folder for each class.
+    Folder,
+    /// Parquet.
+    Parquet,
+}
+
+impl FileFormat {
+    /// What it is called, on pages as in JSON.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Delimited => "delimited text",
+            Self::JsonLines => "JSON Lines",
+            Self::JsonArray => "a JSON array",
+            Self::MarkedLines => "marked lines",
+            Self::Folder => "a folder for each class",
+            Self::Parquet => "Parquet",
+        }
+    }
+}
+
+impl From<FileFormat> for &'static str {
+    fn from(format: FileFormat) -> Self {
+        format.name()
+    }
+}
+
 /// How a file was read.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
 pub struct Manner {
     /// The file.
     pub file: String,
-    /// Its format, in words.
-    pub format: &'static str,
+    /// Its format.
+    pub format: FileFormat,
     /// How it was packed.
     pub packed: Option<&'static str>,
     /// How characters were written.
