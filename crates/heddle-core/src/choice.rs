@@ -14,6 +14,11 @@ pub trait Choice: Sized + Copy + PartialEq + 'static {
     }
 }
 
+/// Writes a choice as its name.
+pub(crate) fn by_name<C: Choice, S: serde::Serializer>(choice: &C, serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.serialize_str(choice.name())
+}
+
 /// Declares an enum whose variants carry the names they have in a study.
 macro_rules! choice {
     ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $variant:ident = $text:literal),+ $(,)? }) => {

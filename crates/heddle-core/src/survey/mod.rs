@@ -10,5 +10,5 @@ pub(crate) mod words;
 pub use column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
 pub use languages::{LanguageShare, language, languages};
 pub use oddities::{Looks, Oddity, Script, looks};
-pub use texts::{Reservoir, TextFacts, TextProfile, TextProfiler};
+pub use texts::{OddTexts, Reservoir, TextFacts, TextProfile, TextProfiler};
 pub use words::{RatingWords, WordShare, rating_words};

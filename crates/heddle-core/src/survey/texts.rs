@@ -10,9 +10,9 @@ use super::quartiles::quartiles;
 use crate::resample::near_duplicates::{Fingerprint, Grouping, value_key};
 use crate::resample::random::Random;
 
-/// What the texts of a file are like.
+/// What texts are like. `P` tells where one stands: its row from 0, or a place in a file.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-pub struct TextProfile {
+pub struct TextProfile<P = usize> {
     /// Texts that are not blank.
     pub filled: usize,
     /// Blank texts.
@@ -26,16 +26,48 @@ pub struct TextProfile {
     pub repeated: usize,
     /// Reviews whose text is nearly that of an earlier one.
     pub near: usize,
-    /// Up to three of these: the rows of both, from 0.
-    pub near_examples: Vec<(usize, usize)>,
+    /// Up to three of these: where both stand.
+    pub near_examples: Vec<(P, P)>,
     /// Distinct texts that stand with different ratings.
     pub conflicting: usize,
-    /// Up to three of these: the first row, and the first with another rating, from 0.
-    pub conflict_examples: Vec<(usize, usize)>,
+    /// Up to three of these: where the first stands, and the first with another rating.
+    pub conflict_examples: Vec<(P, P)>,
     /// Texts by the script of most of their letters, the most frequent first.
     pub scripts: Vec<(Script, usize)>,
-    /// Odd texts: how many, and the first row, from 0.
-    pub oddities: Vec<(Oddity, usize, usize)>,
+    /// Odd texts.
+    pub oddities: Vec<OddTexts<P>>,
+}
+
+/// Texts that are odd in one way.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct OddTexts<P = usize> {
+    /// In which way.
+    pub what: Oddity,
+    /// How many texts.
+    pub texts: usize,
+    /// Where the first one stands.
+    pub first: P,
+}
+
+impl TextProfile {
+    /// The same, with places in the stead of rows.
+    pub fn placed<P>(self, of: impl Fn(usize) -> P) -> TextProfile<P> {
+        let pairs = |pairs: Vec<(usize, usize)>| pairs.into_iter().map(|(a, b)| (of(a), of(b))).collect();
+        let odd = |OddTexts { what, texts, first }| OddTexts { what, texts, first: of(first) };
+        TextProfile {
+            filled: self.filled,
+            empty: self.empty,
+            words: self.words,
+            lengths: self.lengths,
+            repeated: self.repeated,
+            near: self.near,
+            near_examples: pairs(self.near_examples),
+            conflicting: self.conflicting,
+            conflict_examples: pairs(self.conflict_examples),
+            scripts: self.scripts,
+            oddities: self.oddities.into_iter().map(odd).collect(),
+        }
+    }
 }
 
 /// What is taken of one text; this can be done on all cores.
@@ -71,7 +103,7 @@ pub struct TextProfiler {
     seen: FxHashMap<u64, (u32, u64, Option<u32>)>,
     /// By text that is not blank: its row.
     filled: Vec<u32>,
-    kin: Grouping,
+    grouping: Grouping,
     scripts: BTreeMap<Script, usize>,
     oddities: BTreeMap<Oddity, (usize, usize)>,
 }
@@ -84,7 +116,7 @@ impl Default for TextProfiler {
             lengths: BTreeMap::new(),
             seen: FxHashMap::default(),
             filled: Vec::new(),
-            kin: Grouping::new(0),
+            grouping: Grouping::new(0),
             scripts: BTreeMap::new(),
             oddities: BTreeMap::new(),
         }
@@ -107,7 +139,7 @@ impl TextProfiler {
             known.2.get_or_insert(row);
         }
         self.filled.push(row);
-        let Ok(()) = self.kin.push(&facts.fingerprint, &[]);
+        let Ok(()) = self.grouping.push(&facts.fingerprint, &[]);
         if let Some(script) = facts.looks.script {
             *self.scripts.entry(script).or_insert(0) += 1;
         }
@@ -120,7 +152,7 @@ impl TextProfiler {
     pub fn finish(self, alike: f64) -> TextProfile {
         const EXAMPLES: usize = 3;
         let filled = self.filled.len();
-        let Ok(groups) = self.kin.groups(alike);
+        let Ok(groups) = self.grouping.groups(alike);
         let near = groups.near;
         let row = |at: u32| self.filled[at as usize] as usize;
         let mut conflicts: Vec<(usize, usize)> = self
@@ -132,9 +164,9 @@ impl TextProfiler {
         let mut scripts: Vec<(Script, usize)> = self.scripts.into_iter().collect();
         scripts.sort_by_key(|(script, count)| (std::cmp::Reverse(*count), *script));
         let order = |oddity: &Oddity| Oddity::ALL.iter().position(|other| other == oddity);
-        let mut oddities: Vec<(Oddity, usize, usize)> =
-            self.oddities.into_iter().map(|(oddity, (count, first))| (oddity, count, first)).collect();
-        oddities.sort_by_key(|(oddity, ..)| order(oddity));
+        let odd = |(what, (texts, first))| OddTexts { what, texts, first };
+        let mut oddities: Vec<OddTexts> = self.oddities.into_iter().map(odd).collect();
+        oddities.sort_by_key(|odd| order(&odd.what));
         TextProfile {
             filled,
             empty: self.empty,

@@ -77,9 +77,11 @@ pub fn audit(
     findings.extend(markers(&look, sample));
     let of = |figure: Figure| figure.value.unwrap_or(0.0);
     let ours = of(validation.figures.balanced_accuracy);
-    let beside = baselines.iter().find(|rival| rival.kind == BaselineKind::Columns);
-    if let Some(rival) = beside.filter(|rival| of(rival.figures.balanced_accuracy) >= DOMINANT.min(ours)) {
-        findings.push(Finding::Beside { balanced_accuracy: rival.figures.balanced_accuracy });
+    let beside = baselines.iter().find(|baseline| baseline.kind == BaselineKind::Columns);
+    if let Some(baseline) =
+        beside.filter(|baseline| of(baseline.figures.balanced_accuracy) >= DOMINANT.min(ours))
+    {
+        findings.push(Finding::Beside { balanced_accuracy: baseline.figures.balanced_accuracy });
     }
     let too_good = ours >= TOO_GOOD.0 || of(validation.figures.roc_area) >= TOO_GOOD.1;
     Audit { too_good, findings }

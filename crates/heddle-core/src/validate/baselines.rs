@@ -6,6 +6,7 @@ use serde::Serialize;
 use super::cross::{Judged, by_round, figures_of};
 use super::slices::Aspect;
 use super::splitting::{FoldSplit, ValidateError};
+use crate::choice::{by_name, choice};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::PerClass;
 use crate::learn::calibrate::scale;
@@ -31,7 +32,7 @@ use crate::text::plain::plain_sign;
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Baseline {
     /// Which it is.
-    #[serde(rename = "name")]
+    #[serde(rename = "name", serialize_with = "by_name")]
     pub kind: BaselineKind,
     /// What it does.
     pub about: String,
@@ -39,33 +40,15 @@ pub struct Baseline {
     pub figures: Figures,
 }
 
-/// The simpler ways to judge, from the plainest on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(into = "&'static str")]
-pub enum BaselineKind {
-    /// A short list of plainly good and bad words.
-    WordList,
-    /// The columns beside the text, without the text.
-    Columns,
-    /// The same learner on single words, negation unseen.
-    SingleWords,
-}
-
-impl BaselineKind {
-    /// What it is called, on pages as in JSON.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::WordList => "word list",
-            Self::Columns => "columns, no text",
-            Self::SingleWords => "single words",
-        }
-    }
-}
-
-impl From<BaselineKind> for &'static str {
-    fn from(kind: BaselineKind) -> Self {
-        kind.name()
+choice! {
+    /// The simpler ways to judge, from the plainest on.
+    BaselineKind {
+        /// A short list of plainly good and bad words.
+        WordList = "word list",
+        /// The columns beside the text, without the text.
+        Columns = "columns, no text",
+        /// The same learner on single words, negation unseen.
+        SingleWords = "single words",
     }
 }
 

@@ -136,7 +136,7 @@ impl LabelledReviews {
         let (account, _) = labelling.finish(table.refused().len())?;
         let groups = match purpose {
             Purpose::Terms if study.terms.at_least_groups <= 1 => (0..rows.len() as u64).collect(),
-            _ => kin_of(&table, &rows, &text, &together, study.validation.alike),
+            _ => groups_of(&table, &rows, &text, &together, study.validation.alike),
         };
         let days = match purpose {
             Purpose::Learn => days_of(&table, &rows, study)?,
@@ -277,14 +277,14 @@ fn natural(input: &Input, purpose: Purpose, session: &Session) -> Result<Option<
 }
 
 /// By review: the key of the group of reviews that it belongs to.
-fn kin_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
+fn groups_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
     let fingerprints: Vec<Fingerprint> =
         rows.par_iter().map(|&row| Fingerprint::of(&joined(table, text, row))).collect();
-    let mut kin = Grouping::new(together.len());
+    let mut grouping = Grouping::new(together.len());
     for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
-        let Ok(()) = kin.push(fingerprint, &values(|column| table.cell(row, column), together));
+        let Ok(()) = grouping.push(fingerprint, &values(|column| table.cell(row, column), together));
     }
-    let Ok(groups) = kin.groups(alike);
+    let Ok(groups) = grouping.groups(alike);
     groups.keys
 }
 

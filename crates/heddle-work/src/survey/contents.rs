@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use heddle_core::labels::{Polarity, Reading, shown_value};
 use heddle_core::settings::Study;
 use heddle_core::survey::{
-    LanguageShare, Oddity, RatingWords, Reservoir, Script, TextFacts, TextProfiler, languages, rating_words,
+    LanguageShare, RatingWords, Reservoir, TextFacts, TextProfile, TextProfiler, languages, rating_words,
 };
 use heddle_files::{Column, Input, Record};
 use rayon::prelude::*;
@@ -17,6 +17,9 @@ use super::columns::FoundColumns;
 use crate::error::Result;
 use crate::reviews::labelling::join;
 use crate::session::Session;
+
+/// What the texts are like, each named by its file and line.
+pub type Texts = TextProfile<String>;
 
 /// Words are counted in so many texts, drawn at random.
 const TEXTS_FOR_WORDS: usize = 8_000;
@@ -37,44 +40,6 @@ pub struct RatingRow {
     pub class: Option<Polarity>,
     /// Whether the rule names the value at all.
     pub named: bool,
-}
-
-/// What the texts are like, with places instead of row numbers.
-#[derive(Debug, Default, Serialize)]
-pub struct Texts {
-    /// Texts.
-    pub filled: usize,
-    /// Rows without text.
-    pub empty: usize,
-    /// The number of words of a text: least, a tenth, half, nine tenths, most.
-    pub words: [usize; 5],
-    /// How many texts have up to so many words.
-    pub lengths: Vec<(usize, usize)>,
-    /// Texts that stand in the files before.
-    pub repeated: usize,
-    /// Texts that nearly equal one before.
-    pub near: usize,
-    /// Where some of these stand, with what they repeat.
-    pub near_examples: Vec<[String; 2]>,
-    /// Texts that stand in the files with another rating.
-    pub conflicting: usize,
-    /// Where some of these stand.
-    pub conflict_examples: Vec<[String; 2]>,
-    /// Writing systems, by texts.
-    pub scripts: Vec<(Script, usize)>,
-    /// Texts that are odd in one way.
-    pub oddities: Vec<OddTexts>,
-}
-
-/// Texts that are odd in one way.
-#[derive(Debug, Serialize)]
-pub struct OddTexts {
-    /// In which way.
-    pub what: Oddity,
-    /// What the texts are like.
-    pub texts: usize,
-    /// Where the first one stands.
-    pub first: String,
 }
 
 /// Where rows stand: the line of each, and the file of each run of rows.
@@ -145,24 +110,7 @@ impl Contents {
             }
         })?;
         let profile = profiler.finish(session.study().validation.alike);
-        let pair = |&(a, b): &(usize, usize)| [places.of(a), places.of(b)];
-        let texts = Texts {
-            filled: profile.filled,
-            empty: profile.empty,
-            words: profile.words,
-            lengths: profile.lengths,
-            repeated: profile.repeated,
-            near: profile.near,
-            near_examples: profile.near_examples.iter().map(pair).collect(),
-            conflicting: profile.conflicting,
-            conflict_examples: profile.conflict_examples.iter().map(pair).collect(),
-            scripts: profile.scripts,
-            oddities: profile
-                .oddities
-                .into_iter()
-                .map(|(what, texts, first)| OddTexts { what, texts, first: places.of(first) })
-                .collect(),
-        };
+        let texts = profile.placed(|row| places.of(row));
         Ok(Self { texts, values, drawn: drawn.into_kept() })
     }
 

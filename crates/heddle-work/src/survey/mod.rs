@@ -19,7 +19,7 @@ use crate::session::Session;
 pub use columns::FoundColumns;
 use columns::find;
 use contents::Contents;
-pub use contents::{OddTexts, RatingRow, Texts};
+pub use contents::{RatingRow, Texts};
 use profile::Columns;
 use questions::questions;
 

@@ -73,7 +73,7 @@ pub struct Terms {
     /// How terms are ranked by their association with the classes.
     pub association: Association,
     /// By class and length, the terms that go most with it.
-    pub strongest: Vec<Strongest>,
+    pub strongest: Vec<Strongest<DistinctiveTerm>>,
     /// Telling terms that should be looked at twice.
     pub doubtful: Vec<Doubtful>,
     /// How many terms stand in how many reviews.
@@ -104,13 +104,13 @@ pub struct LookedUp {
 
 /// The terms of one length that go most with a class.
 #[derive(Debug, Serialize)]
-pub struct Strongest {
+pub struct Strongest<T> {
     /// The class.
     pub polarity: Polarity,
     /// In words; 0 for n-grams of letters.
     pub words: usize,
-    /// The terms.
-    pub terms: Vec<DistinctiveTerm>,
+    /// The terms, the strongest first.
+    pub terms: Vec<T>,
 }
 
 /// A telling term that should be looked at twice.

@@ -7,6 +7,7 @@ use heddle_files::Column;
 use rayon::prelude::*;
 use serde::Serialize;
 
+use super::Strongest;
 use super::twice::look_twice;
 use crate::error::Result;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
@@ -40,24 +41,13 @@ pub struct ModelTerms {
     /// Terms of the model.
     pub kept: usize,
     /// By class and length, the terms that go most with it.
-    pub strongest: Vec<HeaviestTerms>,
+    pub strongest: Vec<Strongest<WeighedTerm>>,
     /// Telling terms that should be looked at twice.
     pub doubtful: Vec<WeighedTerm>,
     /// How much of the files the model knows, where some are named.
     pub coverage: Option<Known>,
     /// Where it was written, if anywhere.
     pub written: Option<String>,
-}
-
-/// The terms of one length that pull hardest towards a class.
-#[derive(Debug, Serialize)]
-pub struct HeaviestTerms {
-    /// The class.
-    pub polarity: Polarity,
-    /// The length in words; 0 for n-grams of letters.
-    pub words: usize,
-    /// The terms.
-    pub terms: Vec<WeighedTerm>,
 }
 
 /// One term of a model.
@@ -146,7 +136,7 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
     lengths.dedup();
     let of_length = |words: usize| {
         let terms = |polarity| heaviest(&model, polarity, *top, |term| model.words(term) == words);
-        Polarity::POLES.map(|polarity| HeaviestTerms { polarity, words, terms: terms(polarity) })
+        Polarity::POLES.map(|polarity| Strongest { polarity, words, terms: terms(polarity) })
     };
     if let Some(path) = out {
         write_terms(path, &model, &session)?;

@@ -164,15 +164,12 @@ fn show_texts(survey: &Survey, page: &mut Page) {
     );
     item("empty", number(texts.empty));
     item("repeated", format!("{} with the words of an earlier one", count(texts.repeated, "text")));
-    let near = texts
-        .near_examples
-        .first()
-        .map_or(String::new(), |[a, b]| format!("; such as {} and {}", a, short(b)));
+    let example = |pairs: &[(String, String)]| {
+        pairs.first().map_or(String::new(), |(a, b)| format!("; such as {a} and {}", short(b)))
+    };
+    let near = example(&texts.near_examples);
     item("nearly so", format!("{} like an earlier one{near}", count(texts.near, "text")));
-    let pair = texts
-        .conflict_examples
-        .first()
-        .map_or(String::new(), |[a, b]| format!("; such as {} and {}", a, short(b)));
+    let pair = example(&texts.conflict_examples);
     item("conflicting", format!("{} with different ratings{pair}", count(texts.conflicting, "equal text")));
     let foreign: Vec<String> = texts
         .scripts

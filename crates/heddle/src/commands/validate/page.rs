@@ -1,5 +1,6 @@
 //! What cross-validation found, as a page.
 
+use heddle_core::Choice;
 use heddle_core::measure::Figure;
 use heddle_core::settings::Order;
 use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice};

@@ -1,6 +1,7 @@
 //! What cross-validation found, as a picture: recall against false alarms, recall against
 //! precision, what was said against what was seen, and what more reviews bring.
 
+use heddle_core::Choice;
 use heddle_core::measure::{Bin, CutPoint, Figure};
 use heddle_core::validate::LearningCurve;
 
@@ -147,7 +148,7 @@ fn grown(scene: &mut Scene, frame: &Frame, learning_curve: &LearningCurve) {
 
 fn baselines(scene: &mut Scene, frame: &Frame, found: &Validated, beside: &Beside) {
     let ours = ("this study", &found.validation.figures);
-    let others = beside.baselines.iter().rev().map(|rival| (rival.kind.name(), &rival.figures));
+    let others = beside.baselines.iter().rev().map(|baseline| (baseline.kind.name(), &baseline.figures));
     let all: Vec<_> =
         [ours].into_iter().chain(others).chain([("majority", &found.validation.baseline)]).collect();
     scene.text((frame.origin.0, frame.origin.1 - 12.0), from(15.0, DARK), frame.title.clone());
