@@ -147,8 +147,8 @@ impl Counted {
         let part = holdout::part_column(reviews.columns());
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
             holdout::check_row(&record, part, reviews.file())?;
-            let fate = labelling.take(|at| &record[at], reviews.file(), line)?;
-            if let (RowOutcome::Labelled(class), true) = (fate, keyed) {
+            let outcome = labelling.take(|at| &record[at], reviews.file(), line)?;
+            if let (RowOutcome::Labelled(class), true) = (outcome, keyed) {
                 keys[class].push(text_key(&labelling.join(|at| &record[at])));
             }
         }

@@ -5,7 +5,7 @@ use std::time::Instant;
 
 use heddle_core::explain::explain_document;
 use heddle_core::model::Model;
-use heddle_files::{About, Input, MARK, Role, StagedFolder, read_model, write_model};
+use heddle_files::{About, Input, MARK, StagedFolder, read_model};
 use serde::Serialize;
 
 use crate::assess::{Assessed, assess_reviews};
@@ -17,7 +17,7 @@ use crate::reviews::names::RowNames;
 use crate::reviews::texts::Text;
 use crate::session::Session;
 use crate::split::{Split, SplitOptions, split_input};
-use crate::train::{Middle, Trained};
+use crate::train::{Middle, Trained, save};
 use crate::training::TrainingSet;
 use crate::validate::{Validated, note, write_held_out};
 
@@ -126,12 +126,9 @@ impl Running<'_> {
         let fit = training.fit(&session)?;
         let (path, name) = (self.inside("model.heddle"), self.named("model.heddle"));
         let model = training.model(&fit, Some(validation.summary()));
-        session.writes(Role::Model, &path)?;
-        let written = write_model(session.outputs(), &path, &model)?;
-        session.commit()?;
-        session.tell_lists();
+        let bytes = save(&model, &path, &session)?;
         let model = read_model(&path)?;
-        let trained = Trained::new((&name, written.bytes), &training, &fit, &model, TOP);
+        let trained = Trained::new((&name, bytes), &training, &fit, &model, TOP);
         trained.warn(&session);
         let holdout = self.part("holdout.csv", Purpose::Try, &session)?;
         let assessment = assess_reviews(&path, &model, &holdout, &session, None)?;

@@ -117,11 +117,8 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let validated = if options.validate { Some(training.validate(session)?.summary()) } else { None };
     let fit = training.fit(session)?;
     let model = training.model(&fit, validated);
-    session.writes(Role::Model, &options.out)?;
-    let written = write_model(session.outputs(), &options.out, &model)?;
-    session.commit()?;
-    session.tell_lists();
-    let trained = Trained::new((&options.out, written.bytes), &training, &fit, &model, options.top);
+    let bytes = save(&model, &options.out, session)?;
+    let trained = Trained::new((&options.out, bytes), &training, &fit, &model, options.top);
     trained.warn(session);
     if let Some(validated) = &model.card().validated {
         session.note(NewEntry {
@@ -135,6 +132,15 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
         })?;
     }
     Ok(trained)
+}
+
+/// Writes a model under its name; its size in bytes.
+pub(crate) fn save(model: &Model, path: &str, session: &Session) -> Result<u64> {
+    session.writes(Role::Model, path)?;
+    let written = write_model(session.outputs(), path, model)?;
+    session.commit()?;
+    session.tell_lists();
+    Ok(written.bytes)
 }
 
 impl Trained {

@@ -94,11 +94,11 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     let training = TrainingSet::new(reviews, session)?;
     let splits = training.splits()?;
     let validation = training.validate(session)?;
+    let judged = Judged { validation: &validation, splits: &splits };
     let curve = match options.learning_curve {
-        true => Some(curve(&training, Judged { validation: &validation, splits: &splits }, session)?),
+        true => Some(curve(&training, judged, session)?),
         false => None,
     };
-    let judged = Judged { validation: &validation, splits: &splits };
     let task = session.busy("baselines");
     let TrainingSet { corpus, counted, sample, study, .. } = &training;
     let baselines = baselines(corpus, sample, study, judged, &aspects.columns)?;

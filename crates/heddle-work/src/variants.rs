@@ -1,5 +1,7 @@
 //! Settings that are tried on the same reviews and folds.
 
+use std::sync::Arc;
+
 use heddle_core::learn::Strength;
 use heddle_core::resample::Random;
 use heddle_core::settings::{KEYS, Study, Value};
@@ -248,7 +250,7 @@ impl<'v> Shared<'v> {
         &self,
         reviews: &LabelledReviews,
         wanted: &[usize],
-        mut work: impl FnMut(&Corpus, &Counted, &Study, &Path) -> Result<()>,
+        mut work: impl FnMut(&Arc<Counted>, &Study, &Path) -> Result<()>,
     ) -> Result<()> {
         let text = |path: &str| {
             ["reviews.", "text.", "negation."].iter().any(|section| path.starts_with(section))
@@ -259,13 +261,13 @@ impl<'v> Shared<'v> {
             let first = of(reading[0]);
             let corpus = Corpus::read(&ReadAs::new(reviews, first)?, first.corpus_rules());
             for terms in grouped(&reading, |place| key_of(of(place), |path| path.starts_with("terms."))) {
-                let counted = Counted::new(&corpus, &of(terms[0]).terms);
+                let counted = Arc::new(Counted::new(&corpus, &of(terms[0]).terms));
                 let but_strength = |place| key_of(of(place), |path| path != "model.strength");
                 for mut places in grouped(&terms, but_strength) {
                     places.sort_by(|&a, &b| size(of(b)).total_cmp(&size(of(a))));
                     let strengths = places.iter().map(|&place| of(place).model.strength).collect();
                     let study = of(places[0]).clone();
-                    work(&corpus, &counted, &study, &Path { places, strengths })?;
+                    work(&counted, &study, &Path { places, strengths })?;
                 }
             }
         }

@@ -80,10 +80,10 @@ pub fn baselines(
             verdicts,
         );
     }
-    let telling: Vec<&Aspect> = beside.iter().filter(|aspect| !aspect.is_constant()).collect();
-    if !telling.is_empty() {
-        let rows = one_hot(&telling, sample.len());
-        let names: Vec<&str> = telling.iter().map(|aspect| aspect.name.as_str()).collect();
+    let varying: Vec<&Aspect> = beside.iter().filter(|aspect| !aspect.is_constant()).collect();
+    if !varying.is_empty() {
+        let rows = one_hot(&varying, sample.len());
+        let names: Vec<&str> = varying.iter().map(|aspect| aspect.name.as_str()).collect();
         let verdicts = first.par_iter().map(|split| by_columns(&rows, sample, split)).collect();
         add(BaselineKind::Columns, names.join(", "), verdicts);
     }

@@ -167,6 +167,13 @@ impl LabelledReviews {
         self.middle.iter().map(|&row| self.document(row)).collect()
     }
 
+    /// Puts some columns of a review into a document, as its fields.
+    fn put_fields(&self, columns: &[usize], review: usize, document: &mut Document) {
+        for (field, &column) in columns.iter().enumerate() {
+            document.push(field, self.table.cell(self.rows[review], column));
+        }
+    }
+
     fn document(&self, row: usize) -> Document {
         document(self.text.iter().map(|&column| self.table.cell(row, column)))
     }
@@ -195,9 +202,7 @@ impl Texts for ReadAs<'_> {
     }
 
     fn put(&self, row: usize, document: &mut Document) {
-        for (field, &column) in self.text.iter().enumerate() {
-            document.push(field, self.reviews.table.cell(self.reviews.rows[row], column));
-        }
+        self.reviews.put_fields(&self.text, row, document);
     }
 }
 
@@ -207,9 +212,7 @@ impl Texts for LabelledReviews {
     }
 
     fn put(&self, row: usize, document: &mut Document) {
-        for (field, &column) in self.text.iter().enumerate() {
-            document.push(field, self.table.cell(self.rows[row], column));
-        }
+        self.put_fields(&self.text, row, document);
     }
 }
 

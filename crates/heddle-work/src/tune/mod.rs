@@ -5,6 +5,8 @@ pub(crate) mod run;
 mod runs;
 mod work;
 
+use std::sync::Arc;
+
 use heddle_core::Choice;
 use heddle_core::measure::{Figure, Figures};
 use heddle_core::settings::{Study, nearest};
@@ -185,15 +187,15 @@ fn nest(
     by: Measure,
     session: &Session,
 ) -> Result<NestedChoice> {
-    let mut counted: Vec<(Vec<usize>, Counted)> = Vec::new();
+    let mut counted: Vec<(Vec<usize>, Arc<Counted>)> = Vec::new();
     let wanted: Vec<usize> = (0..variants.len()).collect();
-    Shared::new(variants).each(reviews, &wanted, |_, terms, _, path| {
-        counted.push((path.places.clone(), terms.clone()));
+    Shared::new(variants).each(reviews, &wanted, |terms, _, path| {
+        counted.push((path.places.clone(), Arc::clone(terms)));
         Ok(())
     })?;
     let of = |place: &usize| {
         let (_, terms) = counted.iter().find(|(places, _)| places.contains(place)).expect("each is counted");
-        (terms, &variants[*place].study)
+        (&**terms, &variants[*place].study)
     };
     let settings: Vec<(&Counted, &Study)> = wanted.iter().map(of).collect();
     let validating = &session.study().validation;

@@ -2,8 +2,6 @@
 
 use std::time::Instant;
 
-use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted};
 use heddle_core::validate::{Path, try_out};
 
 use super::run::Run;
@@ -33,35 +31,31 @@ impl Tuning<'_> {
         let validating = &self.session.study().validation;
         let task = self.session.progress("folds", open.len() * validating.folds * validating.rounds);
         let (reviews, variants, runs) = (self.reviews, self.variants, &mut *self.runs);
-        Shared::new(variants).each(
-            reviews,
-            &open,
-            |_: &Corpus, counted: &Counted, study: &Study, path| {
-                let begun = Instant::now();
-                let finished = || task.advance(path.places.len());
-                let results = try_out(
-                    counted,
-                    &reviews.sample,
-                    Path { study, strengths: &path.strengths },
-                    share,
-                    finished,
-                );
-                let results = results.map_err(|error| {
-                    let names: Vec<&str> = path.places.iter().map(|&at| variants[at].name.as_str()).collect();
-                    Error::from(error).during(names.join("; "))
-                })?;
-                let seconds = begun.elapsed().as_secs_f64() / results.len() as f64;
-                let bytes = counted.rows.entries() * size_of::<heddle_core::matrix::Entry>();
-                for (&place, result) in path.places.iter().zip(results) {
-                    let Variant { name, study } = &variants[place];
-                    let run = runs.add(study, Run { name: name.clone(), share, result, seconds, bytes })?;
-                    self.session.observer().tried(&run);
-                    let at = places.iter().position(|other| *other == place).expect("it was asked for");
-                    done[at] = Some(run);
-                }
-                Ok(())
-            },
-        )?;
+        Shared::new(variants).each(reviews, &open, |counted, study, path| {
+            let begun = Instant::now();
+            let finished = || task.advance(path.places.len());
+            let results = try_out(
+                counted,
+                &reviews.sample,
+                Path { study, strengths: &path.strengths },
+                share,
+                finished,
+            );
+            let results = results.map_err(|error| {
+                let names: Vec<&str> = path.places.iter().map(|&at| variants[at].name.as_str()).collect();
+                Error::from(error).during(names.join("; "))
+            })?;
+            let seconds = begun.elapsed().as_secs_f64() / results.len() as f64;
+            let bytes = counted.rows.entries() * size_of::<heddle_core::matrix::Entry>();
+            for (&place, result) in path.places.iter().zip(results) {
+                let Variant { name, study } = &variants[place];
+                let run = runs.add(study, Run { name: name.clone(), share, result, seconds, bytes })?;
+                self.session.observer().tried(&run);
+                let at = places.iter().position(|other| *other == place).expect("it was asked for");
+                done[at] = Some(run);
+            }
+            Ok(())
+        })?;
         task.end();
         Ok(done.into_iter().flatten().collect())
     }
