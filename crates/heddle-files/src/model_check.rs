@@ -1,18 +1,12 @@
 //! What holds of every model, checked when one is read: a digest keeps out damage, not intent.
 
-use std::collections::HashSet;
-
-use heddle_core::labels::{ClassCounts, Classes, Polarity};
+use heddle_core::labels::{CLASSES, ClassCounts, Classes, Polarity};
 use heddle_core::learn::Calibration;
-use heddle_core::model::{Parts, Term};
-
-/// Weights may add up to so much: times the largest factor that a term can have in a review, the
-/// sum is a number still.
-const LARGEST_SUM: f64 = 1e200;
+use heddle_core::model::{Parts, TermArrays};
 
 /// What is wrong with the parts of a model, if anything is.
 pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
-    let Parts { study, paths, terms, intercept, half, card, .. } = parts;
+    let Parts { study, terms, intercept, half, card, .. } = parts;
     let must = |holds: bool, what: &str| if holds { Ok(()) } else { Err(what.to_string()) };
     let mix = card.mix;
     let counted = |class: Polarity| mix[class];
@@ -41,27 +35,25 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
         "its calibration is none",
     )?;
     check_terms(terms, mix)?;
-    let kept = terms.iter().filter(|term| term.kept).count();
+    let kept = terms.kept.iter().filter(|kept| **kept).count();
     must(kept == card.terms, "its card tells of another number of terms")?;
-    must(card.pulling <= kept, "its card tells of more weights than there are terms")?;
-    let mut known = HashSet::with_capacity(paths.len());
-    must(paths.iter().all(|path| known.insert(*path)), "a term stands in it twice")
+    must(card.pulling <= kept, "its card tells of more weights than there are terms")
 }
 
-fn check_terms(terms: &[Term], mix: ClassCounts) -> Result<(), String> {
-    let mut sum = 0.0;
-    for (at, term) in terms.iter().enumerate() {
-        let wrong = |what: &str| Err(format!("{what} of term {at}"));
-        if !term.weight.is_finite() {
-            return wrong("no number is the weight");
-        }
-        if term.kept && term.reviews() == 0 {
-            return wrong("no training review has the words");
-        }
-        if term.counts.iter().zip(mix).any(|(count, most)| *count as usize > most) {
-            return wrong("more reviews than were learnt from have the words");
-        }
-        sum += term.weight.abs();
+/// Weights of 32 bits are never too large to be added up in 64.
+fn check_terms(terms: &TermArrays, mix: ClassCounts) -> Result<(), String> {
+    let wrong = |what: &str, term: usize| Err(format!("{what} of term {term}"));
+    if let Some(term) = terms.weights.iter().position(|weight| !weight.is_finite()) {
+        return wrong("no number is the weight", term);
     }
-    if sum <= LARGEST_SUM { Ok(()) } else { Err("its weights are too large to be added up".into()) }
+    for class in CLASSES {
+        if let Some(term) = terms.counts[class].iter().position(|count| *count as usize > mix[class]) {
+            return wrong("more reviews than were learnt from have the words", term);
+        }
+    }
+    let held = |term: usize| CLASSES.iter().any(|class| terms.counts[*class][term] > 0);
+    match (0..terms.kept.len()).find(|&term| terms.kept[term] && !held(term)) {
+        Some(term) => wrong("no training review has the words", term),
+        None => Ok(()),
+    }
 }

@@ -113,7 +113,7 @@ fn any_cut_is_noticed() {
 fn a_file_that_is_no_model_or_newer_is_told_apart() {
     assert!(from_bytes(b"review,stars\n").expect_err("no model").contains("no Heddle model"));
     let mut newer = to_bytes(&model());
-    for (format, way_out) in [(4, "newer Heddle"), (2, "train it again")] {
+    for (format, way_out) in [(5, "newer Heddle"), (2, "train it again")] {
         newer[8] = format;
         assert!(from_bytes(&newer).map(|_| ()).expect_err("another format").contains(way_out));
     }
@@ -145,17 +145,19 @@ fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
     for (told, change) in [
         (
             "the weight of term",
-            Box::new(move |parts: &mut Parts| parts.terms[kept].weight = f64::NAN) as Box<dyn Fn(&mut Parts)>,
+            Box::new(move |parts: &mut Parts| parts.terms.weights[kept] = f32::NAN)
+                as Box<dyn Fn(&mut Parts)>,
         ),
-        ("the weight of term", Box::new(move |parts| parts.terms[kept].weight = f64::INFINITY)),
-        ("too large to be added up", Box::new(move |parts| parts.terms[kept].weight = 1e308)),
+        ("the weight of term", Box::new(move |parts| parts.terms.weights[kept] = f32::INFINITY)),
         (
             "no training review has the words of term",
-            Box::new(move |parts| parts.terms[kept].counts = [0; 3].into()),
+            Box::new(move |parts| {
+                Polarity::POLES.iter().for_each(|class| parts.terms.counts[*class][kept] = 0)
+            }),
         ),
         (
             "more reviews than were learnt from",
-            Box::new(move |parts| parts.terms[kept].counts = [u32::MAX; 3].into()),
+            Box::new(move |parts| parts.terms.counts[Polarity::Positive][kept] = u32::MAX),
         ),
         ("its intercept is no number", Box::new(|parts| parts.intercept = f64::NAN)),
         ("neutral zone", Box::new(|parts| parts.half = -1.0)),
@@ -168,8 +170,8 @@ fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
         (
             "a term stands in it twice",
             Box::new(|parts| {
-                let last = parts.paths.len() - 1;
-                parts.paths[last] = parts.paths[last - 1];
+                let last = parts.tokens.len() - 1;
+                (parts.parents[last], parts.tokens[last]) = (parts.parents[last - 1], parts.tokens[last - 1]);
             }),
         ),
     ] {

@@ -1,8 +1,9 @@
 //! New reviews, scored row by row.
 
 use heddle_core::labels::{Classes, Polarity};
-use heddle_core::model::Score;
+use heddle_core::model::{Model, Score, Scorer};
 use heddle_files::{Column, Record, Reviews, STREAM};
+use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::error::Result;
@@ -10,11 +11,13 @@ use crate::reviews::columns::{probability_cells, probability_columns, with_ours}
 use crate::reviews::labelling::{document, text_columns};
 use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
-use crate::scoring::{open, score_all, warn_unvalidated};
+use crate::scoring::{open, warn_unvalidated};
 use crate::session::Session;
 
 /// Rows that are read, scored and written at a time: memory does not grow with the file.
 const BATCH: usize = 4096;
+/// Rows that a thread scores at a time: enough to be worth a scorer of its own.
+const AT_ONCE: usize = 64;
 /// A review with this share of unknown words, or more, is flagged.
 const MOSTLY_UNKNOWN: f64 = 0.5;
 
@@ -78,16 +81,19 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         Scored { model: options.model.clone(), written: options.out.clone(), ..Scored::default() };
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
-    loop {
-        let batch = read_batch(&mut reviews, &mut refusals)?;
-        if batch.is_empty() {
-            break;
+    let mut batch = read_batch(&mut reviews, &mut refusals)?;
+    while !batch.is_empty() {
+        // This thread reads on while the others score what was read.
+        let mut judged = Vec::new();
+        let next = rayon::in_place_scope(|scope| {
+            scope.spawn(|_| judged = judge(&model, &batch, &columns));
+            read_batch(&mut reviews, &mut refusals)
+        });
+        for (row, judged) in batch.iter().zip(judged) {
+            scored.add(&judged);
+            writer.row(row.iter().chain(added(&judged.score, classes).iter().map(String::as_str)))?;
         }
-        let texts: Vec<_> = batch.iter().map(|row| document(columns.iter().map(|&at| &row[at]))).collect();
-        for ((row, text), score) in batch.iter().zip(&texts).zip(score_all(&model, &texts)) {
-            scored.add(&score, text.text());
-            writer.row(row.iter().chain(added(&score, classes).iter().map(String::as_str)))?;
-        }
+        batch = next?;
     }
     task.end();
     writer.finish()?;
@@ -109,6 +115,24 @@ fn read_batch(reviews: &mut Reviews, refusals: &mut Refusals<'_>) -> Result<Vec<
     Ok(batch)
 }
 
+/// What a model says of a row.
+struct Judged {
+    score: Score,
+    mostly_unknown: bool,
+}
+
+/// Scores rows on all threads, in order.
+fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
+    let one = |scorer: &mut Scorer<'_>, row: &Record| {
+        let text = document(columns.iter().map(|&at| &row[at]));
+        let score = scorer.score_document(&text);
+        let words = text.text().split_whitespace().count();
+        let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
+        Judged { score, mostly_unknown }
+    };
+    rows.par_iter().with_min_len(AT_ONCE).map_init(|| model.scorer(), one).collect()
+}
+
 fn added(score: &Score, classes: Classes) -> Vec<String> {
     let mut cells = vec![score.polarity().name().to_string()];
     cells.extend(probability_cells(&score.verdict, classes));
@@ -122,7 +146,7 @@ fn verdict(score: &Score) -> &'static str {
 }
 
 impl Scored {
-    fn add(&mut self, score: &Score, text: &str) {
+    fn add(&mut self, Judged { score, mostly_unknown }: &Judged) {
         self.scored += 1;
         match score.polarity() {
             _ if !score.is_sure() => self.unsure += 1,
@@ -131,8 +155,6 @@ impl Scored {
             Polarity::Positive => self.positive += 1,
         }
         self.no_known_term += usize::from(score.terms == 0);
-        let words = text.split_whitespace().count();
-        self.mostly_unknown +=
-            usize::from(words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64);
+        self.mostly_unknown += usize::from(*mostly_unknown);
     }
 }

@@ -19,13 +19,25 @@ fn written_by(version: &str) -> Folder {
     folder
 }
 
+/// Equal but for the last digits of numbers: old models hold weights of 64 bits, which are read as 32.
+fn assert_alike(scored: &str, before: &str, model: &str) {
+    let cells = |text: &str| -> Vec<String> { text.split([',', '\n']).map(String::from).collect() };
+    let (scored, before) = (cells(scored), cells(before));
+    assert_eq!(scored.len(), before.len(), "{model}");
+    for (own, old) in scored.iter().zip(&before) {
+        let near = |(own, old): (f64, f64)| (own - old).abs() < 1e-6;
+        let numbers = own.parse().ok().zip(old.parse().ok());
+        assert!(own == old || numbers.is_some_and(near), "{model} says {own} in the place of {old}");
+    }
+}
+
 #[test]
 fn old_models_score_as_they_did() {
     let folder = written_by("0.1");
     for (model, scored) in [("model.heddle", "scored.csv"), ("online.heddle", "scored-online.csv")] {
         let before = folder.text(scored);
         folder.done(&["score", model, "many.csv", "--out", "again.csv"]);
-        assert!(folder.text("again.csv") == before, "{model} says something else");
+        assert_alike(&folder.text("again.csv"), &before, model);
         let found = folder.json(&["explain", model, "--text", "not a good bed"]);
         assert!(found["texts"][0]["log_odds"].as_f64().is_some_and(|odds| odds < 0.0), "{model}");
     }

@@ -143,9 +143,9 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
         TermPart {
             term: spell(scorer, id, places[&id][0]),
             contribution: scorer.contribution(entry),
-            weight: term.weight,
+            weight: term.weight.into(),
             term_factor: entry.value.into(),
-            document_factor: term.document_factor,
+            document_factor: term.document_factor.into(),
             reviews: term.reviews(),
             places: places[&id].iter().map(span).collect(),
         }

@@ -36,7 +36,7 @@ pub fn plain_words(model: &Model) -> PlainWords {
         let term = model.term(term);
         if term.kept && term.reviews() >= FEWEST && term.weight != 0.0 {
             found.known += 1;
-            if term.weight * expected < 0.0 {
+            if f64::from(term.weight) * expected < 0.0 {
                 found.against.push(word.to_string());
             }
         }

@@ -130,7 +130,7 @@ impl<'a, L: Loss> Columns<'a, L> {
     fn cells(&self, column: usize) -> impl Iterator<Item = (usize, f64)> + '_ {
         let start = if column == 0 { 0 } else { self.ends[column - 1] };
         let features = self.problem.features;
-        let factor = features.document_factors[self.used[column] as usize];
+        let factor = f64::from(features.document_factors[self.used[column] as usize]);
         self.cells[start..self.ends[column]].iter().map(move |&(at, value)| {
             let row = self.problem.rows[at as usize] as usize;
             (at as usize, f64::from(value) * factor * features.row_factors[row])
@@ -158,7 +158,7 @@ impl<'a, L: Loss> Columns<'a, L> {
     fn move_by(&mut self, column: usize, step: f64, weight: f64) {
         let start = if column == 0 { 0 } else { self.ends[column - 1] };
         let features = self.problem.features;
-        let factor = features.document_factors[self.used[column] as usize];
+        let factor = f64::from(features.document_factors[self.used[column] as usize]);
         for cell in start..self.ends[column] {
             let (at, value) = self.cells[cell];
             let row = self.problem.rows[at as usize] as usize;

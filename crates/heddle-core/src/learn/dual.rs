@@ -10,69 +10,138 @@
 //! over (shrinking), so that the sums of a round stay whole; and the run stops by the duality
 //! gap.
 //!
-//! Cost of a round: twice the entries of the training rows. Requirements: lambda > 0.
+//! Weights are held in 32 bits where the tolerance allows it, and every sum is taken in 64: the pulls a
+//! are what is learnt, and weights that miss w(a) by their rounding miss the gap by its square.
+//!
+//! Several problems over one matrix, such as the inner folds of a validation, are solved side by side, in
+//! *lanes*. The gains of a column stand next to each other, one for each lane: what a round costs is to
+//! fetch columns that do not fit the caches, and so it is paid once for all lanes.
+//!
+//! Cost of a round: twice the entries of the rows that teach in any lane, of which the first half misses
+//! the caches wherever the columns do not fit them. Requirements: lambda > 0.
 
-use super::learner::{Convergence, Learner, Stop, Stopping};
+use std::array::from_fn;
+use std::hint::black_box;
+use std::ops::{Add, Mul};
+
+use rayon::prelude::*;
+
+use super::learner::{Convergence, ExamplePull, Learner, SideBySide, Stop, Stopping};
 use super::loss::Loss;
 use super::objective::{Example, Problem};
+use crate::matrix::{Entry, Rows};
 use crate::resample::random::Random;
 
-/// What is known of one column: the pull that is learnt, and the square of its document
+/// Examples whose sums one core takes at a time when the gap is checked; a fixed number, so that sums do
+/// not depend on the cores.
+const CHECKED_AT_ONCE: usize = 512;
+
+/// A number as columns hold it.
+pub(crate) trait Real:
+    Copy + Send + Sync + std::fmt::Debug + Into<f64> + Add<Output = Self> + Mul<Output = Self> + From<f32>
+{
+    /// The nearest one.
+    fn nearest(value: f64) -> Self;
+
+    /// Its bits, of which nothing matters but that they were read.
+    fn bits(self) -> u64;
+}
+
+impl Real for f32 {
+    fn nearest(value: f64) -> Self {
+        value as Self
+    }
+
+    fn bits(self) -> u64 {
+        self.to_bits().into()
+    }
+}
+
+impl Real for f64 {
+    fn nearest(value: f64) -> Self {
+        value
+    }
+
+    fn bits(self) -> u64 {
+        self.to_bits()
+    }
+}
+
+/// What is known of one column, by lane: the pull that is learnt, and the square of its document
 /// factor beside it, because both are needed at the same moment.
 #[derive(Debug, Clone, Copy)]
-struct Column {
+struct Column<R, const K: usize> {
     /// Weight x document factor.
-    gain: f64,
-    square: f64,
+    gains: [R; K],
+    squares: [R; K],
+}
+
+/// A row at a border, and the lanes in which it teaches.
+#[derive(Debug, Clone, Copy)]
+struct Place<const K: usize> {
+    row: u32,
+    border: u32,
+    teaches: [bool; K],
+}
+
+/// One of the problems.
+#[derive(Debug, Clone)]
+struct Lane<'a> {
+    problem: Problem<'a>,
+    total: f64,
+    intercepts: [f64; 2],
+    /// How far the margin of an example that pulls was off its best in the last round.
+    worst: f64,
 }
 
 /// A learner that keeps its state, so that the next strength starts where this one ended.
 #[derive(Debug, Clone)]
-pub struct Dual<'a, L> {
+pub struct Dual<'a, L, R, const K: usize> {
     loss: L,
-    problem: Problem<'a>,
-    total: f64,
-    columns: Vec<Column>,
-    intercepts: [f64; 2],
-    /// By example: a, and the squared length of the row with its constant column.
-    pulls: Vec<Pull>,
-    /// The examples in the order of the last round; those that rest stand behind `active`.
+    lanes: [Lane<'a>; K],
+    rows: &'a Rows,
+    columns: Vec<Column<R, K>>,
+    places: Vec<Place<K>>,
+    /// By place and lane: a.
+    pulls: Vec<[f64; K]>,
+    /// The places in the order of the last round; those that rest stand behind `active`.
     order: Vec<u32>,
     active: usize,
-    /// How far the margin of an example that pulls was off its best in the last round.
-    worst: f64,
     lambda: f64,
     draw: Random,
 }
 
-#[derive(Debug, Clone, Copy)]
-struct Pull {
-    a: f64,
-    square: f64,
-}
-
-impl<'a, L: Loss> Dual<'a, L> {
-    /// A learner that knows nothing yet: all weights are zero.
+impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
+    /// A learner that knows nothing yet: all weights are zero. The problems differ in their rows, and in
+    /// the factors that these make.
     ///
     /// # Panics
     /// If there are no training rows.
-    pub fn new(loss: L, problem: Problem<'a>, seed: u64) -> Self {
-        assert!(!problem.rows.is_empty(), "no rows to learn from");
-        let column = |factor: &f64| Column { gain: 0.0, square: factor * factor };
-        let borders = problem.classes.borders();
-        let pull = |&row: &u32| Pull { a: 0.0, square: problem.features.square(row as usize) + 1.0 };
+    pub fn new(loss: L, problems: [Problem<'a>; K], seed: u64) -> Self {
+        assert!(problems.iter().all(|problem| !problem.rows.is_empty()), "no rows to learn from");
+        let square = |factor: f32| R::nearest(f64::from(factor) * f64::from(factor));
+        let column = |at: usize| Column {
+            gains: [R::nearest(0.0); K],
+            squares: from_fn(|lane| square(problems[lane].features.document_factors[at])),
+        };
+        let places = places(&problems);
+        let rows = problems[0].features.rows;
         Self {
             loss,
-            total: problem.total_cost(),
-            columns: problem.features.document_factors.iter().map(column).collect(),
-            intercepts: [0.0; 2],
-            pulls: problem.rows.iter().flat_map(|row| std::iter::repeat_n(pull(row), borders)).collect(),
-            order: (0..problem.examples() as u32).collect(),
-            active: problem.examples(),
-            worst: f64::INFINITY,
+            rows,
+            columns: (0..rows.columns()).map(column).collect(),
+            pulls: vec![[0.0; K]; places.len()],
+            order: (0..places.len() as u32).collect(),
+            active: places.len(),
+            places,
             lambda: 1.0,
             draw: Random::new(seed),
-            problem,
+            lanes: problems.map(|problem| Lane {
+                total: problem.total_cost(),
+                intercepts: [0.0; 2],
+                worst: f64::INFINITY,
+                problem,
+            }),
         }
     }
 
@@ -83,76 +152,135 @@ impl<'a, L: Loss> Dual<'a, L> {
         assert!(lambda > 0.0, "lambda must be above 0, got {lambda}");
         let fall = (lambda / self.lambda).sqrt().min(1.0); // a must stay within its bounds
         let scale = self.lambda / lambda * fall;
-        self.pulls.iter_mut().for_each(|pull| pull.a *= fall);
-        self.columns.iter_mut().for_each(|column| column.gain *= scale);
-        self.intercepts.iter_mut().for_each(|intercept| *intercept *= scale);
+        if scale != 1.0 || fall != 1.0 {
+            self.pulls.iter_mut().flatten().for_each(|a| *a *= fall);
+            let gains = self.columns.iter_mut().flat_map(|column| &mut column.gains);
+            gains.for_each(|gain| *gain = R::nearest((*gain).into() * scale));
+            self.lanes.iter_mut().flat_map(|lane| &mut lane.intercepts).for_each(|own| *own *= scale);
+        }
         self.lambda = lambda;
         self.wake();
     }
 
     /// All examples take part again.
     fn wake(&mut self) {
-        (self.active, self.worst) = (self.order.len(), f64::INFINITY);
+        self.active = self.order.len();
+        self.lanes.iter_mut().for_each(|lane| lane.worst = f64::INFINITY);
     }
 
     /// One pass over the examples that do not rest, in a new random order.
-    fn round(&mut self) -> Duality {
-        let mut sums = Duality::default();
+    fn round(&mut self) -> [Duality; K] {
+        let mut sums = [Duality::default(); K];
         let mut order = std::mem::take(&mut self.order);
         self.draw.shuffle(&mut order[..self.active]);
-        let (spare, mut worst, mut at) = (self.worst, 0.0f64, 0);
+        let spare: [f64; K] = from_fn(|lane| self.lanes[lane].worst);
+        self.lanes.iter_mut().for_each(|lane| lane.worst = 0.0);
+        let mut at = 0;
         while at < self.active {
-            let place = order[at] as usize;
-            let Example { row, border, sign, cost } = self.problem.example(place);
-            let Pull { a, square } = self.pulls[place];
-            let margin = sign * self.score(row, border);
-            if a == 0.0 && self.loss.rests(margin, spare) {
+            if self.learn(order[at] as usize, &spare, &mut sums) {
+                at += 1;
+            } else {
                 self.active -= 1;
                 order.swap(at, self.active);
+            }
+        }
+        self.order = order;
+        sums
+    }
+
+    /// Learns from one place; `false` if it rests in every lane.
+    fn learn(&mut self, place: usize, spare: &[f64; K], sums: &mut [Duality; K]) -> bool {
+        let Place { row, border, teaches } = self.places[place];
+        let (row, border) = (row as usize, border as usize);
+        let dots = self.dots(row);
+        let Example { sign, cost, .. } = self.lanes[0].problem.example_of(row, border);
+        let (mut steps, mut pulls) = ([0.0; K], false);
+        for lane in (0..K).filter(|lane| teaches[*lane]) {
+            let Lane { problem, total, intercepts, worst } = &mut self.lanes[lane];
+            let margin = sign * (intercepts[border] + dots[lane]);
+            let a = self.pulls[place][lane];
+            if a == 0.0 && self.loss.rests(margin, spare[lane]) {
                 continue;
             }
-            let cost = cost / self.total;
-            sums.add(self.loss, cost, a, margin);
-            let q = cost * square / self.lambda;
+            pulls = true;
+            let cost = cost / *total;
+            sums[lane].add(self.loss, cost, a, margin);
+            let q = cost * (problem.features.squares[row] + 1.0) / self.lambda;
             let new = self.loss.best(margin, a, q);
-            worst = worst.max(q * (new - a).abs());
-            self.pulls[place].a = new;
-            if new != a {
-                self.pull(row, border, sign * cost * (new - a) / self.lambda);
-            }
-            at += 1;
+            *worst = worst.max(q * (new - a).abs());
+            self.pulls[place][lane] = new;
+            let step = sign * cost * (new - a) / self.lambda;
+            intercepts[border] += step;
+            steps[lane] = step * problem.features.row_factors[row];
         }
-        (self.order, self.worst) = (order, worst);
-        sums
+        if steps != [0.0; K] {
+            self.add(row, steps);
+        }
+        pulls
     }
 
     /// P and D at the present weights.
-    fn duality(&self) -> Duality {
-        let mut sums = Duality::default();
-        for (at, pull) in self.pulls.iter().enumerate() {
-            let Example { row, border, sign, cost } = self.problem.example(at);
-            sums.add(self.loss, cost / self.total, pull.a, sign * self.score(row, border));
+    fn duality(&self) -> [Duality; K] {
+        let of_chunk = |(chunk, places): (usize, &[Place<K>])| {
+            let mut sums = [Duality::default(); K];
+            for (at, Place { row, border, teaches }) in places.iter().enumerate() {
+                let (row, border) = (*row as usize, *border as usize);
+                let dots = self.dots(row);
+                for lane in (0..K).filter(|lane| teaches[*lane]) {
+                    let Lane { problem, total, intercepts, .. } = &self.lanes[lane];
+                    let Example { sign, cost, .. } = problem.example_of(row, border);
+                    let a = self.pulls[chunk * CHECKED_AT_ONCE + at][lane];
+                    sums[lane].add(self.loss, cost / total, a, sign * (intercepts[border] + dots[lane]));
+                }
+            }
+            sums
+        };
+        let chunks: Vec<[Duality; K]> =
+            self.places.par_chunks(CHECKED_AT_ONCE).enumerate().map(of_chunk).collect();
+        from_fn(|lane| {
+            chunks.iter().fold(Duality::default(), |sums, chunk| Duality {
+                primal: sums.primal + chunk[lane].primal,
+                dual: sums.dual + chunk[lane].dual,
+            })
+        })
+    }
+
+    /// By lane: the score of a row without an intercept.
+    fn dots(&self, row: usize) -> [f64; K] {
+        let mut sums = [0.0; K];
+        // Fetched first and added up then: sums that wait for memory would fill the core before enough
+        // columns are on their way.
+        let fetch = |read: u64, entry: &Entry| read ^ self.columns[entry.column as usize].gains[0].bits();
+        black_box(self.rows.row(row).iter().fold(0, fetch));
+        for entry in self.rows.row(row) {
+            let gains = &self.columns[entry.column as usize].gains;
+            let value = f64::from(entry.value);
+            for lane in 0..K {
+                sums[lane] += value * gains[lane].into();
+            }
         }
-        sums
+        from_fn(|lane| sums[lane] * self.lanes[lane].problem.features.row_factors[row])
     }
 
-    fn score(&self, row: usize, border: usize) -> f64 {
-        self.intercepts[border] + self.dot(row)
-    }
-
-    /// Adds `step` x the row (with its constant column) to the weights.
-    fn pull(&mut self, row: usize, border: usize, step: f64) {
-        self.intercepts[border] += step;
-        let step = step * self.problem.features.row_factors[row];
-        for entry in self.problem.features.rows.row(row) {
-            let column = &mut self.columns[entry.column as usize];
-            column.gain += step * f64::from(entry.value) * column.square;
+    /// Adds a row, times the step of each lane, to the weights.
+    fn add(&mut self, row: usize, steps: [f64; K]) {
+        let steps = steps.map(R::nearest);
+        for entry in self.rows.row(row) {
+            let Column { gains, squares } = &mut self.columns[entry.column as usize];
+            let value = R::from(entry.value);
+            for lane in 0..K {
+                gains[lane] = gains[lane] + steps[lane] * value * squares[lane];
+            }
         }
     }
-}
 
-impl<L: Loss> Learner for Dual<'_, L> {
-    fn solve(&mut self, lambda: f64, stopping: Stopping) -> Convergence {
+    /// The largest gap of the lanes.
+    fn gap(sums: &[Duality; K]) -> f64 {
+        sums.iter().map(Duality::gap).fold(0.0, f64::max)
+    }
+
+    /// Learns until no lane is further from its end than the tolerance.
+    fn run(&mut self, lambda: f64, stopping: Stopping) -> [Convergence; K] {
         self.begin(lambda);
         let mut rounds = 0;
         loop {
@@ -161,24 +289,107 @@ impl<L: Loss> Learner for Dual<'_, L> {
             let rough = self.round();
             rounds += 1;
             let last = rounds >= stopping.rounds;
-            if rough.gap() > 4.0 * stopping.tolerance && !last {
+            if Self::gap(&rough) > 4.0 * stopping.tolerance && !last {
                 continue;
             }
             let exact = self.duality();
-            let gap = exact.gap();
-            if gap <= stopping.tolerance || last {
-                let stop = if gap <= stopping.tolerance { Stop::Converged } else { Stop::Rounds };
-                return Convergence { stop, rounds, objective: exact.primal, gap: Some(gap) };
+            if Self::gap(&exact) <= stopping.tolerance || last {
+                return exact.map(|sums| {
+                    let gap = sums.gap();
+                    let stop = if gap <= stopping.tolerance { Stop::Converged } else { Stop::Rounds };
+                    Convergence { stop, rounds, objective: sums.primal, gap: Some(gap) }
+                });
             }
             self.wake();
         }
     }
 
-    fn approach(&mut self, lambda: f64, stopping: Stopping) {
+    /// Learns until the sums of a round say that the gap is near the tolerance.
+    fn run_roughly(&mut self, lambda: f64, stopping: Stopping) {
         self.begin(lambda);
         let mut rounds = 1;
-        while self.round().gap() > stopping.tolerance && rounds < stopping.rounds {
+        while Self::gap(&self.round()) > stopping.tolerance && rounds < stopping.rounds {
             rounds += 1;
+        }
+    }
+
+    fn dot_in(&self, lane: usize, row: usize) -> f64 {
+        let part = |sum: f64, entry: &Entry| {
+            sum + f64::from(entry.value) * self.columns[entry.column as usize].gains[lane].into()
+        };
+        let sum = self.rows.row(row).iter().fold(0.0, part);
+        sum * self.lanes[lane].problem.features.row_factors[row]
+    }
+
+    fn intercepts_in(&self, lane: usize) -> [f64; 2] {
+        let Lane { problem, intercepts, .. } = &self.lanes[lane];
+        problem.classes.spread(*intercepts)
+    }
+
+    fn pulls_in(&self, lane: usize) -> Vec<ExamplePull> {
+        let both = self.places.iter().zip(&self.pulls).filter(|(place, _)| place.teaches[lane]);
+        both.map(|(place, pulls)| ExamplePull { row: place.row, border: place.border, value: pulls[lane] })
+            .collect()
+    }
+}
+
+/// The examples of all problems: what teaches in several of them stands there once.
+fn places<const K: usize>(problems: &[Problem<'_>; K]) -> Vec<Place<K>> {
+    // A row may teach several times, where balancing repeats it.
+    let mut seen: Vec<(u32, u32, usize)> = Vec::new();
+    for (lane, problem) in problems.iter().enumerate() {
+        let mut times = vec![0u32; problem.features.rows.len()];
+        for &row in problem.rows {
+            seen.push((row, times[row as usize], lane));
+            times[row as usize] += 1;
+        }
+    }
+    if K > 1 {
+        seen.par_sort_unstable();
+    }
+    let borders = problems[0].classes.borders() as u32;
+    let same = |a: &(u32, u32, usize), b: &(u32, u32, usize)| K > 1 && (a.0, a.1) == (b.0, b.1);
+    let place = |run: &[(u32, u32, usize)], border: u32| Place {
+        row: run[0].0,
+        border,
+        teaches: from_fn(|lane| run.iter().any(|own| own.2 == lane)),
+    };
+    seen.chunk_by(same).flat_map(|run| (0..borders).map(move |border| place(run, border))).collect()
+}
+
+impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
+    fn solve(&mut self, lambda: f64, stopping: Stopping) -> Convergence {
+        let [end] = self.run(lambda, stopping);
+        end
+    }
+
+    fn approach(&mut self, lambda: f64, stopping: Stopping) {
+        self.run_roughly(lambda, stopping);
+    }
+
+    fn pulls(&self) -> Vec<ExamplePull> {
+        self.pulls_in(0)
+    }
+
+    fn start(&mut self, lambda: f64, pulls: &[ExamplePull]) {
+        let mut known = vec![[(0.0, 0u32); 2]; self.rows.len()];
+        for pull in pulls {
+            let (sum, count) = &mut known[pull.row as usize][pull.border as usize];
+            (*sum, *count) = (*sum + pull.value, *count + 1);
+        }
+        self.lambda = lambda;
+        for at in 0..self.places.len() {
+            let Place { row, border, .. } = self.places[at];
+            let (row, border) = (row as usize, border as usize);
+            let (sum, count) = known[row][border];
+            let a = if count > 0 { sum / f64::from(count) } else { 0.0 };
+            let by = a - std::mem::replace(&mut self.pulls[at][0], a);
+            let Lane { problem, total, intercepts, .. } = &mut self.lanes[0];
+            let Example { sign, cost, .. } = problem.example_of(row, border);
+            let step = sign * cost / *total * by / lambda;
+            intercepts[border] += step;
+            let factor = problem.features.row_factors[row];
+            self.add(row, [step * factor]);
         }
     }
 
@@ -187,21 +398,50 @@ impl<L: Loss> Learner for Dual<'_, L> {
     }
 
     fn dot(&self, row: usize) -> f64 {
-        let entries = self.problem.features.rows.row(row).iter();
-        let dot: f64 =
-            entries.map(|entry| f64::from(entry.value) * self.columns[entry.column as usize].gain).sum();
-        dot * self.problem.features.row_factors[row]
+        self.dot_in(0, row)
     }
 
     fn intercepts(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.intercepts)
+        self.intercepts_in(0)
     }
 
     fn weights(&self) -> Vec<f64> {
-        let factors = &self.problem.features.document_factors;
-        let weight =
-            |(column, factor): (&Column, &f64)| if *factor == 0.0 { 0.0 } else { column.gain / factor };
+        let factors = &self.lanes[0].problem.features.document_factors;
+        let weight = |(column, factor): (&Column<R, 1>, &f32)| {
+            let gain: f64 = column.gains[0].into();
+            if *factor == 0.0 { 0.0 } else { gain / f64::from(*factor) }
+        };
         self.columns.iter().zip(factors).map(weight).collect()
+    }
+}
+
+impl<L: Loss, R: Real, const K: usize> SideBySide for Dual<'_, L, R, K> {
+    fn lanes(&self) -> usize {
+        K
+    }
+
+    fn solve(&mut self, lambda: f64, stopping: Stopping) {
+        self.run(lambda, stopping);
+    }
+
+    fn approach(&mut self, lambda: f64, stopping: Stopping) {
+        self.run_roughly(lambda, stopping);
+    }
+
+    fn pulls(&self, lane: usize) -> Vec<ExamplePull> {
+        self.pulls_in(lane)
+    }
+
+    fn loss(&self, margin: f64) -> f64 {
+        self.loss.value(margin)
+    }
+
+    fn dot(&self, lane: usize, row: usize) -> f64 {
+        self.dot_in(lane, row)
+    }
+
+    fn intercepts(&self, lane: usize) -> [f64; 2] {
+        self.intercepts_in(lane)
     }
 }
 

@@ -6,7 +6,7 @@
 
 use rayon::prelude::*;
 
-use super::learner::{Learner, Stopping};
+use super::learner::{ExamplePull, SideBySide, Stopping};
 use super::objective::Problem;
 use super::settings::Learning;
 use crate::labels::classes::Classes;
@@ -40,10 +40,11 @@ struct Part<'a> {
     weighted: Weighted<'a>,
 }
 
-/// A learner on one inner fold.
+/// Learners on some of the inner folds, side by side.
 pub(crate) struct InnerFit<'a> {
-    learner: Box<dyn Learner + 'a>,
-    held: &'a [u32],
+    learner: Box<dyn SideBySide + 'a>,
+    /// By lane: what the fold holds out.
+    held: Vec<&'a [u32]>,
     inner: &'a InnerFolds<'a>,
 }
 
@@ -109,20 +110,22 @@ impl<'a> InnerFolds<'a> {
         self.parts.iter().map(|part| part.held.len()).sum()
     }
 
-    /// A learner on each fold.
+    /// Learners on all folds.
     pub(crate) fn fits(&'a self) -> Vec<InnerFit<'a>> {
-        let one = |part: &'a Part<'a>| {
-            let problem = Problem {
-                features: &part.weighted,
-                labels: &self.sample.labels,
-                rows: &part.seen,
-                costs: self.costs,
-                classes: self.classes,
-            };
-            let learner = self.learning.begin(problem, self.seed);
-            InnerFit { learner, held: &part.held, inner: self }
+        let problem = |part: &'a Part<'a>| Problem {
+            features: &part.weighted,
+            labels: &self.sample.labels,
+            rows: &part.seen,
+            costs: self.costs,
+            classes: self.classes,
         };
-        self.parts.iter().map(one).collect()
+        let problems: Vec<Problem<'a>> = self.parts.iter().map(problem).collect();
+        let mut parts = self.parts.iter();
+        let fit = |learner: Box<dyn SideBySide + 'a>| {
+            let held = parts.by_ref().take(learner.lanes()).map(|part| &part.held[..]).collect();
+            InnerFit { learner, held, inner: self }
+        };
+        self.learning.begin_all(&problems, self.seed).into_iter().map(fit).collect()
     }
 }
 
@@ -130,28 +133,38 @@ impl InnerFit<'_> {
     /// Learns roughly and gives the learner's own loss on each held-out row, by its cost.
     pub(crate) fn losses(&mut self, lambda: f64, stopping: Stopping) -> Vec<f64> {
         self.learner.approach(lambda, stopping);
-        let intercepts = self.learner.intercepts();
-        let classes = self.inner.classes;
-        let loss_of = |&row: &u32| {
-            let label = self.inner.sample.labels[row as usize];
-            let dot = self.learner.dot(row as usize);
+        let InnerFolds { classes, sample, judged, .. } = self.inner;
+        let borders = classes.borders();
+        self.of_held(|row, intercepts, dot| {
+            let label = sample.labels[row as usize];
             let at =
                 |border: usize| self.learner.loss(classes.side(border, label) * (dot + intercepts[border]));
-            self.inner.judged[label] * (0..classes.borders()).map(at).sum::<f64>()
-        };
-        self.held.iter().map(loss_of).collect()
+            judged[label] * (0..borders).map(at).sum::<f64>()
+        })
+    }
+
+    /// How hard the examples of each fold pull.
+    pub(crate) fn pulls(&self) -> impl Iterator<Item = ExamplePull> {
+        (0..self.held.len()).flat_map(|lane| self.learner.pulls(lane))
     }
 
     /// Learns and gives the scores of the held-out rows.
     pub(crate) fn held_out(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
         self.learner.solve(lambda, stopping);
-        let intercepts = self.learner.intercepts();
-        let held = |&row: &u32| {
+        self.of_held(|row, intercepts, dot| {
             let label = self.inner.sample.labels[row as usize];
-            let dot = self.learner.dot(row as usize);
             let cost = self.inner.judged[label];
             Held { row, label, scores: intercepts.map(|intercept| intercept + dot), cost }
+        })
+    }
+
+    /// What `of` makes of each held-out row, of the intercepts of its fold and of its own dot.
+    fn of_held<T: Send>(&self, of: impl Fn(u32, [f64; 2], f64) -> T + Sync) -> Vec<T> {
+        let lanes = self.held.iter().enumerate();
+        let of_lane = |(lane, held): (usize, &&[u32])| -> Vec<T> {
+            let intercepts = self.learner.intercepts(lane);
+            held.par_iter().map(|&row| of(row, intercepts, self.learner.dot(lane, row as usize))).collect()
         };
-        self.held.iter().map(held).collect()
+        lanes.flat_map(of_lane).collect()
     }
 }

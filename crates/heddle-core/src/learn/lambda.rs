@@ -9,8 +9,9 @@ use crate::measure::interval::mean_and_error;
 /// Strengths are powers of the square root of ten: step k is 10^(-k/2).
 const STRONGEST_STEP: i32 = -2;
 const WEAKEST_STEP: i32 = 16;
-/// The search begins where the penalty weighs like the loss of this many reviews.
-pub(crate) const BEGINS_AT: f64 = 25.0;
+/// The search begins where the penalty weighs like the loss of this many reviews: reviews in plenty ask
+/// for weaker ones, and few or noisy reviews for stronger ones.
+const BEGINS_AT: f64 = 2.5;
 /// The search ends where the penalty weighs like the loss of this share of a review: beyond, it
 /// only tells how far reviews are pulled apart that are told apart already, at a cost in rounds
 /// that has no end. Where rows are made of one another's parts, held-out loss falls all the way.
@@ -18,6 +19,11 @@ const ENDS_AT: f64 = 0.01;
 /// The gap that a round's own sums must show, about three times the exact one: enough to
 /// rank strengths; the final fit has a tolerance of its own.
 const TOLERANCE: f64 = 3e-2;
+/// The gap that is enough where the loss falls clearly from one step to the next.
+const ROUGH: f64 = 0.3;
+/// A clear fall, as a share of the loss: it shrinks by half or so from step to step, so the next step will
+/// still be better than this one by far more than noise.
+const CLEAR: f64 = 0.15;
 const ROUNDS: u32 = 200;
 
 /// One step of the path.
@@ -49,8 +55,9 @@ pub struct LambdaChoice {
 /// differences).
 ///
 /// The held-out loss falls and then rises along the path: the search goes from its first
-/// step to weaker ones until the loss rises or the penalty has next to no weight, and to stronger ones if it rose at once. Each
-/// step starts from the weights of the one before.
+/// step to weaker ones until the loss rises or the penalty has next to no weight, and to stronger
+/// ones if it rose at once. Each step starts from the weights of the one before, and is followed only
+/// roughly while the loss falls clearly.
 pub(crate) fn choose(
     fits: &mut [InnerFit<'_>],
     reviews: usize,
@@ -62,11 +69,19 @@ pub(crate) fn choose(
         // Too few reviews, or all tied together: nothing can be held out.
         return LambdaChoice { strength: strength_of(first), trials: Vec::new() };
     }
-    let stopping = Stopping { tolerance: tolerance.max(TOLERANCE), rounds: ROUNDS };
-    settle(&search(first, last_step(reviews), |step| {
-        let strength = strength_of(step);
+    let mut approach = |strength: f64, gap: f64| {
+        let stopping = Stopping { tolerance: tolerance.max(gap), rounds: ROUNDS };
         let held: Vec<Vec<f64>> = fits.par_iter_mut().map(|fit| fit.losses(strength, stopping)).collect();
         Step { strength, losses: held.concat() }
+    };
+    let mut before = 0.0;
+    settle(&search(first, last_step(reviews), |step| {
+        let mut tried = approach(strength_of(step), ROUGH);
+        if tried.total() > before * (1.0 - CLEAR) {
+            tried = approach(strength_of(step), TOLERANCE);
+        }
+        before = tried.total();
+        tried
     }))
 }
 

@@ -3,7 +3,7 @@
 /// Learns weights and intercepts for a [`Problem`](super::objective::Problem).
 ///
 /// A learner keeps its state: the next strength starts where the last one ended.
-pub trait Learner: Send {
+pub trait Learner: Send + Sync {
     /// Minimises the objective for a strength, or gives the learner's answer where it has none.
     ///
     /// # Panics
@@ -14,6 +14,19 @@ pub trait Learner: Send {
     /// ranked.
     fn approach(&mut self, lambda: f64, stopping: Stopping) {
         self.solve(lambda, stopping);
+    }
+
+    /// How hard each example pulls, for a learner of more rows to start from; none where a learner
+    /// does not know its examples apart.
+    fn pulls(&self) -> Vec<ExamplePull> {
+        Vec::new()
+    }
+
+    /// Starts from what learners of other rows found at this strength, the mean of those of an example.
+    /// Where it starts changes how soon a learner ends, and nothing of what it ends at but what the
+    /// tolerance leaves open.
+    fn start(&mut self, lambda: f64, pulls: &[ExamplePull]) {
+        let _ = (lambda, pulls);
     }
 
     /// The learner's own loss at a margin.
@@ -27,6 +40,72 @@ pub trait Learner: Send {
 
     /// One weight per column of the matrix; 0 where the document factor is 0.
     fn weights(&self) -> Vec<f64>;
+}
+
+/// Learners of several problems over one matrix, each in its lane: the inner folds of some rows.
+pub(crate) trait SideBySide: Send + Sync {
+    /// The number of lanes.
+    fn lanes(&self) -> usize;
+
+    /// As [`Learner::solve`], in every lane.
+    fn solve(&mut self, lambda: f64, stopping: Stopping);
+
+    /// As [`Learner::approach`], in every lane.
+    fn approach(&mut self, lambda: f64, stopping: Stopping);
+
+    /// As [`Learner::pulls`].
+    fn pulls(&self, lane: usize) -> Vec<ExamplePull>;
+
+    /// As [`Learner::loss`].
+    fn loss(&self, margin: f64) -> f64;
+
+    /// As [`Learner::dot`].
+    fn dot(&self, lane: usize, row: usize) -> f64;
+
+    /// As [`Learner::intercepts`].
+    fn intercepts(&self, lane: usize) -> [f64; 2];
+}
+
+/// A learner in the one lane there is.
+impl SideBySide for Box<dyn Learner + '_> {
+    fn lanes(&self) -> usize {
+        1
+    }
+
+    fn solve(&mut self, lambda: f64, stopping: Stopping) {
+        (**self).solve(lambda, stopping);
+    }
+
+    fn approach(&mut self, lambda: f64, stopping: Stopping) {
+        (**self).approach(lambda, stopping);
+    }
+
+    fn pulls(&self, _: usize) -> Vec<ExamplePull> {
+        (**self).pulls()
+    }
+
+    fn loss(&self, margin: f64) -> f64 {
+        (**self).loss(margin)
+    }
+
+    fn dot(&self, _: usize, row: usize) -> f64 {
+        (**self).dot(row)
+    }
+
+    fn intercepts(&self, _: usize) -> [f64; 2] {
+        (**self).intercepts()
+    }
+}
+
+/// How hard an example pulls: its value in the dual problem.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ExamplePull {
+    /// Its row of the matrix.
+    pub(crate) row: u32,
+    /// Its border.
+    pub(crate) border: u32,
+    /// a.
+    pub(crate) value: f64,
 }
 
 /// Why a learner stopped.

@@ -21,7 +21,7 @@ pub use calibrate::{Calibration, Curve};
 pub use decide::Deciding;
 pub use inner_validation::INNER_FOLDS;
 pub use lambda::{LambdaChoice, TriedLambda};
-pub use learner::{Convergence, Learner, Stop, Stopping};
+pub use learner::{Convergence, ExamplePull, Learner, Stop, Stopping};
 pub use loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
 pub use objective::Problem;
 pub use settings::{Calibrate, Events, Hinge, Learning, Method, Penalty, Strength};

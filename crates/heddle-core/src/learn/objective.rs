@@ -70,7 +70,11 @@ impl Problem<'_> {
             Classes::Two => (at, 0),
             Classes::Three => (at / 2, at % 2),
         };
-        let row = self.rows[at] as usize;
+        self.example_of(self.rows[at] as usize, border)
+    }
+
+    /// The example of a row at a border.
+    pub(crate) fn example_of(&self, row: usize, border: usize) -> Example {
         let label = self.labels[row];
         Example { row, border, sign: self.classes.side(border, label), cost: self.costs[label] }
     }

@@ -1,5 +1,6 @@
 //! What is learnt, as one value.
 
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
 use crate::labels::classes::Classes;
@@ -68,9 +69,9 @@ pub struct Term {
     /// The training reviews of each class that hold it, in the order of [`Polarity::index`](crate::labels::Polarity::index).
     pub counts: PerClass<u32>,
     /// Its document factor.
-    pub document_factor: f64,
+    pub document_factor: f32,
     /// Its weight.
-    pub weight: f64,
+    pub weight: f32,
     /// Whether it is used; terms that only begin longer ones are not.
     pub kept: bool,
     /// Whether one of its words is nearly always written with a capital letter.
@@ -84,14 +85,28 @@ impl Term {
     }
 }
 
+/// What a file keeps of every term, one array for each thing: by term.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct TermArrays {
+    /// The training reviews of each class that hold it.
+    pub counts: PerClass<Vec<u32>>,
+    /// Its weight.
+    pub weights: Vec<f32>,
+    /// Whether it is used.
+    pub kept: Vec<bool>,
+    /// Whether one of its words is nearly always written with a capital letter.
+    pub names: Vec<bool>,
+}
+
 /// A trained model: all that is needed to score a review and to explain the score.
 #[derive(Debug, Clone)]
 pub struct Model {
     study: Study,
     pub(crate) words: Words,
     pub(crate) vocabulary: Vocabulary,
-    pub(crate) terms: Vec<Term>,
-    pub(crate) document_factors: Vec<f64>,
+    pub(crate) terms: TermArrays,
+    /// By term: its document factor and its weight, side by side because scoring needs both.
+    pub(crate) pulls: Vec<[f32; 2]>,
     intercept: f64,
     half: f64,
     card: Card,
@@ -106,10 +121,12 @@ pub struct Parts {
     pub study: Study,
     /// The words, in alphabetical order.
     pub words: Words,
-    /// By term: its parent and its last token; its column where terms are hashed.
-    pub paths: Vec<(Option<TermId>, TokenId)>,
-    /// By term: what is known of it; document factors are computed anew.
-    pub terms: Vec<Term>,
+    /// By term: its parent, [`TermId::NONE`] for a single token.
+    pub parents: Vec<TermId>,
+    /// By term: its last token; its column where terms are hashed.
+    pub tokens: Vec<TokenId>,
+    /// By term: what else is known of it; document factors are computed anew.
+    pub terms: TermArrays,
     /// The score of a review without known terms.
     pub intercept: f64,
     /// Half the width of the neutral zone.
@@ -128,18 +145,7 @@ impl Model {
         study: &Study,
         validated: Option<Validated>,
     ) -> Self {
-        let vocabulary = &counted.vocabulary;
-        let mut needed: Vec<bool> = fit.selection.statuses.iter().map(|status| status.keeps()).collect();
-        // A parent stands before its term: going backwards, needs reach the first words.
-        for term in TermId::all(vocabulary.len()).rev() {
-            if needed[term.place()]
-                && let Some(parent) = vocabulary.parent(term)
-            {
-                needed[parent.place()] = true;
-            }
-        }
-        let used: Vec<TermId> = TermId::all(vocabulary.len()).filter(|term| needed[term.place()]).collect();
-        let terms = used.iter().map(|term| term_of(corpus, counted, fit, *term)).collect();
+        let used = used(counted, fit);
         let card = Card {
             mix: fit.mix,
             terms: fit.selection.len(),
@@ -152,12 +158,13 @@ impl Model {
             pivot: fit.selection.pivot,
             validated,
         };
-        let (words, paths) = paths(corpus, vocabulary, &used);
+        let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);
         Self::from_parts(Parts {
             study: study.clone(),
             words,
-            paths,
-            terms,
+            parents,
+            tokens,
+            terms: arrays(corpus, counted, fit, &used),
             intercept: fit.intercept,
             half: fit.half,
             card,
@@ -167,22 +174,16 @@ impl Model {
     /// Puts a model together again.
     ///
     /// # Panics
-    /// If a parent does not stand before its term, or the study makes no sense.
+    /// If a parent does not stand before its term, arrays differ in length, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let Parts { study, words, paths, mut terms, intercept, half, card } = parts;
-        let counts = |term: &Term| term.counts.map(|count| count as usize);
-        let kept = terms.iter().filter(|term| term.kept);
-        let factors = DocumentFactors::new(&study.terms, card.mix, kept.map(counts));
-        for term in &mut terms {
-            term.document_factor = if term.kept { factors.of(counts(term)) } else { 0.0 };
-        }
+        let Parts { study, words, parents, tokens, terms, intercept, half, card } = parts;
         let vocabulary = match study.terms.hashed {
-            0 => Vocabulary::new(paths, |token| is_gram(words.word(token.word()))),
-            bits => Vocabulary::of_columns(paths.into_iter().map(|(_, column)| column.bits()), bits),
+            0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))),
+            bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
         };
         Self {
+            pulls: pulls(&study, &card, &terms),
             vocabulary,
-            document_factors: terms.iter().map(|term| term.document_factor).collect(),
             cleaner: study.cleaner(),
             fields: study.field_names(),
             terms,
@@ -194,19 +195,44 @@ impl Model {
         }
     }
 
-    /// Takes a model apart, for a file.
+    /// Whether a term stands in it twice: no training makes such a model. Makes it ready to score.
+    pub fn has_doubles(&self) -> bool {
+        !self.is_hashed() && self.vocabulary.has_doubles()
+    }
+
+    /// Takes a copy apart.
     pub fn parts(&self) -> Parts {
+        let (parents, tokens) = self.vocabulary.paths();
         Parts {
             study: self.study.clone(),
             words: self.words.clone(),
-            paths: TermId::all(self.vocabulary.len())
-                .map(|term| (self.vocabulary.parent(term), self.vocabulary.last_token(term)))
-                .collect(),
+            parents: parents.into(),
+            tokens: tokens.into(),
             terms: self.terms.clone(),
             intercept: self.intercept,
             half: self.half,
             card: self.card.clone(),
         }
+    }
+
+    /// The words of its terms, in alphabetical order.
+    pub fn word_list(&self) -> &Words {
+        &self.words
+    }
+
+    /// Its terms.
+    pub fn vocabulary(&self) -> &Vocabulary {
+        &self.vocabulary
+    }
+
+    /// What is kept of every term.
+    pub fn arrays(&self) -> &TermArrays {
+        &self.terms
+    }
+
+    /// Half the width of the neutral zone; 0 where there are two classes.
+    pub fn half(&self) -> f64 {
+        self.half
     }
 
     /// The settings it was trained with.
@@ -236,17 +262,24 @@ impl Model {
 
     /// The number of terms, those included that only begin longer ones.
     pub fn len(&self) -> usize {
-        self.terms.len()
+        self.pulls.len()
     }
 
     /// Whether there are no terms.
     pub fn is_empty(&self) -> bool {
-        self.terms.is_empty()
+        self.pulls.is_empty()
     }
 
     /// A term.
     pub fn term(&self, term: TermId) -> Term {
-        self.terms[term.place()]
+        let (at, [document_factor, weight]) = (term.place(), self.pulls[term.place()]);
+        Term {
+            counts: PerClass::of(|class| self.terms.counts[class][at]),
+            document_factor,
+            weight,
+            kept: self.terms.kept[at],
+            name: self.terms.names[at],
+        }
     }
 
     /// A term as people read it: its words, a negated one with "¬" before it; the number of
@@ -294,45 +327,77 @@ impl Model {
 
     /// The terms of one word that is not negated, with the word.
     pub(crate) fn single_words(&self) -> impl Iterator<Item = (TermId, &str)> {
-        TermId::all(self.terms.len()).filter_map(|term| Some((term, self.single_word(term)?)))
+        TermId::all(self.len()).filter_map(|term| Some((term, self.single_word(term)?)))
     }
 }
 
-fn term_of(corpus: &Corpus, counted: &Counted, fit: &Fit, term: TermId) -> Term {
-    let name = |token: &TokenId| corpus.is_name(token.word());
-    Term {
-        counts: fit.selection.counts(term).map(|count| count as u32),
-        document_factor: fit.selection.document_factors[term.place()],
-        weight: fit.weights[term.place()],
-        kept: fit.selection.keeps(term),
-        name: !counted.vocabulary.is_hashed() && counted.vocabulary.tokens(term).iter().any(name),
+/// The terms that a model needs: those that are kept, and those that begin them.
+fn used(counted: &Counted, fit: &Fit) -> Vec<TermId> {
+    let vocabulary = &counted.vocabulary;
+    let mut needed: Vec<bool> = fit.selection.statuses.iter().map(|status| status.keeps()).collect();
+    // A parent stands before its term: going backwards, needs reach the first words.
+    for term in TermId::all(vocabulary.len()).rev() {
+        if needed[term.place()]
+            && let Some(parent) = vocabulary.parent(term)
+        {
+            needed[parent.place()] = true;
+        }
+    }
+    TermId::all(vocabulary.len()).filter(|term| needed[term.place()]).collect()
+}
+
+fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> TermArrays {
+    let is_name: Vec<bool> = (0..corpus.words.len() as u32).map(|word| corpus.is_name(word)).collect();
+    let vocabulary = &counted.vocabulary;
+    let name = |mut term: TermId| {
+        loop {
+            if is_name[vocabulary.last_token(term).word() as usize] {
+                return true;
+            }
+            let Some(parent) = vocabulary.parent(term) else { return false };
+            term = parent;
+        }
+    };
+    let of_used = |term: &TermId| !vocabulary.is_hashed() && name(*term);
+    TermArrays {
+        counts: PerClass::of(|class| used.iter().map(|term| fit.selection.count(class, *term)).collect()),
+        weights: used.iter().map(|term| fit.weights[term.place()]).collect(),
+        kept: used.iter().map(|term| fit.selection.keeps(*term)).collect(),
+        names: used.par_iter().map(of_used).collect(),
     }
 }
 
-/// The words of the used terms in alphabetical order, and the terms as paths of these.
-fn paths(
-    corpus: &Corpus,
-    vocabulary: &Vocabulary,
-    used: &[TermId],
-) -> (Words, Vec<(Option<TermId>, TokenId)>) {
-    if vocabulary.is_hashed() {
-        return (Words::default(), used.iter().map(|term| (None, vocabulary.last_token(*term))).collect());
-    }
-    let word_of = |term: &TermId| corpus.words.word(vocabulary.last_token(*term).word());
-    let mut list: Vec<&str> = used.iter().map(word_of).collect();
-    list.sort_unstable();
-    list.dedup();
-    let words: Words = list.into_iter().collect();
+/// By term: its document factor, which is a function of its counts, and its weight.
+fn pulls(study: &Study, card: &Card, terms: &TermArrays) -> Vec<[f32; 2]> {
+    let counts = |at: usize| PerClass::of(|class| terms.counts[class][at] as usize);
+    let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(counts);
+    let factors = DocumentFactors::new(&study.terms, card.mix, kept);
+    let one = |at: usize| {
+        let factor = if terms.kept[at] { factors.of(counts(at)) as f32 } else { 0.0 };
+        [factor, terms.weights[at]]
+    };
+    (0..terms.weights.len()).into_par_iter().with_min_len(1 << 12).map(one).collect()
+}
+
+/// The words of the used terms in alphabetical order, and the parents and tokens of the terms by these.
+fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[TermId]) -> (Words, Vec<TermId>, Vec<TokenId>) {
+    let tokens: Vec<TokenId> = used.iter().map(|term| vocabulary.last_token(*term)).collect();
     let mut numbers = vec![TermId::NONE; vocabulary.len()];
-    let mut paths = Vec::with_capacity(used.len());
-    for (number, term) in used.iter().enumerate() {
-        numbers[term.place()] = TermId::new(number as u32);
-        let negated = vocabulary.last_token(*term).is_negated();
-        let word = words.place(word_of(term)).expect("the words of the used terms were just listed");
-        paths.push((
-            vocabulary.parent(*term).map(|parent| numbers[parent.place()]),
-            TokenId::new(word, negated),
-        ));
+    used.iter().zip(TermId::all(used.len())).for_each(|(term, number)| numbers[term.place()] = number);
+    let parent =
+        |term: &TermId| vocabulary.parent(*term).map_or(TermId::NONE, |parent| numbers[parent.place()]);
+    let parents = used.iter().map(parent).collect();
+    if vocabulary.is_hashed() {
+        return (Words::default(), parents, tokens);
     }
-    (words, paths)
+    // Sorted once by word, not once by term: terms are many times as many.
+    let mut places = vec![u32::MAX; corpus.words.len()];
+    tokens.iter().for_each(|token| places[token.word() as usize] = 0);
+    let mut list: Vec<u32> =
+        (0..places.len() as u32).filter(|word| places[*word as usize] != u32::MAX).collect();
+    list.par_sort_unstable_by(|a, b| corpus.words.word(*a).cmp(corpus.words.word(*b)));
+    list.iter().enumerate().for_each(|(place, word)| places[*word as usize] = place as u32);
+    let words = list.iter().map(|word| corpus.words.word(*word)).collect();
+    let token = |token: &TokenId| token.with_word(places[token.word() as usize]);
+    (words, parents, tokens.iter().map(token).collect())
 }

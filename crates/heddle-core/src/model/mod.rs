@@ -7,6 +7,6 @@ pub(crate) mod artefact;
 pub(crate) mod fit;
 pub(crate) mod scorer;
 
-pub use artefact::{Card, Model, Parts, Term, Validated};
+pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated};
 pub use fit::{Fit, FitError, fit, fit_path};
 pub use scorer::{Score, Scorer};

@@ -6,12 +6,13 @@ use xxhash_rust::xxh3::xxh3_64;
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::Verdict;
-use crate::model::artefact::{Model, Term};
+use crate::model::artefact::Model;
 use crate::terms::encode::{Next, Scanned};
+use crate::terms::intern::Recent;
 use crate::terms::letters::Letters;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
-use crate::terms::vocabulary::{Listed, RowMaker, walk};
+use crate::terms::vocabulary::{Begins, Listed, RowMaker, walk};
 use crate::terms::weigh::{Shape, dot};
 use crate::text::cleaner::ScanBuffer;
 use crate::text::document::Document;
@@ -60,9 +61,11 @@ pub struct Scorer<'m> {
     scan: ScanBuffer,
     ids: Vec<TokenId>,
     letters: Letters,
+    begins: Begins,
     row: Vec<Entry>,
     scale: f64,
     buffer: String,
+    recent: Recent,
 }
 
 impl Model {
@@ -70,13 +73,15 @@ impl Model {
     pub fn scorer(&self) -> Scorer<'_> {
         Scorer {
             model: self,
-            maker: RowMaker::new(self.len(), &self.study().terms, self.study().negation.style),
+            maker: RowMaker::new(&self.study().terms, self.study().negation.style),
             scan: ScanBuffer::default(),
             ids: Vec::new(),
             letters: Letters::new(self.study().terms.letters),
+            begins: Begins::default(),
             row: Vec::new(),
             scale: 0.0,
             buffer: String::new(),
+            recent: Recent::default(),
         }
     }
 }
@@ -92,12 +97,14 @@ impl<'m> Scorer<'m> {
         self.encode(document);
         let rules = &self.model.study().terms;
         let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
-        let Self { model, maker, scan, ids, letters, row, scale, .. } = self;
+        let Self { model, maker, scan, ids, letters, begins, row, scale, .. } = self;
         row.clear();
-        let paths = Listed { vocabulary: &model.vocabulary, letters };
+        begins.find(&model.vocabulary, ids, rules.longest());
+        let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         maker.put(&paths, ids, shape, row);
-        row.retain(|entry| model.terms[entry.column as usize].kept);
-        *scale = rules.weighting.row_factor(row, &model.document_factors, model.card().pivot);
+        row.retain(|entry| model.terms.kept[entry.column as usize]);
+        let factor = |column: u32| model.pulls[column as usize][0];
+        *scale = rules.weighting.row_factor(row, factor, model.card().pivot);
         let sum = model.intercept() + dot(row, |column| model.factors(TermId::new(column))) * *scale;
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
         Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
@@ -106,12 +113,15 @@ impl<'m> Scorer<'m> {
     /// Scans a document and gives its tokens ids; those of letters stand by the place of their
     /// token's id.
     fn encode(&mut self, document: &Document) {
-        let Self { model, scan, ids, letters, buffer, .. } = self;
+        let Self { model, scan, ids, letters, buffer, recent, .. } = self;
         let tokens = model.cleaner.scan(document.text(), scan);
         ids.clear();
         letters.clear();
         let hashed = model.is_hashed();
-        let place = |word: &str| if hashed { Some(hashed_place(word)) } else { model.words.place(word) };
+        let mut place = |word: &str| match hashed {
+            true => Some(hashed_place(word)),
+            false => recent.place(word, |word| model.words.place(word)),
+        };
         Scanned { document, tokens, fields: &model.fields }.encode(buffer, ids, |next| match next {
             Next::SentenceEnd => {
                 letters.push("", &model.fields, |_| None);
@@ -172,12 +182,12 @@ impl<'m> Scorer<'m> {
             own
         };
         let token_of: Vec<usize> = self.ids.iter().map(number).collect();
-        let Self { model, letters, ids, .. } = self;
-        let paths = Listed { vocabulary: &model.vocabulary, letters };
+        let Self { model, letters, ids, begins, .. } = self;
+        let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         let rules = &model.study().terms;
         let mut found = Vec::new();
         walk(&paths, ids, rules.longest(), model.study().negation.style, |term, first, length, _| {
-            if rules.takes(length) && model.terms[term.place()].kept {
+            if rules.takes(length) && model.terms.kept[term.place()] {
                 found.push((term, token_of[first], length.max(1)));
             }
         });
@@ -193,7 +203,6 @@ impl<'m> Scorer<'m> {
 impl Model {
     /// The document factor and the weight of a term.
     fn factors(&self, term: TermId) -> [f64; 2] {
-        let Term { document_factor, weight, .. } = self.terms[term.place()];
-        [document_factor, weight]
+        self.pulls[term.place()].map(f64::from)
     }
 }

@@ -4,7 +4,7 @@ use rayon::prelude::*;
 
 use super::encode::{Next, Scanned};
 use super::fields::FieldNames;
-use super::intern::Words;
+use super::intern::{Recent, Words};
 use super::letters::Letters;
 use super::token_id::{TokenId, hashed_place};
 use crate::text::cleaner::{Cleaner, ScanBuffer};
@@ -201,6 +201,7 @@ impl Chunk {
         };
         let (mut document, mut scan, mut buffer) =
             (Document::default(), ScanBuffer::default(), String::new());
+        let mut recent = Recent::default();
         for row in rows {
             document.clear();
             texts.put(row, &mut document);
@@ -213,7 +214,8 @@ impl Chunk {
                 Next::SentenceEnd => TokenId::SENTENCE_END,
                 Next::Token(word, token) if rules.hashed => TokenId::new(hashed_place(word), token.negated),
                 Next::Token(word, token) => {
-                    let word = words.intern(word);
+                    let intern = |word: &str| Some(words.intern(word));
+                    let word = recent.place(word, intern).expect("every word has a place");
                     note_writing(writing, word, raw, token);
                     TokenId::new(word, token.negated)
                 }

@@ -59,6 +59,35 @@ impl Words {
     }
 }
 
+/// The places of words that were asked for lately: a thousand words are most of what people write, and
+/// their table stays in the first-level cache.
+#[derive(Debug, Clone)]
+pub(crate) struct Recent {
+    /// By hash: the key of a short word, which is the word itself, and its place.
+    slots: Vec<(u64, u32)>,
+}
+
+impl Default for Recent {
+    fn default() -> Self {
+        Self { slots: vec![(LONG, 0); 1 << RECENT_BITS] }
+    }
+}
+
+impl Recent {
+    /// The place of a word; `find` tells it where it was not asked for lately.
+    pub(crate) fn place(&mut self, word: &str, find: impl FnOnce(&str) -> Option<u32>) -> Option<u32> {
+        let key = key(word);
+        if key >= LONG {
+            return find(word);
+        }
+        let slot = &mut self.slots[(hash(key) >> (u64::BITS - RECENT_BITS)) as usize];
+        if slot.0 != key {
+            *slot = (key, find(word)?);
+        }
+        Some(slot.1)
+    }
+}
+
 impl<'a> FromIterator<&'a str> for Words {
     fn from_iter<I: IntoIterator<Item = &'a str>>(words: I) -> Self {
         let mut list = Self::default();
@@ -77,6 +106,8 @@ fn word_at<'a>(text: &'a str, ends: &[u32], place: u32) -> &'a str {
 
 /// Keys from here on are hashes of long words.
 const LONG: u64 = 1 << 63;
+/// The power of two of the words that are remembered.
+const RECENT_BITS: u32 = 10;
 
 /// What a word is found by: a word of up to seven bytes itself, with its length, so that equal
 /// keys are equal words; else a hash, behind which the letters must be compared.

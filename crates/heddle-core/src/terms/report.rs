@@ -5,10 +5,11 @@ use serde::Serialize;
 use super::associate::{association, log_odds};
 use super::corpus::Corpus;
 use super::count::Counted;
+use super::highest::highest;
 use super::select::{Selection, TermStatus};
 use super::term_id::TermId;
 use super::token_id::TokenId;
-use super::vocabulary::{Listed, walk};
+use super::vocabulary::{Begins, Listed, walk};
 use super::weigh::Shape;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
@@ -206,17 +207,16 @@ impl TermReport<'_> {
         let score = |term: TermId| log_odds(self.selection.counts(term), held, class);
         let own =
             |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
-        let mut terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
+        let terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
             .filter(own)
             .map(|term| (score(term), term))
             .filter(|(score, _)| *score > 0.0)
             .collect();
-        terms.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
         let telling = |(score, term): (f64, TermId)| {
             let facts = self.facts(term, held);
             DistinctiveTerm { share: share(facts.counts[class], facts.reviews), facts, score }
         };
-        terms.into_iter().take(most).map(telling).collect()
+        highest(terms, most).into_iter().map(telling).collect()
     }
 
     /// The lengths of the kept terms, ascending.
@@ -278,7 +278,9 @@ impl TermReport<'_> {
         let rules = &counted.rules;
         let ids = corpus.review(row);
         let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
-        let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters };
+        let mut begins = Begins::default();
+        begins.find(&counted.vocabulary, ids, rules.longest());
+        let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
         let mut counts: Vec<(TermId, i32)> = Vec::new();
         walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, length, part| {
             if !rules.takes(length) {
@@ -293,10 +295,10 @@ impl TermReport<'_> {
         let shape = Shape::of(&mut tokens);
         let entries = counted.rows.row(row);
         let factors = &selection.document_factors;
-        let scale = rules.weighting.row_factor(entries, factors, selection.pivot);
+        let scale = rules.weighting.row_factor(entries, |column| factors[column as usize], selection.pivot);
         let one = |(term, count): (TermId, i32)| {
             let term_factor = rules.weighting.term_factor(count, shape);
-            let document_factor = factors[term.place()];
+            let document_factor = f64::from(factors[term.place()]);
             ReviewTerm {
                 term: self.spell(term),
                 count,

@@ -1,6 +1,6 @@
 //! Which counted terms a training part keeps, and what they weigh.
 
-use rayon::slice::ParallelSliceMut;
+use rayon::prelude::*;
 use serde::Serialize;
 
 use super::associate::association;
@@ -9,7 +9,7 @@ use super::rules::{Combine, Emphasis, TermRules};
 use super::term_id::TermId;
 use super::weigh::{class_ratio, ratio_totals};
 use crate::choice::choice;
-use crate::labels::per_class::{ClassCounts, PerClass};
+use crate::labels::per_class::{CLASSES, ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
 use crate::resample::folds::Sample;
 
@@ -61,7 +61,7 @@ pub struct Selection {
     counts: PerClass<Vec<u32>>,
     /// By term: the document factor (the second SMART letter, times the emphasis), or 0 if it
     /// is left out.
-    pub document_factors: Vec<f64>,
+    pub document_factors: Vec<f32>,
     /// By term: what becomes of it.
     pub statuses: Vec<TermStatus>,
     /// The mean number of terms of a training review, where the normalisation needs it.
@@ -72,21 +72,8 @@ impl Selection {
     /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
         let terms = counted.vocabulary.len();
-        let mut mix = ClassCounts::default();
-        let mut counts: PerClass<Vec<u32>> = PerClass::default();
-        for &row in training {
-            let class = sample.labels[row as usize];
-            mix[class] += 1;
-            let own = &mut counts[class];
-            if own.is_empty() {
-                own.resize(terms, 0);
-            }
-            counted.rows.row(row as usize).iter().for_each(|entry| own[entry.column as usize] += 1);
-        }
-        let counts = counts.map(|mut own| {
-            own.resize(terms, 0);
-            own
-        });
+        let mix = sample.mix(training);
+        let counts = counts_of(counted, sample, training);
         let mut selection =
             Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0 };
         let groups =
@@ -97,8 +84,9 @@ impl Selection {
             mix,
             TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
         );
-        let factor =
-            |term: TermId| if selection.keeps(term) { factors.of(selection.counts(term)) } else { 0.0 };
+        let factor = |term: TermId| {
+            if selection.keeps(term) { factors.of(selection.counts(term)) as f32 } else { 0.0 }
+        };
         selection.document_factors = TermId::all(terms).map(factor).collect();
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
@@ -112,6 +100,11 @@ impl Selection {
     /// The training reviews of each class that hold a term.
     pub fn counts(&self, term: TermId) -> ClassCounts {
         PerClass::of(|class| self.counts[class][term.place()] as usize)
+    }
+
+    /// The training reviews of a class that hold a term.
+    pub(crate) fn count(&self, class: Polarity, term: TermId) -> u32 {
+        self.counts[class][term.place()]
     }
 
     /// The training reviews that hold a term.
@@ -200,6 +193,35 @@ impl Selection {
             };
         }
     }
+}
+
+/// By class, then by term: the training rows of the class that hold it. Counts miss the caches: every
+/// core counts in some of the rows.
+fn counts_of(counted: &Counted, sample: &Sample, training: &[u32]) -> PerClass<Vec<u32>> {
+    let terms = counted.vocabulary.len();
+    let of_piece = |rows: &[u32]| {
+        let mut counts: PerClass<Vec<u32>> = PerClass::default();
+        for &row in rows {
+            let own = &mut counts[sample.labels[row as usize]];
+            own.resize(terms, 0);
+            counted.rows.row(row as usize).iter().for_each(|entry| own[entry.column as usize] += 1);
+        }
+        counts
+    };
+    let piece = training.len().div_ceil(rayon::current_num_threads()).max(1);
+    let mut pieces = training.par_chunks(piece).map(of_piece).collect::<Vec<_>>().into_iter();
+    let mut counts = pieces.next().unwrap_or_default();
+    for more in pieces {
+        for class in CLASSES {
+            let own = &mut counts[class];
+            own.resize(own.len().max(more[class].len()), 0);
+            own.iter_mut().zip(&more[class]).for_each(|(own, more)| *own += more);
+        }
+    }
+    counts.map(|mut own| {
+        own.resize(terms, 0);
+        own
+    })
 }
 
 /// By term: the groups of training rows that hold it. One pass over the rows, group by group.

@@ -7,7 +7,7 @@ pub struct TermId(u32);
 
 impl TermId {
     /// Stands where there is no term.
-    pub(crate) const NONE: Self = Self(u32::MAX);
+    pub const NONE: Self = Self(u32::MAX);
 
     /// The term of this column.
     pub const fn new(column: u32) -> Self {
@@ -30,7 +30,7 @@ impl TermId {
     }
 
     /// Itself, unless it stands where there is no term.
-    pub(crate) fn some(self) -> Option<Self> {
+    pub fn some(self) -> Option<Self> {
         (self != Self::NONE).then_some(self)
     }
 }

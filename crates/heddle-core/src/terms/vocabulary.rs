@@ -2,9 +2,8 @@
 
 use std::sync::OnceLock;
 
-use rustc_hash::FxHashMap;
-
 use super::letters::Letters;
+use super::lookup::Lookup;
 use super::rules::TermRules;
 use super::term_id::TermId;
 use super::token_id::TokenId;
@@ -26,50 +25,44 @@ pub struct Vocabulary {
     lengths: Vec<u8>,
     /// By token id: the term of that single token.
     singles: Vec<TermId>,
+    /// Whether a single token is two terms.
+    twice: bool,
     /// By parent and token: the longer term. Made when it is first asked for.
-    longer: OnceLock<FxHashMap<u64, TermId>>,
+    longer: OnceLock<Lookup>,
     /// The power of two of the columns that terms share, where they are hashed: then a "token"
     /// is a column, and every term a single one.
     hashed: u32,
 }
 
 impl Vocabulary {
-    /// The vocabulary of the terms given as (parent, last token), in order; a single token
-    /// has no parent. `is_gram` tells which single tokens are n-grams of letters.
+    /// The vocabulary of the terms given by parent ([`TermId::NONE`] for a single token) and last
+    /// token, in order. `is_gram` tells which single tokens are n-grams of letters.
     ///
     /// # Panics
-    /// If a parent does not stand before its term.
-    pub(crate) fn new(
-        terms: impl IntoIterator<Item = (Option<TermId>, TokenId)>,
-        is_gram: impl Fn(TokenId) -> bool,
-    ) -> Self {
-        let mut list = Self::default();
-        for (term, (parent, token)) in terms.into_iter().enumerate() {
-            let term = TermId::new(term as u32);
-            list.tokens.push(token);
-            if let Some(parent) = parent {
+    /// If a parent does not stand before its term, or there is not one for each term.
+    pub(crate) fn new(parents: Vec<TermId>, tokens: Vec<TokenId>, is_gram: impl Fn(TokenId) -> bool) -> Self {
+        assert_eq!(parents.len(), tokens.len(), "parents and tokens");
+        let mut list = Self { lengths: Vec::with_capacity(parents.len()), ..Self::default() };
+        for ((term, parent), token) in TermId::all(parents.len()).zip(&parents).zip(&tokens) {
+            if let Some(parent) = parent.some() {
                 assert!(parent < term, "the parent of term {} does not stand before it", term.column());
                 list.lengths.push(list.lengths[parent.place()] + 1);
-                list.parents.push(parent);
-            } else {
-                list.lengths.push(u8::from(!is_gram(token)));
-                list.parents.push(TermId::NONE);
-                let place = token.place();
-                if place >= list.singles.len() {
-                    list.singles.resize(place + 1, TermId::NONE);
-                }
-                list.singles[place] = term;
+                continue;
             }
+            list.lengths.push(u8::from(!is_gram(*token)));
+            let place = token.place();
+            if place >= list.singles.len() {
+                list.singles.resize(place + 1, TermId::NONE);
+            }
+            list.twice |= std::mem::replace(&mut list.singles[place], term) != TermId::NONE;
         }
-        list
+        Self { parents, tokens, ..list }
     }
 
     /// Columns that hashed terms share: these of 2^`bits`, in order.
     pub(crate) fn of_columns(columns: impl IntoIterator<Item = u32>, bits: u32) -> Self {
-        Self {
-            hashed: bits,
-            ..Self::new(columns.into_iter().map(|column| (None, TokenId::from_bits(column))), |_| false)
-        }
+        let tokens: Vec<TokenId> = columns.into_iter().map(TokenId::from_bits).collect();
+        Self { hashed: bits, ..Self::new(vec![TermId::NONE; tokens.len()], tokens, |_| false) }
     }
 
     /// Whether terms are hashed: they have no names then.
@@ -121,12 +114,21 @@ impl Vocabulary {
 
     /// The term of `parent` followed by `token`.
     pub fn longer(&self, parent: TermId, token: TokenId) -> Option<TermId> {
-        let longer = self.longer.get_or_init(|| {
-            let term = |term: TermId| (self.parents[term.place()], self.tokens[term.place()]);
-            let terms = TermId::all(self.len()).filter(|at| self.parent(*at).is_some());
-            terms.map(|at| (pair(term(at)), at)).collect()
-        });
-        longer.get(&pair((parent, token))).copied()
+        self.lookup().find(parent, token)
+    }
+
+    /// Whether a term stands in it twice. Makes ready for look-ups.
+    pub(crate) fn has_doubles(&self) -> bool {
+        self.twice || self.lookup().has_doubles()
+    }
+
+    fn lookup(&self) -> &Lookup {
+        self.longer.get_or_init(|| Lookup::new(&self.parents, &self.tokens))
+    }
+
+    /// The parents of all terms, [`TermId::NONE`] for single tokens, and their last tokens.
+    pub fn paths(&self) -> (&[TermId], &[TokenId]) {
+        (&self.parents, &self.tokens)
     }
 
     /// The term of a path of tokens.
@@ -134,10 +136,6 @@ impl Vocabulary {
         let (first, rest) = path.split_first()?;
         rest.iter().try_fold(self.single(*first)?, |term, token| self.longer(term, *token))
     }
-}
-
-fn pair((parent, token): (TermId, TokenId)) -> u64 {
-    u64::from(parent.column()) << 32 | u64::from(token.bits())
 }
 
 /// A way from the tokens of a review to terms.
@@ -222,11 +220,44 @@ pub(crate) fn hash_column(path: u64, bits: u32) -> u32 {
     (path >> (64 - bits)) as u32
 }
 
+/// By length and by place in a review: the term that begins there. Kept and refilled.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Begins {
+    lengths: Vec<Vec<TermId>>,
+}
+
+impl Begins {
+    /// Looks up every n-gram of at most `longest` tokens, one length at a time: look-ups that do not wait
+    /// for each other are made together.
+    pub(crate) fn find(&mut self, vocabulary: &Vocabulary, ids: &[TokenId], longest: usize) {
+        if vocabulary.is_hashed() {
+            return;
+        }
+        self.lengths.resize_with(longest, Vec::new);
+        let single = |id: &TokenId| vocabulary.single(*id).unwrap_or(TermId::NONE);
+        self.lengths[0].clear();
+        self.lengths[0].extend(ids.iter().map(single));
+        for length in 1..longest {
+            // No term goes on behind a sentence: no token of a term stands for its end.
+            let [.., parents, found] = &mut self.lengths[..=length] else { return };
+            let next = ids.get(length..).unwrap_or_default();
+            vocabulary.lookup().find_all(&parents[..next.len()], next, found);
+        }
+    }
+
+    /// The term of `length` tokens that begins at a place.
+    fn at(&self, length: usize, place: usize) -> Option<TermId> {
+        self.lengths[length - 1].get(place).and_then(|term| term.some())
+    }
+}
+
 /// The terms of a vocabulary, for reviews that come one at a time.
 pub(crate) struct Listed<'a> {
     pub(crate) vocabulary: &'a Vocabulary,
     /// By token: its n-grams of letters.
     pub(crate) letters: &'a Letters,
+    /// What was found of the review.
+    pub(crate) begins: &'a Begins,
 }
 
 impl Paths for Listed<'_> {
@@ -240,11 +271,11 @@ impl Paths for Listed<'_> {
         self.vocabulary.single(id).map(|term| term.column().into())
     }
 
-    fn go_on(&self, path: u64, _: usize, _: usize, next: TokenId) -> Option<u64> {
+    fn go_on(&self, path: u64, first: usize, length: usize, next: TokenId) -> Option<u64> {
         if self.vocabulary.hashed > 0 {
             return Some(hash_on(path, next));
         }
-        self.vocabulary.longer(TermId::new(path as u32), next).map(|term| term.column().into())
+        self.begins.at(length + 1, first).map(|term| term.column().into())
     }
 
     fn term(&self, path: u64) -> Option<TermId> {
@@ -264,13 +295,55 @@ impl Paths for Listed<'_> {
 pub(crate) struct RowMaker<'a> {
     rules: &'a TermRules,
     style: Style,
-    /// By term: its place in the row plus one, or 0.
-    places: Vec<u32>,
+    places: Places,
+}
+
+/// The places of the columns of one row: a table that stays in the first-level cache, whatever the
+/// number of columns.
+#[derive(Debug, Clone, Default)]
+struct Places {
+    /// By hash of the column: its place in the row plus one, or 0.
+    slots: Vec<u32>,
+    bits: u32,
+}
+
+impl Places {
+    /// Forgets every column; room for `expected`.
+    fn clear(&mut self, expected: usize) {
+        self.bits = (2 * expected).max(16).next_power_of_two().ilog2();
+        self.slots.clear();
+        self.slots.resize(1 << self.bits, 0);
+    }
+
+    /// The place of a column in a row, which gets the next one if it has none yet.
+    fn place(&mut self, column: u32, row: &[Entry]) -> usize {
+        if 2 * row.len() >= self.slots.len() {
+            self.clear(2 * row.len());
+            for (place, entry) in row.iter().enumerate() {
+                let slot = self.slot(entry.column, row);
+                self.slots[slot] = place as u32 + 1;
+            }
+        }
+        let slot = self.slot(column, row);
+        if self.slots[slot] == 0 {
+            self.slots[slot] = row.len() as u32 + 1;
+        }
+        self.slots[slot] as usize - 1
+    }
+
+    /// The slot of a column, or the free one where it belongs.
+    fn slot(&self, column: u32, row: &[Entry]) -> usize {
+        let mut slot = (column.wrapping_mul(0x9e37_79b1) >> (32 - self.bits)) as usize;
+        while self.slots[slot] != 0 && row[self.slots[slot] as usize - 1].column != column {
+            slot = (slot + 1) & (self.slots.len() - 1);
+        }
+        slot
+    }
 }
 
 impl<'a> RowMaker<'a> {
-    pub(crate) fn new(terms: usize, rules: &'a TermRules, style: Style) -> Self {
-        Self { rules, style, places: vec![0; terms] }
+    pub(crate) fn new(rules: &'a TermRules, style: Style) -> Self {
+        Self { rules, style, places: Places::default() }
     }
 
     /// Appends the term factors of one review to `entries`: each term that its way leads to once,
@@ -284,6 +357,7 @@ impl<'a> RowMaker<'a> {
     ) {
         let Self { rules, style, places } = self;
         let start = entries.len();
+        places.clear(ids.len());
         // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
         // A list has no term of a length that the rules do not take; columns have every n-gram.
         let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
@@ -291,16 +365,13 @@ impl<'a> RowMaker<'a> {
             if length < shortest {
                 return;
             }
-            let place = &mut places[term.place()];
-            if *place == 0 {
-                entries.push(Entry { column: term.column(), value: part as f32 });
-                *place = (entries.len() - start) as u32;
-            } else {
-                entries[start + *place as usize - 1].value += part as f32;
+            let place = start + places.place(term.column(), &entries[start..]);
+            match entries.get_mut(place) {
+                Some(entry) => entry.value += part as f32,
+                None => entries.push(Entry { column: term.column(), value: part as f32 }),
             }
         });
         for entry in &mut entries[start..] {
-            places[entry.column as usize] = 0;
             if entry.value != 1.0 || !rules.weighting.keeps_one() {
                 entry.value = rules.weighting.term_factor(entry.value as i32, shape);
             }

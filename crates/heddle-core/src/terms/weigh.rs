@@ -4,6 +4,8 @@
 //! Salton and Buckley (1988), "Term-weighting approaches in automatic text retrieval",
 //! Information Processing & Management 24(5), DOI 10.1016/0306-4573(88)90021-0.
 
+use rayon::prelude::*;
+
 use crate::choice::{Choice, choice};
 use crate::matrix::{Entry, Rows};
 
@@ -54,6 +56,8 @@ choice! {
 
 /// The slope of pivoted normalisation, as in its source.
 const SLOPE: f64 = 0.2;
+/// Rows that a core takes at a time: enough to be worth handing over.
+const ROWS_AT_ONCE: usize = 256;
 /// Added to both counts of a class ratio, as in its source.
 const SMOOTHING: f64 = 1.0;
 
@@ -156,25 +160,28 @@ impl Weighting {
 
     /// The mean number of terms in `training` rows that have a document factor other than 0:
     /// the pivot; 0 where the normalisation has none.
-    pub(crate) fn pivot(self, rows: &Rows, training: &[u32], document_factors: &[f64]) -> f64 {
+    pub(crate) fn pivot(self, rows: &Rows, training: &[u32], document_factors: &[f32]) -> f64 {
         if self.norm != Normalisation::Unique || training.is_empty() {
             return 0.0;
         }
-        let terms: usize = training.iter().map(|&row| unique(rows.row(row as usize), document_factors)).sum();
+        let terms: usize = training
+            .iter()
+            .map(|&row| unique(rows.row(row as usize), |column| document_factors[column as usize]))
+            .sum();
         terms as f64 / training.len() as f64
     }
 
     /// The factor of a row of term factors: 1 / length, or 1. A row of zeros has factor 0
     /// under the cosine, so that it stays a row of zeros.
-    pub(crate) fn row_factor(self, row: &[Entry], document_factors: &[f64], pivot: f64) -> f64 {
+    pub(crate) fn row_factor(self, row: &[Entry], document_factor: impl Fn(u32) -> f32, pivot: f64) -> f64 {
         match self.norm {
             Normalisation::None => 1.0,
             Normalisation::Cosine => {
-                let square = square_sum(row, document_factors);
+                let square = square_sum(row, document_factor);
                 if square > 0.0 { square.sqrt().recip() } else { 0.0 }
             }
             Normalisation::Unique if pivot > 0.0 => {
-                (1.0 - SLOPE + SLOPE * unique(row, document_factors) as f64 / pivot).recip()
+                (1.0 - SLOPE + SLOPE * unique(row, document_factor) as f64 / pivot).recip()
             }
             Normalisation::Unique => 1.0,
         }
@@ -182,8 +189,8 @@ impl Weighting {
 }
 
 /// The terms of a row that have a document factor other than 0.
-fn unique(row: &[Entry], document_factors: &[f64]) -> usize {
-    row.iter().filter(|entry| document_factors[entry.column as usize] != 0.0).count()
+fn unique(row: &[Entry], document_factor: impl Fn(u32) -> f32) -> usize {
+    row.iter().filter(|entry| document_factor(entry.column) != 0.0).count()
 }
 
 /// The log of the ratio of a term's shares in the positive and the negative class: of all
@@ -226,10 +233,10 @@ pub(crate) fn dot(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> f64 {
     row.iter().map(value).sum()
 }
 
-fn square_sum(row: &[Entry], document_factors: &[f64]) -> f64 {
+fn square_sum(row: &[Entry], document_factor: impl Fn(u32) -> f32) -> f64 {
     row.iter()
         .map(|entry| {
-            let weight = f64::from(entry.value) * document_factors[entry.column as usize];
+            let weight = f64::from(entry.value) * f64::from(document_factor(entry.column));
             weight * weight
         })
         .sum()
@@ -245,9 +252,11 @@ pub struct Weighted<'a> {
     /// The term factors.
     pub rows: &'a Rows,
     /// One factor per column.
-    pub document_factors: Vec<f64>,
+    pub document_factors: Vec<f32>,
     /// One factor per row.
     pub row_factors: Vec<f64>,
+    /// The squared length of each row, weighted.
+    pub squares: Vec<f64>,
 }
 
 impl<'a> Weighted<'a> {
@@ -255,28 +264,29 @@ impl<'a> Weighted<'a> {
     ///
     /// # Panics
     /// If there is not one document factor per column.
-    pub fn new(rows: &'a Rows, document_factors: Vec<f64>, weighting: Weighting, pivot: f64) -> Self {
+    pub fn new(rows: &'a Rows, document_factors: Vec<f32>, weighting: Weighting, pivot: f64) -> Self {
         let (columns, factors) = (rows.columns(), document_factors.len());
         assert_eq!(columns, factors, "a matrix of {columns} columns has {factors} document factors");
-        let row_factors = (0..rows.len())
-            .map(|row| weighting.row_factor(rows.row(row), &document_factors, pivot))
-            .collect();
-        Self { rows, document_factors, row_factors }
+        // Sums of the document factors of a row miss the caches: every core takes some rows.
+        let factors_of = |row: usize| {
+            let entries = rows.row(row);
+            let own = |column: u32| document_factors[column as usize];
+            let factor = weighting.row_factor(entries, own, pivot);
+            (factor, factor.powi(2) * square_sum(entries, own))
+        };
+        let (row_factors, squares) =
+            (0..rows.len()).into_par_iter().with_min_len(ROWS_AT_ONCE).map(factors_of).unzip();
+        Self { rows, document_factors, row_factors, squares }
     }
 
     /// The weighted value of an entry of a row.
     pub fn value(&self, row: usize, column: u32, value: f32) -> f64 {
-        f64::from(value) * self.document_factors[column as usize] * self.row_factors[row]
+        f64::from(value) * f64::from(self.document_factors[column as usize]) * self.row_factors[row]
     }
 
     /// The sum over a row of its values, each times the weight of its column; in reading order.
     pub fn dot(&self, row: usize, weights: &[f64]) -> f64 {
         let entries = self.rows.row(row).iter();
         entries.map(|entry| self.value(row, entry.column, entry.value) * weights[entry.column as usize]).sum()
-    }
-
-    /// The squared length of a weighted row.
-    pub fn square(&self, row: usize) -> f64 {
-        self.row_factors[row].powi(2) * square_sum(self.rows.row(row), &self.document_factors)
     }
 }

@@ -11,7 +11,6 @@ use crate::labels::classes::Classes;
 use crate::labels::per_class::PerClass;
 use crate::learn::calibrate::scale;
 use crate::learn::decide::Deciding;
-use crate::learn::lambda::BEGINS_AT;
 use crate::learn::learner::Stopping;
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Learning, Strength};
@@ -140,6 +139,9 @@ fn one_hot(aspects: &[&Aspect], rows: usize) -> Rows {
     Rows::new((0..rows).map(|_| aspects.len()), entries, starts[aspects.len()] as usize)
 }
 
+/// The penalty of a model on a few columns weighs like the loss of this many reviews.
+const PENALTY: f64 = 25.0;
+
 fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
     let plain =
         Weighting { term: TermFactor::Presence, document: DocumentFactor::None, norm: Normalisation::None };
@@ -148,7 +150,7 @@ fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
     let (labels, costs) = (&sample.labels[..], PerClass::of(|_| 1.0));
     let problem = Problem { features: &features, labels, rows: &split.training, costs, classes };
     let mut learner = Learning::default().begin(problem, 0);
-    let lambda = BEGINS_AT / split.training.len().max(1) as f64;
+    let lambda = PENALTY / split.training.len().max(1) as f64;
     learner.solve(lambda, Stopping { tolerance: 1e-3, rounds: 1000 });
     let [low, high] = learner.intercepts();
     let half = (low - high) / 2.0;

@@ -1,8 +1,8 @@
 //! The terms of a model.
 
 use heddle_core::labels::{ClassCounts, PerClass, Polarity};
-use heddle_core::model::Model;
-use heddle_core::terms::{Doubt, TermId};
+use heddle_core::model::{Model, Term};
+use heddle_core::terms::{Doubt, TermId, highest};
 use heddle_files::Column;
 use rayon::prelude::*;
 use serde::Serialize;
@@ -56,7 +56,7 @@ pub struct WeighedTerm {
     /// The term.
     pub term: String,
     /// Its weight: log-odds for one unit.
-    pub weight: f64,
+    pub weight: f32,
     /// Reviews.
     pub reviews: u64,
     /// The training reviews of each class that hold it: negative, positive, neutral.
@@ -81,19 +81,21 @@ pub struct Known {
     pub reviews_without_terms: usize,
 }
 
-/// The terms of a model that pull hardest towards a class.
+/// The terms of a model that pull hardest towards a class; those of equal weight in the order of the
+/// model.
 pub(crate) fn heaviest(
     model: &Model,
     polarity: Polarity,
     most: usize,
     takes: impl Fn(TermId) -> bool,
 ) -> Vec<WeighedTerm> {
-    let pull = |term: &TermId| polarity.sign() * model.term(*term).weight;
-    let mut terms: Vec<TermId> = TermId::all(model.len())
-        .filter(|term| model.term(*term).kept && pull(term) > 0.0 && takes(*term))
-        .collect();
-    terms.sort_by(|a, b| pull(b).total_cmp(&pull(a)));
-    terms.into_iter().take(most).map(|term| weighed(model, term)).collect()
+    let pull = |term: TermId| {
+        let Term { weight, kept, .. } = model.term(term);
+        let pull = polarity.sign() * f64::from(weight);
+        (kept && pull > 0.0).then_some((pull, term))
+    };
+    let terms = TermId::all(model.len()).filter_map(pull).filter(|(_, term)| takes(*term)).collect();
+    highest(terms, most).into_iter().map(|(_, term)| weighed(model, term)).collect()
 }
 
 /// The heaviest terms that should be looked at twice.

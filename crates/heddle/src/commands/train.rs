@@ -195,7 +195,7 @@ fn show_strongest(trained: &Trained, page: &mut Page) {
     let [negative, positive] = &trained.strongest;
     for at in 0..negative.len().max(positive.len()) {
         let cells = |row: Option<&WeighedTerm>| match row {
-            Some(row) => [row.term.clone(), signed(row.weight), number(row.reviews as usize)],
+            Some(row) => [row.term.clone(), signed(row.weight.into()), number(row.reviews as usize)],
             None => [String::new(), String::new(), String::new()],
         };
         table.row(cells(negative.get(at)).into_iter().chain(cells(positive.get(at))));

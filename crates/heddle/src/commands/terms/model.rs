@@ -31,7 +31,7 @@ pub fn show(terms: &ModelTerms, page: &mut Page) {
     if !terms.doubtful.is_empty() {
         page.heading(&format!("To be checked, among the heaviest: {}", number(terms.doubtful.len())));
         let most = terms.doubtful.iter().take(12);
-        put_terms(page, most.map(|term| (Polarity::of_log_odds(term.weight), term)));
+        put_terms(page, most.map(|term| (Polarity::of_log_odds(term.weight.into()), term)));
     }
     page.note("Weights are log-odds for one unit of a term; ¬ marks a negated word. The number of training reviews says how much a weight rests on, and the penalty keeps weights small that rest on few.");
     if let Some(path) = &terms.written {
@@ -53,7 +53,7 @@ fn put_terms<'t>(page: &mut Page, terms: impl Iterator<Item = (Polarity, &'t Wei
         table.row([
             paint(style_of(polarity), sign_of(polarity)),
             term.term.clone(),
-            signed(term.weight),
+            signed(term.weight.into()),
             number(term.reviews as usize),
             number(term.counts[Polarity::Negative] as usize),
             number(term.counts[Polarity::Positive] as usize),

@@ -1,0 +1,495 @@
+//! Counting n-grams, one length at a time.
+//!
+//! An n-gram cannot stand in more reviews than the two (n-1)-grams inside it, so only
+//! n-grams whose halves both reach the floor are counted (the pruning of Agrawal and
+//! Srikant (1994), "Fast algorithms for mining association rules", VLDB). Nothing that
+//! could reach the floor is lost, in all reviews or in the training part of any fold.
+//!
+//! A million n-grams do not fit the caches, and a table of them is missed at every token. So keys are
+//! first dealt into parts by their hash, block by block of the reviews, and each part is counted in a
+//! table of its own that stays in the second-level cache (the radix-cluster of Manegold, Boncz and
+//! Kersten (2002), "Optimizing main-memory join on modern hardware", IEEE TKDE 14(4), DOI
+//! 10.1109/TKDE.2002.1019210).
+//!
+//! By place of the token lists, the n-gram of each length that begins there is kept as a
+//! number: the next length needs no look at words, and the matrix no look into tables.
+
+use std::ops::Range;
+
+use rayon::prelude::*;
+use rustc_hash::FxHashSet;
+
+use super::corpus::Corpus;
+use super::letters::is_gram;
+use super::rules::TermRules;
+use super::term_id::TermId;
+use super::token_id::TokenId;
+use super::vocabulary::Vocabulary;
+use crate::text::negate::Style;
+
+/// No n-gram.
+pub(super) const NONE: u32 = u32::MAX;
+/// Tokens of one block: what is written by their place stays in the second-level cache.
+const BLOCK: usize = 1 << 16;
+/// Tokens of one part, as many as are expected: its table stays there too.
+const PART: usize = 1 << 15;
+
+/// How often a key was seen, and in which review last.
+#[derive(Clone, Copy)]
+struct Tally {
+    reviews: u32,
+    last: u32,
+}
+
+impl Tally {
+    const NEW: Self = Self { reviews: 0, last: u32::MAX };
+
+    fn see(&mut self, review: u32) {
+        if self.last != review {
+            *self = Self { reviews: self.reviews + 1, last: review };
+        }
+    }
+}
+
+/// A counted n-gram: its n-gram without the last word, its last token, its reviews.
+#[derive(Clone, Copy)]
+struct Gram {
+    parent: u32,
+    token: TokenId,
+    reviews: u32,
+}
+
+/// Every n-gram that was counted, the shorter ones first, and where they begin.
+pub(super) struct Grams {
+    list: Vec<Gram>,
+    /// Where each length ends in the list.
+    ends: Vec<usize>,
+    /// By token: its n-gram.
+    singles: Vec<u32>,
+    /// By length from two on and by place in the ids: the n-gram that begins there.
+    longer: Vec<Vec<u32>>,
+}
+
+/// Terms in their order.
+pub(super) struct Ordered {
+    pub(super) vocabulary: Vocabulary,
+    /// By n-gram: its term.
+    pub(super) terms: Vec<TermId>,
+    /// By term: its place in the alphabet among terms of its length, behind the length.
+    pub(super) alphabet: Vec<u64>,
+}
+
+impl Grams {
+    /// Counts. The n-grams `named`, and those that begin them, are kept below the floor too.
+    ///
+    /// Two passes over the token ids per length. The peak beside the corpus is 4 bytes a token for each
+    /// length above one, and 12 bytes for each token that may begin an n-gram of the present length.
+    pub(super) fn count(corpus: &Corpus, rules: &TermRules, named: &[&[TokenId]]) -> Self {
+        let floor = rules.at_least.max(1);
+        let list = singles(corpus, floor, &named.iter().map(|path| path[0]).collect());
+        let mut single_of = vec![NONE; corpus.words.len() * 2];
+        for (place, gram) in list.iter().enumerate() {
+            single_of[gram.token.place()] = place as u32;
+        }
+        let mut grams = Self { ends: vec![list.len()], list, singles: single_of, longer: Vec::new() };
+        // The n-gram that each named path has reached so far.
+        let mut reached: Vec<(&[TokenId], u32)> =
+            named.iter().map(|path| (&path[1..], grams.singles[path[0].place()])).collect();
+        for length in 2..=rules.longest() {
+            reached.retain(|(rest, gram)| !rest.is_empty() && *gram != NONE);
+            let forced: FxHashSet<u64> = reached.iter().map(|(rest, gram)| key(*gram, rest[0])).collect();
+            let kept = |key: u64, reviews: u32| reviews >= floor || forced.contains(&key);
+            let own = grams.longer(corpus, length, kept);
+            for (rest, gram) in &mut reached {
+                let (begin, wanted) = (grams.ends[length - 2], (*gram, rest[0]));
+                let found = grams.list[begin..].iter().position(|gram| (gram.parent, gram.token) == wanted);
+                (*rest, *gram) = (&rest[1..], found.map_or(NONE, |at| (begin + at) as u32));
+            }
+            grams.longer.push(own);
+        }
+        grams
+    }
+
+    /// The n-gram of one token.
+    pub(super) fn single(&self, token: TokenId) -> u32 {
+        self.singles.get(token.place()).copied().unwrap_or(NONE)
+    }
+
+    /// The n-gram of `length` words that begins at a place of the ids.
+    pub(super) fn at(&self, corpus: &Corpus, length: usize, place: usize) -> u32 {
+        match length {
+            1 => self.single(corpus.ids[place]),
+            length => self.longer[length - 2][place],
+        }
+    }
+
+    /// Counts the n-grams of one length, appends those that are `kept` to the list, and tells
+    /// where they begin.
+    fn longer(&mut self, corpus: &Corpus, length: usize, kept: impl Fn(u64, u32) -> bool + Sync) -> Vec<u32> {
+        let mut begins = vec![NONE; corpus.ids.len()];
+        let parts = Parts::for_tokens(corpus.ids.len());
+        let mut blocks = blocks(corpus, &mut begins);
+        blocks.par_iter_mut().for_each(|block| block.deal(self, corpus, length, parts));
+        let counted: Vec<Vec<Gram>> = runs(&mut blocks, parts)
+            .into_par_iter()
+            .map_init(Table::default, |table, runs| table.count(runs, corpus, parts, &kept))
+            .collect();
+        let numbers = self.append(counted);
+        self.ends.push(self.list.len());
+        blocks.into_par_iter().for_each(|block| block.number(&numbers));
+        begins
+    }
+
+    /// Appends n-grams to the list, the frequent ones first: most places have one of these, and what is
+    /// known of them then stands close together. Gives the number of each, by part.
+    fn append(&mut self, counted: Vec<Vec<Gram>>) -> Vec<Vec<u32>> {
+        // Above so many reviews, n-grams are few enough to stand in any order.
+        const MOST: usize = 1 << 12;
+        let rarity = |gram: &Gram| MOST - (gram.reviews as usize).min(MOST);
+        let mut next = vec![0u32; MOST + 1];
+        counted.iter().flatten().for_each(|gram| next[rarity(gram)] += 1);
+        let mut sum = self.list.len() as u32;
+        for count in &mut next {
+            sum += std::mem::replace(count, sum);
+        }
+        self.list.resize(sum as usize, Gram { parent: NONE, token: TokenId::SENTENCE_END, reviews: 0 });
+        let mut place = |gram: Gram| {
+            let next = &mut next[rarity(&gram)];
+            self.list[*next as usize] = gram;
+            *next += 1;
+            *next - 1
+        };
+        counted.into_iter().map(|own| own.into_iter().map(&mut place).collect()).collect()
+    }
+
+    /// Calls `give` with the place and the key of each n-gram of these reviews whose halves were counted.
+    fn each(&self, corpus: &Corpus, length: usize, reviews: Range<usize>, mut give: impl FnMut(usize, u64)) {
+        for review in reviews {
+            let places = corpus.starts[review]..corpus.starts[review + 1];
+            if places.len() < length {
+                continue;
+            }
+            let mut next = self.at(corpus, length - 1, places.start);
+            for place in places.start..=places.end - length {
+                let parent = next;
+                next = self.at(corpus, length - 1, place + 1);
+                if parent != NONE && next != NONE {
+                    give(place, key(parent, corpus.ids[place + length - 1]));
+                }
+            }
+        }
+    }
+
+    /// Numbers the n-grams by falling count; ties by length, then by the alphabet.
+    pub(super) fn ordered(&self, corpus: &Corpus) -> Ordered {
+        const RANK_BITS: u32 = 28;
+        assert!(self.list.len() < 1 << RANK_BITS, "more than 2^28 n-grams");
+        let words = alphabetical_ranks(corpus);
+        // By n-gram: its place in the alphabet among those of its length.
+        let mut ranks = vec![0u32; self.list.len()];
+        let mut by_rank: Vec<Vec<(u64, u32)>> = Vec::with_capacity(self.ends.len());
+        let mut begin = 0;
+        for &end in &self.ends {
+            let order_of = |at: usize| {
+                let Gram { parent, token, .. } = self.list[at];
+                let head = if parent == NONE { 0 } else { ranks[parent as usize] };
+                let tail = TokenId::new(words[token.word() as usize], token.is_negated()).bits();
+                (u64::from(head) << 32 | u64::from(tail), at as u32)
+            };
+            let mut own: Vec<(u64, u32)> = (begin..end).into_par_iter().map(order_of).collect();
+            own.par_sort_unstable();
+            own.iter().enumerate().for_each(|(rank, (_, gram))| ranks[*gram as usize] = rank as u32);
+            by_rank.push(own);
+            begin = end;
+        }
+        let lengths = self.ends.iter().scan(0, |begin, &end| Some(std::mem::replace(begin, end)..end));
+        let mut order: Vec<u64> = Vec::with_capacity(self.list.len());
+        for (length, places) in lengths.enumerate() {
+            let one = |at: usize| {
+                let falling = u64::from(u32::MAX - self.list[at].reviews);
+                falling << 32 | (length as u64) << RANK_BITS | u64::from(ranks[at])
+            };
+            order.extend(places.map(one));
+        }
+        order.par_sort_unstable();
+        let alphabet: Vec<u64> = order.iter().map(|key| key & u64::from(u32::MAX)).collect();
+        let gram_of = |key: &u64| {
+            let (length, rank) = (key >> RANK_BITS, key & ((1 << RANK_BITS) - 1));
+            by_rank[length as usize][rank as usize].1 as usize
+        };
+        let grams: Vec<usize> = alphabet.par_iter().map(gram_of).collect();
+        let mut terms = vec![TermId::NONE; self.list.len()];
+        TermId::all(grams.len()).zip(&grams).for_each(|(term, &gram)| terms[gram] = term);
+        let parent = |&gram: &usize| match self.list[gram].parent {
+            NONE => TermId::NONE,
+            parent => terms[parent as usize],
+        };
+        let gram = |token: TokenId| is_gram(corpus.words.word(token.word()));
+        let parents: Vec<TermId> = grams.par_iter().map(parent).collect();
+        let tokens: Vec<TokenId> = grams.par_iter().map(|&gram| self.list[gram].token).collect();
+        let vocabulary = Vocabulary::new(parents, tokens, gram);
+        Ordered { vocabulary, terms, alphabet }
+    }
+}
+
+fn key(parent: u32, token: TokenId) -> u64 {
+    u64::from(parent) << 32 | u64::from(token.bits())
+}
+
+fn hash(key: u64) -> u64 {
+    (key ^ key >> 32).wrapping_mul(0x9e37_79b9_7f4a_7c15)
+}
+
+/// A power of two of parts, by the highest bits of the hashes of keys.
+#[derive(Clone, Copy)]
+struct Parts {
+    bits: u32,
+}
+
+impl Parts {
+    fn for_tokens(tokens: usize) -> Self {
+        Self { bits: (tokens / PART).max(2).ilog2().min(10) }
+    }
+
+    fn count(self) -> usize {
+        1 << self.bits
+    }
+
+    fn of(self, key: u64) -> usize {
+        (hash(key) >> (64 - self.bits)) as usize
+    }
+
+    /// The place of a key in a table of 2^`bits`, which its part says nothing of.
+    fn place_in(self, key: u64, bits: u32) -> usize {
+        (hash(key) << self.bits >> (64 - bits)) as usize
+    }
+}
+
+/// Some of the reviews, with the n-grams of one length in them.
+struct Block<'b> {
+    reviews: Range<usize>,
+    /// By place in the block: the n-gram that begins there.
+    begins: &'b mut [u32],
+    /// By part, then by place: the key of each n-gram; once it is counted, its number in the part.
+    keys: Vec<u64>,
+    /// As `keys`: the places.
+    places: Vec<u32>,
+    /// By part: where it ends.
+    ends: Vec<u32>,
+}
+
+/// Cuts the corpus into blocks of about as many tokens, whole reviews each.
+fn blocks<'b>(corpus: &Corpus, mut begins: &'b mut [u32]) -> Vec<Block<'b>> {
+    let mut blocks = Vec::new();
+    let mut first = 0;
+    while first < corpus.len() {
+        let wanted = corpus.starts[first] + BLOCK;
+        let end =
+            corpus.starts.partition_point(|start| *start <= wanted).clamp(first + 2, corpus.len() + 1) - 1;
+        let (own, rest) = begins.split_at_mut(corpus.starts[end] - corpus.starts[first]);
+        blocks.push(Block {
+            reviews: first..end,
+            begins: own,
+            keys: Vec::new(),
+            places: Vec::new(),
+            ends: Vec::new(),
+        });
+        (begins, first) = (rest, end);
+    }
+    blocks
+}
+
+/// The n-grams of one part in one block.
+struct Run<'b> {
+    reviews: Range<usize>,
+    keys: &'b mut [u64],
+    places: &'b [u32],
+}
+
+/// By part: its n-grams, block by block.
+fn runs<'r>(blocks: &'r mut [Block<'_>], parts: Parts) -> Vec<Vec<Run<'r>>> {
+    let mut runs: Vec<Vec<Run<'r>>> = (0..parts.count()).map(|_| Vec::with_capacity(blocks.len())).collect();
+    for Block { reviews, keys, places, ends, .. } in blocks {
+        let (mut keys, mut begin) = (keys.as_mut_slice(), 0);
+        for (own, &end) in runs.iter_mut().zip(ends.iter()) {
+            let (head, rest) = keys.split_at_mut((end - begin) as usize);
+            own.push(Run {
+                reviews: reviews.clone(),
+                keys: head,
+                places: &places[begin as usize..end as usize],
+            });
+            (keys, begin) = (rest, end);
+        }
+    }
+    runs
+}
+
+impl Block<'_> {
+    /// Deals n-grams into parts: once to see how many come into each, once to put them there.
+    fn deal(&mut self, grams: &Grams, corpus: &Corpus, length: usize, parts: Parts) {
+        let base = corpus.starts[self.reviews.start];
+        let mut counts = vec![0u32; parts.count()];
+        grams.each(corpus, length, self.reviews.clone(), |_, key| counts[parts.of(key)] += 1);
+        let all = counts.iter().sum::<u32>() as usize;
+        let mut next: Vec<u32> =
+            counts.iter().scan(0, |sum, count| Some(std::mem::replace(sum, *sum + count))).collect();
+        let (mut keys, mut places) = (vec![0; all], vec![0; all]);
+        grams.each(corpus, length, self.reviews.clone(), |place, key| {
+            let next = &mut next[parts.of(key)];
+            (keys[*next as usize], places[*next as usize]) = (key, (place - base) as u32);
+            *next += 1;
+        });
+        // Each part now ends where the next begins.
+        (self.keys, self.places, self.ends) = (keys, places, next);
+    }
+
+    /// Writes the n-grams where they begin, given their numbers by part.
+    fn number(self, numbers: &[Vec<u32>]) {
+        let mut begin = 0;
+        for (numbers, &end) in numbers.iter().zip(&self.ends) {
+            let run = begin as usize..end as usize;
+            for (own, place) in self.keys[run.clone()].iter().zip(&self.places[run]) {
+                if *own != u64::MAX {
+                    self.begins[*place as usize] = numbers[*own as usize];
+                }
+            }
+            begin = end;
+        }
+    }
+}
+
+/// What is counted of one part.
+#[derive(Default)]
+struct Table {
+    items: Vec<(u64, Tally)>,
+    /// By hash: an item plus one, or 0.
+    slots: Vec<u32>,
+    bits: u32,
+}
+
+impl Table {
+    /// Counts the reviews that hold each key of a part, and gives those that are `kept`. In the place of
+    /// its key, each n-gram then has its number among these, or [`u64::MAX`].
+    fn count(
+        &mut self,
+        mut runs: Vec<Run<'_>>,
+        corpus: &Corpus,
+        parts: Parts,
+        kept: impl Fn(u64, u32) -> bool,
+    ) -> Vec<Gram> {
+        self.clear();
+        for Run { reviews, keys, places } in &mut runs {
+            let (base, mut review) = (corpus.starts[reviews.start], reviews.start);
+            for (key, place) in keys.iter_mut().zip(*places) {
+                while corpus.starts[review + 1] <= base + *place as usize {
+                    review += 1;
+                }
+                let item = self.item(*key, parts);
+                self.items[item].1.see(review as u32);
+                *key = item as u64;
+            }
+        }
+        let mut grams = Vec::new();
+        let number = |(key, tally): &(u64, Tally)| {
+            if !kept(*key, tally.reviews) {
+                return u64::MAX;
+            }
+            let (parent, token) = ((key >> 32) as u32, TokenId::from_bits(*key as u32));
+            grams.push(Gram { parent, token, reviews: tally.reviews });
+            grams.len() as u64 - 1
+        };
+        let numbers: Vec<u64> = self.items.iter().map(number).collect();
+        for item in runs.iter_mut().flat_map(|run| run.keys.iter_mut()) {
+            *item = numbers[*item as usize];
+        }
+        grams
+    }
+
+    fn clear(&mut self) {
+        self.items.clear();
+        if self.slots.is_empty() {
+            self.bits = 12;
+            self.slots.resize(1 << self.bits, 0);
+        }
+        self.slots.fill(0);
+    }
+
+    /// The item of a key, which is added if it is new.
+    fn item(&mut self, key: u64, parts: Parts) -> usize {
+        if self.items.len() * 2 >= self.slots.len() {
+            self.grow(parts);
+        }
+        let slot = self.slot(key, parts);
+        if self.slots[slot] == 0 {
+            self.items.push((key, Tally::NEW));
+            self.slots[slot] = self.items.len() as u32;
+        }
+        self.slots[slot] as usize - 1
+    }
+
+    /// The slot of a key, or the free one where it belongs.
+    fn slot(&self, key: u64, parts: Parts) -> usize {
+        let mut slot = parts.place_in(key, self.bits);
+        while self.slots[slot] != 0 && self.items[self.slots[slot] as usize - 1].0 != key {
+            slot = (slot + 1) & (self.slots.len() - 1);
+        }
+        slot
+    }
+
+    fn grow(&mut self, parts: Parts) {
+        self.bits += 1;
+        self.slots.clear();
+        self.slots.resize(1 << self.bits, 0);
+        for at in 0..self.items.len() {
+            let slot = self.slot(self.items[at].0, parts);
+            self.slots[slot] = at as u32 + 1;
+        }
+    }
+}
+
+fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram> {
+    // Each thread counts some of the reviews.
+    let pieces = rayon::current_num_threads();
+    let of_piece = |piece: usize| {
+        let mut tallies = vec![Tally::NEW; corpus.words.len() * 2];
+        let reviews = corpus.len() * piece / pieces..corpus.len() * (piece + 1) / pieces;
+        reviews.for_each(|review| tally_review(corpus, review, &mut tallies));
+        tallies
+    };
+    let mut pieces = (0..pieces).into_par_iter().map(of_piece).collect::<Vec<_>>().into_iter();
+    let mut tallies = pieces.next().unwrap_or_default();
+    for more in pieces {
+        tallies.iter_mut().zip(more).for_each(|(own, more)| own.reviews += more.reviews);
+    }
+    let enough = |(token, tally): (usize, &Tally)| {
+        let (token, Tally { reviews, .. }) = (TokenId::from_bits(token as u32), *tally);
+        (reviews >= floor || reviews > 0 && forced.contains(&token)).then_some(Gram {
+            parent: NONE,
+            token,
+            reviews,
+        })
+    };
+    tallies.iter().enumerate().filter_map(enough).collect()
+}
+
+fn tally_review(corpus: &Corpus, review: usize, tallies: &mut [Tally]) {
+    for &id in corpus.review(review).iter().filter(|id| !id.is_sentence_end()) {
+        tallies[id.place()].see(review as u32);
+        if corpus.rules.style != Style::Mark {
+            tallies[id.plain().place()].see(review as u32);
+        }
+        for &gram in corpus.letters.of(id.word()) {
+            tallies[id.with_word(gram).place()].see(review as u32);
+        }
+    }
+}
+
+fn alphabetical_ranks(corpus: &Corpus) -> Vec<u32> {
+    let mut places: Vec<u32> = (0..corpus.words.len() as u32).collect();
+    places.par_sort_unstable_by(|&a, &b| corpus.words.word(a).cmp(corpus.words.word(b)));
+    let mut ranks = vec![0; places.len()];
+    for (rank, place) in places.into_iter().enumerate() {
+        ranks[place as usize] = rank as u32;
+    }
+    ranks
+}
