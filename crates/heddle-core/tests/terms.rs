@@ -10,7 +10,7 @@ use heddle_core::labels::Polarity;
 use heddle_core::model::fit;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, Weighted,
+    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, TokenId, Weighted,
     Weighting, Words,
 };
 use heddle_core::text::{Break, ScanBuffer, Style};
@@ -183,6 +183,23 @@ proptest! {
         for (&row, log_odds) in held.iter().zip(together.scores(&world.counted, &held)) {
             let score = reader.score(&world.texts[row as usize]);
             prop_assert_eq!(score.sum.to_bits(), log_odds.to_bits());
+        }
+    }
+}
+
+#[test]
+fn every_pair_of_a_term_and_a_token_is_found_or_known_to_be_none() {
+    for rows in [3, 8, 60] {
+        let world = World::new(rows, 5, study_of((1, 3), 1, 1.0, Style::Mark));
+        let vocabulary = &world.counted.vocabulary;
+        let longer: BTreeMap<(TermId, TokenId), TermId> = TermId::all(vocabulary.len())
+            .filter_map(|term| Some(((vocabulary.parent(term)?, vocabulary.last_token(term)), term)))
+            .collect();
+        let tokens = (0..world.corpus.words.len() as u32 * 2).map(TokenId::from_bits);
+        for token in tokens.chain([TokenId::SENTENCE_END]) {
+            for parent in TermId::all(vocabulary.len()) {
+                assert_eq!(vocabulary.longer(parent, token), longer.get(&(parent, token)).copied());
+            }
         }
     }
 }

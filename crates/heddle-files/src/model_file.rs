@@ -85,7 +85,9 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend(kept.iter().zip(names).map(|(kept, name)| u8::from(*kept) * USED + u8::from(*name) * NAME));
     let classes = told_apart(model.classes());
     for term in 0..parents.len() {
-        classes.iter().for_each(|class| put_varint(counts[*class][term], &mut bytes));
+        for class in &classes {
+            put_varint(counts[*class].get(term).copied().unwrap_or(0), &mut bytes);
+        }
     }
     bytes.extend(xxh3_64(&bytes).to_le_bytes());
     bytes
@@ -220,6 +222,10 @@ impl<'a> Source<'a> {
     }
 
     fn varint(&mut self) -> Option<u32> {
+        if let [byte @ ..0x80, rest @ ..] = self.bytes {
+            self.bytes = rest; // as nearly all are
+            return Some((*byte).into());
+        }
         let mut value = 0u32;
         for shift in (0..32).step_by(7) {
             let (&byte, rest) = self.bytes.split_first()?;
@@ -276,10 +282,11 @@ impl<'a> Source<'a> {
     fn arrays(&mut self, count: usize, classes: &[Polarity]) -> Option<TermArrays> {
         let weights = self.fours(count, f32::from_le_bytes)?;
         let (kept, names) = flags(self.take(count)?);
-        let mut counts: PerClass<Vec<u32>> = PerClass::of(|_| vec![0; count]);
-        for term in 0..count {
+        let known = |class: Polarity| if classes.contains(&class) { count } else { 0 };
+        let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| Vec::with_capacity(known(class)));
+        for _ in 0..count {
             for class in classes {
-                counts[*class][term] = self.varint()?;
+                counts[*class].push(self.varint()?);
             }
         }
         Some(TermArrays { counts, weights, kept, names })
@@ -287,7 +294,8 @@ impl<'a> Source<'a> {
 
     /// As [`arrays`](Self::arrays), of a file of format 3.
     fn old_arrays(&mut self, count: usize) -> Option<TermArrays> {
-        let counts = PerClass::from([self.u32s(count)?, self.u32s(count)?, self.u32s(count)?]);
+        let counts = PerClass::from([self.u32s(count)?, self.u32s(count)?, self.u32s(count)?])
+            .map(|own| if own.iter().all(|count| *count == 0) { Vec::new() } else { own });
         let (kept, names) = flags(self.take(count)?);
         let (weights, _) = self.take(count.checked_mul(8)?)?.as_chunks();
         let weights = weights.iter().map(|eight| f64::from_le_bytes(*eight) as f32).collect();

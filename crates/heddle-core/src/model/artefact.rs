@@ -88,7 +88,7 @@ impl Term {
 /// What a file keeps of every term, one array for each thing: by term.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct TermArrays {
-    /// The training reviews of each class that hold it.
+    /// The training reviews of each class that hold it; none of a class that the model does not know.
     pub counts: PerClass<Vec<u32>>,
     /// Its weight.
     pub weights: Vec<f32>,
@@ -96,6 +96,18 @@ pub struct TermArrays {
     pub kept: Vec<bool>,
     /// Whether one of its words is nearly always written with a capital letter.
     pub names: Vec<bool>,
+}
+
+impl TermArrays {
+    /// The training reviews of each class that hold a term.
+    fn counts_of(&self, term: usize) -> PerClass<u32> {
+        PerClass::of(|class| self.counts[class].get(term).copied().unwrap_or(0))
+    }
+
+    /// The training reviews that hold a term.
+    fn reviews(&self, term: usize) -> u64 {
+        self.counts.iter().filter_map(|own| own.get(term)).map(|count| u64::from(*count)).sum()
+    }
 }
 
 /// A trained model: all that is needed to score a review and to explain the score.
@@ -274,7 +286,7 @@ impl Model {
     pub fn term(&self, term: TermId) -> Term {
         let (at, [document_factor, weight]) = (term.place(), self.pulls[term.place()]);
         Term {
-            counts: PerClass::of(|class| self.terms.counts[class][at]),
+            counts: self.terms.counts_of(at),
             document_factor,
             weight,
             kept: self.terms.kept[at],
@@ -360,7 +372,10 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
     };
     let of_used = |term: &TermId| !vocabulary.is_hashed() && name(*term);
     TermArrays {
-        counts: PerClass::of(|class| used.iter().map(|term| fit.selection.count(class, *term)).collect()),
+        counts: PerClass::of(|class| match fit.mix[class] {
+            0 => Vec::new(),
+            _ => used.iter().map(|term| fit.selection.count(class, *term)).collect(),
+        }),
         weights: used.iter().map(|term| fit.weights[term.place()]).collect(),
         kept: used.iter().map(|term| fit.selection.keeps(*term)).collect(),
         names: used.par_iter().map(of_used).collect(),
@@ -369,11 +384,17 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
 
 /// By term: its document factor, which is a function of its counts, and its weight.
 fn pulls(study: &Study, card: &Card, terms: &TermArrays) -> Vec<[f32; 2]> {
-    let counts = |at: usize| PerClass::of(|class| terms.counts[class][at] as usize);
+    let counts = |at: usize| terms.counts_of(at).map(|count| count as usize);
     let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(counts);
     let factors = DocumentFactors::new(&study.terms, card.mix, kept);
+    let by_reviews = factors.by_reviews(terms.weights.len());
     let one = |at: usize| {
-        let factor = if terms.kept[at] { factors.of(counts(at)) as f32 } else { 0.0 };
+        let factor = match &by_reviews {
+            _ if !terms.kept[at] => 0.0,
+            // More reviews than were learnt from have no factor: no training makes such a term.
+            Some(factors) => factors.get(terms.reviews(at) as usize).copied().unwrap_or(0.0),
+            None => factors.of(counts(at)) as f32,
+        };
         [factor, terms.weights[at]]
     };
     (0..terms.weights.len()).into_par_iter().with_min_len(1 << 12).map(one).collect()

@@ -51,24 +51,31 @@ impl Lookup {
         assert!(fits, "{} terms of {highest} tokens are too many to be looked up", parents.len());
         let mut own = Self { key_bits, token_bits, term_bits, part_bits, ..Self::default() };
         let dealt = own.deal(parents, tokens);
-        let table = |part: usize| {
-            let all: usize = dealt.iter().map(|piece| piece.part(part).len()).sum();
-            let mut slots = vec![FREE; (all * 3 / 2).max(1).next_power_of_two()];
-            let twice = dealt.iter().flat_map(|piece| piece.part(part)).fold(false, |twice, &slot| {
-                let (place, found) = own.place(&slots, slot >> own.term_bits);
-                slots[place] = slot;
-                twice | found
-            });
-            (slots, twice)
-        };
-        let tables: Vec<(Vec<u64>, bool)> = (0..1usize << part_bits).into_par_iter().map(table).collect();
-        own.twice = tables.iter().any(|(_, twice)| *twice);
-        own.slots.reserve_exact(tables.iter().map(|(slots, _)| slots.len()).sum());
-        own.starts.push(0);
-        for (slots, _) in tables {
-            own.slots.extend(slots);
-            own.starts.push(own.slots.len() as u32);
+        let of_part = |part: usize| dealt.iter().map(move |piece| piece.part(part));
+        let mut end = 0;
+        own.starts.push(end);
+        for part in 0..1usize << part_bits {
+            let all: usize = of_part(part).map(<[u64]>::len).sum();
+            // At least one is free, so that every search ends.
+            end += (all * 3 / 2 + 1).next_power_of_two() as u32;
+            own.starts.push(end);
         }
+        let mut slots = vec![FREE; end as usize];
+        let (mut rest, mut tables) = (slots.as_mut_slice(), Vec::with_capacity(1 << part_bits));
+        for part in own.starts.windows(2) {
+            let (table, behind) = rest.split_at_mut((part[1] - part[0]) as usize);
+            tables.push(table);
+            rest = behind;
+        }
+        let fill = |(part, table): (usize, &mut [u64])| {
+            of_part(part).flatten().fold(false, |twice, &slot| {
+                let (place, found) = own.place(table, slot >> own.term_bits);
+                table[place] = slot;
+                twice | found
+            })
+        };
+        let doubles = tables.into_par_iter().enumerate().map(fill).reduce(|| false, |a, b| a | b);
+        (own.slots, own.twice) = (slots, doubles);
         own
     }
 

@@ -84,8 +84,11 @@ impl Selection {
             mix,
             TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
         );
-        let factor = |term: TermId| {
-            if selection.keeps(term) { factors.of(selection.counts(term)) as f32 } else { 0.0 }
+        let by_reviews = factors.by_reviews(terms);
+        let factor = |term: TermId| match &by_reviews {
+            _ if !selection.keeps(term) => 0.0,
+            Some(factors) => factors[selection.document_count(term) as usize],
+            None => factors.of(selection.counts(term)) as f32,
         };
         selection.document_factors = TermId::all(terms).map(factor).collect();
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
@@ -261,6 +264,14 @@ impl<'r> DocumentFactors<'r> {
             Emphasis::ClassRatio => ratio_totals(kept.map(poles)),
         };
         Self { rules, reviews: mix.iter().sum(), totals }
+    }
+
+    /// By the number of reviews that hold a term: its factor, as 32 bits hold it; nothing where it depends on
+    /// more, or where there are more reviews than terms. A million terms need few logarithms then.
+    pub(crate) fn by_reviews(&self, terms: usize) -> Option<Vec<f32>> {
+        let factor = |df: usize| self.rules.weighting.document_factor(df as u32, self.reviews) as f32;
+        let few = self.rules.emphasis == Emphasis::None && self.reviews <= terms;
+        few.then(|| std::iter::once(0.0).chain((1..=self.reviews).map(factor)).collect())
     }
 
     /// The factor of a kept term.
