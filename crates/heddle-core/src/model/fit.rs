@@ -9,9 +9,9 @@ use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
-use crate::learn::inner_validation::{Held, InnerFolds};
+use crate::learn::inner_validation::{Held, InnerFit, InnerFolds};
 use crate::learn::lambda::{self, LambdaChoice};
-use crate::learn::learner::{Convergence, ExamplePull, Stopping};
+use crate::learn::learner::{Convergence, ExamplePull, Learner, Stopping};
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Calibrate, Learning, Method, Strength};
 use crate::measure::verdict::{Cuts, Verdict};
@@ -143,14 +143,9 @@ pub fn fit_path(
             Strength::Auto => choice.as_ref().map(|choice| choice.strength),
         };
         let lambda = strength.unwrap_or(1.0);
-        let held: Vec<Held> = match learns(asked) {
-            true => inner_fits.par_iter_mut().flat_map_iter(|fit| fit.held_out(lambda, stopping)).collect(),
-            false => Vec::new(),
-        };
+        let held = if learns(asked) { score_held(&mut inner_fits, lambda, stopping) } else { Vec::new() };
         if fits.is_empty() && !held.is_empty() {
-            // The inner folds have learnt from these very rows: four parts of them, by three quarters.
-            let known: Vec<ExamplePull> = inner_fits.iter().flat_map(|fit| fit.pulls()).collect();
-            learner.start(lambda, &known);
+            start(&mut *learner, &inner_fits, lambda);
         }
         let convergence = learner.solve(lambda, stopping);
         let raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
@@ -170,6 +165,17 @@ pub fn fit_path(
         });
     }
     Ok(fits)
+}
+
+/// Learns on the inner folds and gives the scores of what they hold out.
+fn score_held(inner: &mut [InnerFit<'_>], lambda: f64, stopping: Stopping) -> Vec<Held> {
+    inner.par_iter_mut().flat_map_iter(|fit| fit.held_out(lambda, stopping)).collect()
+}
+
+/// Starts a learner of all rows from what the inner folds found, which have learnt from these very rows.
+fn start(learner: &mut dyn Learner, inner: &[InnerFit<'_>], lambda: f64) {
+    let known: Vec<ExamplePull> = inner.iter().flat_map(InnerFit::pulls).collect();
+    learner.start(lambda, &known);
 }
 
 /// The terms of some rows, if there is something to learn from them.
