@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Times whole commands on a large made-up file, as ratios to `wc -w` of the same file.
 #
-#   benches/ratios.sh [ROWS] [LENGTH] [RUNS]      default: 25000 rows of 240 words or so (35 MB),
+#   benches/ratios.sh [ROWS] [LENGTH] [RUNS]      default: 25000 rows of 230 words or so (33 MB),
 #                                                 3 runs, the median counts
 #
 # Needs GNU time (Debian package `time`). Shown: wall time, its ratio to that of `wc -w` run
@@ -15,16 +15,15 @@ cargo build --release --quiet --package heddle --package demo-generator
 heddle=$PWD/target/release/heddle
 folder=$(mktemp -d); trap 'rm -rf "$folder"' EXIT
 target/release/demo-generator "$folder" --rows "$rows" --length "$length" --prose
-mv "$folder/prose.csv" "$folder/crossings.csv"
 cd "$folder"
 cat > study.toml <<'TOML'
 [reviews]
 text = ["review"]
 TOML
-bytes=$(stat -c %s crossings.csv)
+bytes=$(stat -c %s prose.csv)
 # `wc -l` is too quick for the clock: forty copies of the file at once.
-lines=$(/usr/bin/time -f %e wc -l $(yes crossings.csv | head -40) 2>&1 >/dev/null | awk '{ printf "%.4f", $1 / 40 }')
-echo "crossings.csv: $rows reviews, $((bytes / 1000000)) MB; $(nproc) cores; median of $runs runs; \`wc -l\` takes $lines s"
+lines=$(/usr/bin/time -f %e wc -l $(yes prose.csv | head -40) 2>&1 >/dev/null | awk '{ printf "%.4f", $1 / 40 }')
+echo "prose.csv: $rows reviews, $((bytes / 1000000)) MB; $(nproc) cores; median of $runs runs; \`wc -l\` takes $lines s"
 
 seconds() { /usr/bin/time -o "$folder/time" -f '%e %M' "$@" >/dev/null 2>&1; cut -d' ' -f1 "$folder/time"; }
 median() { sort -n | awk '{ v[NR] = $1 } END { print v[int((NR + 1) / 2)] }'; }
@@ -34,7 +33,7 @@ row() { # `wc -w` and the command in turn, so that a change of the machine's pac
   "$@" >/dev/null 2>&1
   : > "$folder/pairs"
   for _ in $(seq "$runs"); do
-    echo "$(seconds wc -w crossings.csv) $(seconds "$@")" >> "$folder/pairs"
+    echo "$(seconds wc -w prose.csv) $(seconds "$@")" >> "$folder/pairs"
   done
   local peak ratio time
   peak=$(cut -d' ' -f2 "$folder/time")
@@ -43,20 +42,20 @@ row() { # `wc -w` and the command in turn, so that a change of the machine's pac
   awk -v n="$name" -v s="$time" -v r="$ratio" -v p="$peak" -v f="$bytes" \
     'BEGIN { printf "%-44s %8.2f %9.1fx %11.1fx\n", n, s, r, p * 1024 / f }'
 }
-row 'label (read, detect, count), one core' "$heddle" label crossings.csv --threads 1
-row 'split (label, find kin, write), one core' "$heddle" split crossings.csv --training t.csv --holdout h.csv --threads 1
-row 'survey, all cores' "$heddle" survey crossings.csv
+row 'label (read, detect, count), one core' "$heddle" label prose.csv --threads 1
+row 'split (label, find kin, write), one core' "$heddle" split prose.csv --training t.csv --holdout h.csv --threads 1
+row 'survey, all cores' "$heddle" survey prose.csv
 # Reads, counts, selects, weighs and shows what tells most.
-row 'terms, 1-2 grams' "$heddle" terms crossings.csv
-row 'terms, 1-3 grams' "$heddle" terms crossings.csv --set terms.words=1-3
-row 'terms, 1-3 grams, hashed to 2^20 columns' "$heddle" terms crossings.csv --set terms.words=1-3 --set terms.hashed=20
-row 'train, 1-3 grams, fixed strength' "$heddle" train crossings.csv --out m.heddle --set model.strength=4e-6 --set terms.words=1-3
-row 'train, fixed strength, gap 1e-3' "$heddle" train crossings.csv --out m.heddle --set model.strength=4e-6
-row 'train, strength chosen by inner folds' "$heddle" train crossings.csv --out m.heddle
-row 'validate, 10 folds, fixed strength' "$heddle" validate crossings.csv --ledger none --set model.strength=4e-6
-row 'validate, 1-3 grams, 10 folds, fixed' "$heddle" validate crossings.csv --ledger none --set model.strength=4e-6 --set terms.words=1-3
-row 'train, support vector machine, fixed' "$heddle" train crossings.csv --out v.heddle --set model.learner=svm --set model.strength=4e-6
-row 'train, naive Bayes' "$heddle" train crossings.csv --out v.heddle --set model.learner=naive-bayes
-row 'train, lasso, fixed' "$heddle" train crossings.csv --out v.heddle --set model.penalty=lasso --set model.strength=4e-6
-row 'score, all cores' "$heddle" score m.heddle crossings.csv --out s.csv
-row 'score, one core' "$heddle" score m.heddle crossings.csv --out s.csv --threads 1
+row 'terms, 1-2 grams' "$heddle" terms prose.csv
+row 'terms, 1-3 grams' "$heddle" terms prose.csv --set terms.words=1-3
+row 'terms, 1-3 grams, hashed to 2^20 columns' "$heddle" terms prose.csv --set terms.words=1-3 --set terms.hashed=20
+row 'train, 1-3 grams, fixed strength' "$heddle" train prose.csv --out m.heddle --set model.strength=4e-6 --set terms.words=1-3
+row 'train, fixed strength, gap 1e-3' "$heddle" train prose.csv --out m.heddle --set model.strength=4e-6
+row 'train, strength chosen by inner folds' "$heddle" train prose.csv --out m.heddle
+row 'validate, 10 folds, fixed strength' "$heddle" validate prose.csv --ledger none --set model.strength=4e-6
+row 'validate, 1-3 grams, 10 folds, fixed' "$heddle" validate prose.csv --ledger none --set model.strength=4e-6 --set terms.words=1-3
+row 'train, support vector machine, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=svm --set model.strength=4e-6
+row 'train, naive Bayes' "$heddle" train prose.csv --out v.heddle --set model.learner=naive-bayes
+row 'train, lasso, fixed' "$heddle" train prose.csv --out v.heddle --set model.penalty=lasso --set model.strength=4e-6
+row 'score, all cores' "$heddle" score m.heddle prose.csv --out s.csv
+row 'score, one core' "$heddle" score m.heddle prose.csv --out s.csv --threads 1
