@@ -51,9 +51,7 @@ fn check_terms(terms: &TermArrays, mix: ClassCounts) -> Result<(), String> {
             return wrong("more reviews than were learnt from have the words", term);
         }
     }
-    let held = |term: usize| {
-        CLASSES.iter().any(|class| terms.counts[*class].get(term).is_some_and(|count| *count > 0))
-    };
+    let held = |term: usize| terms.counts_of(term).iter().any(|count| *count > 0);
     match (0..terms.kept.len()).find(|&term| terms.kept[term] && !held(term)) {
         Some(term) => wrong("no training review has the words", term),
         None => Ok(()),

@@ -69,7 +69,8 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     };
     let card = serde_json::to_vec(&card).expect("a card holds only strings, numbers and lists");
     let (parents, tokens) = model.vocabulary().paths();
-    let TermArrays { counts, weights, kept, names } = model.arrays();
+    let arrays = model.arrays();
+    let TermArrays { weights, kept, names, .. } = arrays;
     let mut bytes = Vec::with_capacity(card.len() + parents.len() * BYTES_A_TERM);
     bytes.extend(MAGIC);
     bytes.extend(FORMAT.to_le_bytes());
@@ -85,9 +86,8 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend(kept.iter().zip(names).map(|(kept, name)| u8::from(*kept) * USED + u8::from(*name) * NAME));
     let classes = told_apart(model.classes());
     for term in 0..parents.len() {
-        for class in &classes {
-            put_varint(counts[*class].get(term).copied().unwrap_or(0), &mut bytes);
-        }
+        let counts = arrays.counts_of(term);
+        classes.iter().for_each(|class| put_varint(counts[*class], &mut bytes));
     }
     bytes.extend(xxh3_64(&bytes).to_le_bytes());
     bytes

@@ -1,9 +1,8 @@
 //! New reviews, scored row by row.
 
 use heddle_core::labels::{Classes, Polarity};
-use heddle_core::model::{Model, Score, Scorer};
+use heddle_core::model::{Model, Score};
 use heddle_files::{Column, Record, Reviews, STREAM};
-use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::error::Result;
@@ -11,13 +10,11 @@ use crate::reviews::columns::{probability_cells, probability_columns, with_ours}
 use crate::reviews::labelling::{document, text_columns};
 use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
-use crate::scoring::{open, warn_unvalidated};
+use crate::scoring::{open, score_each, warn_unvalidated};
 use crate::session::Session;
 
 /// Rows that are read, scored and written at a time: memory does not grow with the file.
 const BATCH: usize = 4096;
-/// Rows that a thread scores at a time: enough to be worth a scorer of its own.
-const AT_ONCE: usize = 64;
 /// A review with this share of unknown words, or more, is flagged.
 const MOSTLY_UNKNOWN: f64 = 0.5;
 
@@ -123,14 +120,13 @@ struct Judged {
 
 /// Scores rows on all threads, in order.
 fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
-    let one = |scorer: &mut Scorer<'_>, row: &Record| {
+    score_each(model, rows, |scorer, row| {
         let text = document(columns.iter().map(|&at| &row[at]));
         let score = scorer.score_document(&text);
         let words = text.text().split_whitespace().count();
         let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
         Judged { score, mostly_unknown }
-    };
-    rows.par_iter().with_min_len(AT_ONCE).map_init(|| model.scorer(), one).collect()
+    })
 }
 
 fn added(score: &Score, classes: Classes) -> Vec<String> {

@@ -1,6 +1,6 @@
 //! A model in use.
 
-use heddle_core::model::{Model, Score};
+use heddle_core::model::{Model, Score, Scorer};
 use heddle_core::text::Document;
 use heddle_files::read_model;
 use rayon::prelude::*;
@@ -23,7 +23,19 @@ pub fn warn_unvalidated(model: &Model, session: &Session) {
     }
 }
 
+/// Items that a thread takes at a time: enough to be worth a scorer of its own.
+const AT_ONCE: usize = 64;
+
 /// Scores texts on all threads, in order.
 pub fn score_all(model: &Model, texts: &[Document]) -> Vec<Score> {
-    texts.par_iter().map_init(|| model.scorer(), |reader, text| reader.score_document(text)).collect()
+    score_each(model, texts, Scorer::score_document)
+}
+
+/// What `of` makes of each item with a scorer, on all threads, in order.
+pub fn score_each<'m, T: Sync, R: Send>(
+    model: &'m Model,
+    items: &[T],
+    of: impl Fn(&mut Scorer<'m>, &T) -> R + Send + Sync,
+) -> Vec<R> {
+    items.par_iter().with_min_len(AT_ONCE).map_init(|| model.scorer(), of).collect()
 }

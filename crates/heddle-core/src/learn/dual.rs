@@ -237,12 +237,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
         };
         let chunks: Vec<[Duality; K]> =
             self.places.par_chunks(CHECKED_AT_ONCE).enumerate().map(of_chunk).collect();
-        from_fn(|lane| {
-            chunks.iter().fold(Duality::default(), |sums, chunk| Duality {
-                primal: sums.primal + chunk[lane].primal,
-                dual: sums.dual + chunk[lane].dual,
-            })
-        })
+        from_fn(|lane| chunks.iter().fold(Duality::default(), |sums, chunk| sums.plus(chunk[lane])))
     }
 
     /// By lane: the score of a row without an intercept.
@@ -459,6 +454,10 @@ impl Duality {
         let half_norm = cost * a * margin / 2.0;
         self.primal += cost * loss.value(margin) + half_norm;
         self.dual += cost * loss.conjugate(a) - half_norm;
+    }
+
+    fn plus(self, other: Self) -> Self {
+        Self { primal: self.primal + other.primal, dual: self.dual + other.dual }
     }
 
     fn gap(&self) -> f64 {

@@ -100,13 +100,8 @@ pub struct TermArrays {
 
 impl TermArrays {
     /// The training reviews of each class that hold a term.
-    fn counts_of(&self, term: usize) -> PerClass<u32> {
+    pub fn counts_of(&self, term: usize) -> PerClass<u32> {
         PerClass::of(|class| self.counts[class].get(term).copied().unwrap_or(0))
-    }
-
-    /// The training reviews that hold a term.
-    fn reviews(&self, term: usize) -> u64 {
-        self.counts.iter().filter_map(|own| own.get(term)).map(|count| u64::from(*count)).sum()
     }
 }
 
@@ -361,16 +356,9 @@ fn used(counted: &Counted, fit: &Fit) -> Vec<TermId> {
 fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> TermArrays {
     let is_name: Vec<bool> = (0..corpus.words.len() as u32).map(|word| corpus.is_name(word)).collect();
     let vocabulary = &counted.vocabulary;
-    let name = |mut term: TermId| {
-        loop {
-            if is_name[vocabulary.last_token(term).word() as usize] {
-                return true;
-            }
-            let Some(parent) = vocabulary.parent(term) else { return false };
-            term = parent;
-        }
+    let name = |term: &TermId| {
+        !vocabulary.is_hashed() && vocabulary.backwards(*term).any(|token| is_name[token.word() as usize])
     };
-    let of_used = |term: &TermId| !vocabulary.is_hashed() && name(*term);
     TermArrays {
         counts: PerClass::of(|class| match fit.mix[class] {
             0 => Vec::new(),
@@ -378,7 +366,7 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
         }),
         weights: used.iter().map(|term| fit.weights[term.place()]).collect(),
         kept: used.iter().map(|term| fit.selection.keeps(*term)).collect(),
-        names: used.par_iter().map(of_used).collect(),
+        names: used.par_iter().map(name).collect(),
     }
 }
 
@@ -386,17 +374,8 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
 fn pulls(study: &Study, card: &Card, terms: &TermArrays) -> Vec<[f32; 2]> {
     let counts = |at: usize| terms.counts_of(at).map(|count| count as usize);
     let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(counts);
-    let factors = DocumentFactors::new(&study.terms, card.mix, kept);
-    let by_reviews = factors.by_reviews(terms.weights.len());
-    let one = |at: usize| {
-        let factor = match &by_reviews {
-            _ if !terms.kept[at] => 0.0,
-            // More reviews than were learnt from have no factor: no training makes such a term.
-            Some(factors) => factors.get(terms.reviews(at) as usize).copied().unwrap_or(0.0),
-            None => factors.of(counts(at)) as f32,
-        };
-        [factor, terms.weights[at]]
-    };
+    let factors = DocumentFactors::new(&study.terms, card.mix, terms.weights.len(), kept);
+    let one = |at: usize| [if terms.kept[at] { factors.of(counts(at)) } else { 0.0 }, terms.weights[at]];
     (0..terms.weights.len()).into_par_iter().with_min_len(1 << 12).map(one).collect()
 }
 

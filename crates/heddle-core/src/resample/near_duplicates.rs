@@ -40,7 +40,7 @@ impl Fingerprint {
     /// Takes the fingerprint of a text. Linear in its length.
     pub fn of(text: &str) -> Self {
         let plain = plain(text);
-        let sketch = (plain.len() >= SHORTEST).then(|| sketch(&plain));
+        let sketch = (plain.len() >= SHORTEST).then(|| sketch(plain.as_bytes()));
         Self { key: key(text, &plain), sketch }
     }
 
@@ -56,43 +56,16 @@ impl Fingerprint {
     }
 }
 
-/// By ASCII byte: the letter or digit that it is, in lower case, or 0.
-const LETTERS: [u8; 128] = {
-    let mut letters = [0; 128];
-    let mut byte = 0u8;
-    while byte < 128 {
-        if byte.is_ascii_alphanumeric() {
-            letters[byte as usize] = byte.to_ascii_lowercase();
-        }
-        byte += 1;
-    }
-    letters
-};
-
-/// Letters and digits in lower case, nothing between them; UTF-8.
-fn plain(text: &str) -> Vec<u8> {
-    let bytes = text.as_bytes();
-    // Each byte is written, and stays if it is a letter: there is nothing to be guessed wrong.
-    let mut plain = vec![0; bytes.len()];
-    let (mut at, mut end) = (0, 0);
-    while let Some(&byte) = bytes.get(at) {
-        if byte < 0x80 {
-            plain[end] = LETTERS[byte as usize];
-            end += usize::from(plain[end] != 0);
-            at += 1;
-            continue;
-        }
-        let Some(char) = text[at..].chars().next() else { break };
-        at += char.len_utf8();
-        if char.is_alphanumeric() {
-            // What it is in lower case may be longer.
-            let lower = char.to_lowercase().to_string();
-            plain.resize(plain.len().max(end + lower.len() + bytes.len() - at), 0);
-            plain[end..end + lower.len()].copy_from_slice(lower.as_bytes());
-            end += lower.len();
+/// Letters and digits in lower case, nothing between them.
+fn plain(text: &str) -> String {
+    let mut plain = String::with_capacity(text.len());
+    for char in text.chars() {
+        if char.is_ascii_alphanumeric() {
+            plain.push(char.to_ascii_lowercase());
+        } else if !char.is_ascii() && char.is_alphanumeric() {
+            plain.extend(char.to_lowercase());
         }
     }
-    plain.truncate(end);
     plain
 }
 
@@ -104,9 +77,9 @@ pub fn text_key(text: &str) -> u64 {
 }
 
 /// The key of a text whose letters and digits are `plain`.
-fn key(text: &str, plain: &[u8]) -> u64 {
+fn key(text: &str, plain: &str) -> u64 {
     // A text of marks alone, such as ":-)", is its own key.
-    let bytes = if plain.is_empty() { text.trim().as_bytes() } else { plain };
+    let bytes = if plain.is_empty() { text.trim().as_bytes() } else { plain.as_bytes() };
     xxh3_64_with_seed(bytes, 0)
 }
 

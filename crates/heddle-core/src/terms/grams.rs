@@ -16,6 +16,7 @@
 
 use std::ops::Range;
 
+use hashbrown::HashTable;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
@@ -132,7 +133,7 @@ impl Grams {
         blocks.par_iter_mut().for_each(|block| block.deal(self, corpus, length, parts));
         let counted: Vec<Vec<Gram>> = runs(&mut blocks, parts)
             .into_par_iter()
-            .map_init(Table::default, |table, runs| table.count(runs, corpus, parts, &kept))
+            .map_init(Table::default, |table, runs| table.count(runs, corpus, &kept))
             .collect();
         let numbers = self.append(counted);
         self.ends.push(self.list.len());
@@ -237,10 +238,11 @@ fn key(parent: u32, token: TokenId) -> u64 {
 }
 
 fn hash(key: u64) -> u64 {
-    (key ^ key >> 32).wrapping_mul(0x9e37_79b9_7f4a_7c15)
+    let stirred = (key ^ key >> 32).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+    stirred ^ stirred >> 32
 }
 
-/// A power of two of parts, by the highest bits of the hashes of keys.
+/// A power of two of parts, by the hashes of keys.
 #[derive(Clone, Copy)]
 struct Parts {
     bits: u32,
@@ -255,13 +257,9 @@ impl Parts {
         1 << self.bits
     }
 
+    /// The middle bits of the hash tell: a table of one part goes by the others.
     fn of(self, key: u64) -> usize {
-        (hash(key) >> (64 - self.bits)) as usize
-    }
-
-    /// The place of a key in a table of 2^`bits`, which its part says nothing of.
-    fn place_in(self, key: u64, bits: u32) -> usize {
-        (hash(key) << self.bits >> (64 - bits)) as usize
+        (hash(key) >> 40) as usize & (self.count() - 1)
     }
 }
 
@@ -362,9 +360,8 @@ impl Block<'_> {
 #[derive(Default)]
 struct Table {
     items: Vec<(u64, Tally)>,
-    /// By hash: an item plus one, or 0.
-    slots: Vec<u32>,
-    bits: u32,
+    /// By hash of the key: its item.
+    places: HashTable<u32>,
 }
 
 impl Table {
@@ -374,17 +371,17 @@ impl Table {
         &mut self,
         mut runs: Vec<Run<'_>>,
         corpus: &Corpus,
-        parts: Parts,
         kept: impl Fn(u64, u32) -> bool,
     ) -> Vec<Gram> {
-        self.clear();
+        self.items.clear();
+        self.places.clear();
         for Run { reviews, keys, places } in &mut runs {
             let (base, mut review) = (corpus.starts[reviews.start], reviews.start);
             for (key, place) in keys.iter_mut().zip(*places) {
                 while corpus.starts[review + 1] <= base + *place as usize {
                     review += 1;
                 }
-                let item = self.item(*key, parts);
+                let item = self.item(*key);
                 self.items[item].1.see(review as u32);
                 *key = item as u64;
             }
@@ -405,45 +402,17 @@ impl Table {
         grams
     }
 
-    fn clear(&mut self) {
-        self.items.clear();
-        if self.slots.is_empty() {
-            self.bits = 12;
-            self.slots.resize(1 << self.bits, 0);
-        }
-        self.slots.fill(0);
-    }
-
     /// The item of a key, which is added if it is new.
-    fn item(&mut self, key: u64, parts: Parts) -> usize {
-        if self.items.len() * 2 >= self.slots.len() {
-            self.grow(parts);
+    fn item(&mut self, key: u64) -> usize {
+        let Self { items, places } = self;
+        let key_of = |item: &u32| items[*item as usize].0;
+        let next = items.len() as u32;
+        let same = |item: &u32| key_of(item) == key;
+        let item = *places.entry(hash(key), same, |item| hash(key_of(item))).or_insert(next).get();
+        if item == next {
+            items.push((key, Tally::NEW));
         }
-        let slot = self.slot(key, parts);
-        if self.slots[slot] == 0 {
-            self.items.push((key, Tally::NEW));
-            self.slots[slot] = self.items.len() as u32;
-        }
-        self.slots[slot] as usize - 1
-    }
-
-    /// The slot of a key, or the free one where it belongs.
-    fn slot(&self, key: u64, parts: Parts) -> usize {
-        let mut slot = parts.place_in(key, self.bits);
-        while self.slots[slot] != 0 && self.items[self.slots[slot] as usize - 1].0 != key {
-            slot = (slot + 1) & (self.slots.len() - 1);
-        }
-        slot
-    }
-
-    fn grow(&mut self, parts: Parts) {
-        self.bits += 1;
-        self.slots.clear();
-        self.slots.resize(1 << self.bits, 0);
-        for at in 0..self.items.len() {
-            let slot = self.slot(self.items[at].0, parts);
-            self.slots[slot] = at as u32 + 1;
-        }
+        item as usize
     }
 }
 

@@ -82,14 +82,11 @@ impl Selection {
         let factors = DocumentFactors::new(
             &counted.rules,
             mix,
+            terms,
             TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
         );
-        let by_reviews = factors.by_reviews(terms);
-        let factor = |term: TermId| match &by_reviews {
-            _ if !selection.keeps(term) => 0.0,
-            Some(factors) => factors[selection.document_count(term) as usize],
-            None => factors.of(selection.counts(term)) as f32,
-        };
+        let factor =
+            |term: TermId| if selection.keeps(term) { factors.of(selection.counts(term)) } else { 0.0 };
         selection.document_factors = TermId::all(terms).map(factor).collect();
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
@@ -250,37 +247,37 @@ pub(crate) struct DocumentFactors<'r> {
     rules: &'r TermRules,
     reviews: usize,
     totals: [f64; 2],
+    /// By the number of reviews that hold a term: its factor before the emphasis. A million terms need few
+    /// logarithms then; empty where there are more reviews than terms.
+    by_reviews: Vec<f64>,
 }
 
 impl<'r> DocumentFactors<'r> {
-    /// `kept` are the counts of the kept terms, in any order.
+    /// For `terms` terms; `kept` are the counts of the kept ones, in any order.
     pub(crate) fn new(
         rules: &'r TermRules,
         mix: ClassCounts,
+        terms: usize,
         kept: impl Iterator<Item = ClassCounts>,
     ) -> Self {
         let totals = match rules.emphasis {
             Emphasis::None => [1.0; 2],
             Emphasis::ClassRatio => ratio_totals(kept.map(poles)),
         };
-        Self { rules, reviews: mix.iter().sum(), totals }
+        let reviews = mix.iter().sum();
+        let most = if reviews <= terms { reviews } else { 0 };
+        let by_reviews = (0..=most).map(|df| rules.weighting.document_factor(df as u32, reviews)).collect();
+        Self { rules, reviews, totals, by_reviews }
     }
 
-    /// By the number of reviews that hold a term: its factor, as 32 bits hold it; nothing where it depends on
-    /// more, or where there are more reviews than terms. A million terms need few logarithms then.
-    pub(crate) fn by_reviews(&self, terms: usize) -> Option<Vec<f32>> {
-        let factor = |df: usize| self.rules.weighting.document_factor(df as u32, self.reviews) as f32;
-        let few = self.rules.emphasis == Emphasis::None && self.reviews <= terms;
-        few.then(|| std::iter::once(0.0).chain((1..=self.reviews).map(factor)).collect())
-    }
-
-    /// The factor of a kept term.
-    pub(crate) fn of(&self, counts: ClassCounts) -> f64 {
-        let df = counts.iter().sum::<usize>() as u32;
-        let factor = self.rules.weighting.document_factor(df, self.reviews);
+    /// The factor of a kept term, as 32 bits hold it.
+    pub(crate) fn of(&self, counts: ClassCounts) -> f32 {
+        let df = counts.iter().sum::<usize>();
+        let compute = || self.rules.weighting.document_factor(df as u32, self.reviews);
+        let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
         match self.rules.emphasis {
-            Emphasis::None => factor,
-            Emphasis::ClassRatio => factor * class_ratio(poles(counts), self.totals),
+            Emphasis::None => factor as f32,
+            Emphasis::ClassRatio => (factor * class_ratio(poles(counts), self.totals)) as f32,
         }
     }
 }

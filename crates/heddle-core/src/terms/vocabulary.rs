@@ -2,6 +2,9 @@
 
 use std::sync::OnceLock;
 
+use hashbrown::HashTable;
+use hashbrown::hash_table::Entry::{Occupied, Vacant};
+
 use super::letters::Letters;
 use super::lookup::Lookup;
 use super::rules::TermRules;
@@ -97,14 +100,14 @@ impl Vocabulary {
 
     /// The tokens of a term, first to last.
     pub fn tokens(&self, term: TermId) -> Vec<TokenId> {
-        let mut path = vec![self.last_token(term)];
-        let mut at = term;
-        while let Some(parent) = self.parent(at) {
-            path.push(self.last_token(parent));
-            at = parent;
-        }
+        let mut path: Vec<TokenId> = self.backwards(term).collect();
         path.reverse();
         path
+    }
+
+    /// The tokens of a term, last to first.
+    pub(crate) fn backwards(&self, term: TermId) -> impl Iterator<Item = TokenId> {
+        std::iter::successors(Some(term), |at| self.parent(*at)).map(|at| self.last_token(at))
     }
 
     /// The term of a single token.
@@ -290,60 +293,24 @@ impl Paths for Listed<'_> {
     }
 }
 
+fn hash(column: u32) -> u64 {
+    let stirred = u64::from(column).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+    stirred ^ stirred >> 32
+}
+
 /// Turns a review's tokens into a row; kept and refilled.
 #[derive(Debug, Clone)]
 pub(crate) struct RowMaker<'a> {
     rules: &'a TermRules,
     style: Style,
-    places: Places,
-}
-
-/// The places of the columns of one row: a table that stays in the first-level cache, whatever the
-/// number of columns.
-#[derive(Debug, Clone, Default)]
-struct Places {
-    /// By hash of the column: its place in the row plus one, or 0.
-    slots: Vec<u32>,
-    bits: u32,
-}
-
-impl Places {
-    /// Forgets every column; room for `expected`.
-    fn clear(&mut self, expected: usize) {
-        self.bits = (2 * expected).max(16).next_power_of_two().ilog2();
-        self.slots.clear();
-        self.slots.resize(1 << self.bits, 0);
-    }
-
-    /// The place of a column in a row, which gets the next one if it has none yet.
-    fn place(&mut self, column: u32, row: &[Entry]) -> usize {
-        if 2 * row.len() >= self.slots.len() {
-            self.clear(2 * row.len());
-            for (place, entry) in row.iter().enumerate() {
-                let slot = self.slot(entry.column, row);
-                self.slots[slot] = place as u32 + 1;
-            }
-        }
-        let slot = self.slot(column, row);
-        if self.slots[slot] == 0 {
-            self.slots[slot] = row.len() as u32 + 1;
-        }
-        self.slots[slot] as usize - 1
-    }
-
-    /// The slot of a column, or the free one where it belongs.
-    fn slot(&self, column: u32, row: &[Entry]) -> usize {
-        let mut slot = (column.wrapping_mul(0x9e37_79b1) >> (32 - self.bits)) as usize;
-        while self.slots[slot] != 0 && row[self.slots[slot] as usize - 1].column != column {
-            slot = (slot + 1) & (self.slots.len() - 1);
-        }
-        slot
-    }
+    /// By hash of the column: its place in the row. It stays in the first-level cache, whatever the number of
+    /// columns.
+    places: HashTable<u32>,
 }
 
 impl<'a> RowMaker<'a> {
     pub(crate) fn new(rules: &'a TermRules, style: Style) -> Self {
-        Self { rules, style, places: Places::default() }
+        Self { rules, style, places: HashTable::new() }
     }
 
     /// Appends the term factors of one review to `entries`: each term that its way leads to once,
@@ -357,7 +324,7 @@ impl<'a> RowMaker<'a> {
     ) {
         let Self { rules, style, places } = self;
         let start = entries.len();
-        places.clear(ids.len());
+        places.clear();
         // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
         // A list has no term of a length that the rules do not take; columns have every n-gram.
         let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
@@ -365,10 +332,14 @@ impl<'a> RowMaker<'a> {
             if length < shortest {
                 return;
             }
-            let place = start + places.place(term.column(), &entries[start..]);
-            match entries.get_mut(place) {
-                Some(entry) => entry.value += part as f32,
-                None => entries.push(Entry { column: term.column(), value: part as f32 }),
+            let column_at = |place: &u32| entries[start + *place as usize].column;
+            let same = |place: &u32| column_at(place) == term.column();
+            match places.entry(hash(term.column()), same, |place| hash(column_at(place))) {
+                Occupied(own) => entries[start + *own.get() as usize].value += part as f32,
+                Vacant(free) => {
+                    free.insert((entries.len() - start) as u32);
+                    entries.push(Entry { column: term.column(), value: part as f32 });
+                }
             }
         });
         for entry in &mut entries[start..] {

@@ -174,10 +174,21 @@ impl Weighting {
     /// The factor of a row of term factors: 1 / length, or 1. A row of zeros has factor 0
     /// under the cosine, so that it stays a row of zeros.
     pub(crate) fn row_factor(self, row: &[Entry], document_factor: impl Fn(u32) -> f32, pivot: f64) -> f64 {
+        self.row_factor_of(row, || square_sum(row, &document_factor), &document_factor, pivot)
+    }
+
+    /// As [`row_factor`](Self::row_factor), of a row whose sum of squares `square` gives.
+    fn row_factor_of(
+        self,
+        row: &[Entry],
+        square: impl Fn() -> f64,
+        document_factor: impl Fn(u32) -> f32,
+        pivot: f64,
+    ) -> f64 {
         match self.norm {
             Normalisation::None => 1.0,
             Normalisation::Cosine => {
-                let square = square_sum(row, document_factor);
+                let square = square();
                 if square > 0.0 { square.sqrt().recip() } else { 0.0 }
             }
             Normalisation::Unique if pivot > 0.0 => {
@@ -271,8 +282,9 @@ impl<'a> Weighted<'a> {
         let factors_of = |row: usize| {
             let entries = rows.row(row);
             let own = |column: u32| document_factors[column as usize];
-            let factor = weighting.row_factor(entries, own, pivot);
-            (factor, factor.powi(2) * square_sum(entries, own))
+            let square = square_sum(entries, own);
+            let factor = weighting.row_factor_of(entries, || square, own, pivot);
+            (factor, factor.powi(2) * square)
         };
         let (row_factors, squares) =
             (0..rows.len()).into_par_iter().with_min_len(ROWS_AT_ONCE).map(factors_of).unzip();

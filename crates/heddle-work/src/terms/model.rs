@@ -4,7 +4,6 @@ use heddle_core::labels::{ClassCounts, PerClass, Polarity};
 use heddle_core::model::{Model, Term};
 use heddle_core::terms::{Doubt, TermId, highest};
 use heddle_files::Column;
-use rayon::prelude::*;
 use serde::Serialize;
 
 use super::Strongest;
@@ -12,7 +11,7 @@ use super::twice::look_twice;
 use crate::error::Result;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::roles::TERMS;
-use crate::scoring::open;
+use crate::scoring::{open, score_each};
 use crate::session::Session;
 
 /// Among so many of the heaviest terms of each class, doubtful ones are listed.
@@ -155,8 +154,8 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
 }
 
 fn known(model: &Model, reviews: &LabelledReviews) -> Known {
-    let of = |review: usize| model.scorer().score_document(&reviews.review(review));
-    let scores: Vec<_> = (0..reviews.rows.len()).into_par_iter().map(of).collect();
+    let places: Vec<usize> = (0..reviews.rows.len()).collect();
+    let scores = score_each(model, &places, |scorer, place| scorer.score_document(&reviews.review(*place)));
     Known {
         refused: reviews.account.refused,
         reviews: scores.len(),
