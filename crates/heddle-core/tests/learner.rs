@@ -7,8 +7,8 @@ use heddle_core::Choice;
 use heddle_core::explain::plain_words;
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::learn::{
-    Events, Hinge, Learner, Learning, LogLoss, Method, Penalty, PlainHinge, Problem, SquaredHinge, Stop,
-    Stopping, Strength,
+    Calibrate, Events, Hinge, Learner, Learning, LogLoss, Method, Penalty, PlainHinge, Problem, SquaredHinge,
+    Stop, Stopping, Strength,
 };
 use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Balance, PriorKind, Sample};
@@ -463,13 +463,44 @@ fn an_open_strength_is_chosen_from_a_path() {
 #[test]
 fn labels_without_meaning_get_a_strong_penalty() {
     let mut study = fixed(1.0);
-    study.model.strength = Strength::Auto;
+    (study.model.strength, study.model.calibration) = (Strength::Auto, Calibrate::None);
     let mut world = World::new(400, 7, study);
     let meant = world.fit().strength.expect("a penalty");
-    let mut draw = heddle_core::resample::Random::new(5);
-    world.sample.labels = (0..400).map(|_| Polarity::POLES[draw.below(2)]).collect();
+    world.sample.labels = at_random(400);
     let meaningless = world.fit().strength.expect("a penalty");
     assert!(meaningless >= 10.0 * meant, "{meaningless} {meant}");
+}
+
+#[test]
+fn labels_without_meaning_are_calibrated_to_the_class_mix() {
+    for learner in [Method::Logistic, Method::Svm] {
+        let mut study = fixed(1.0);
+        (study.model.strength, study.model.learner) = (Strength::Auto, learner);
+        let mut world = World::new(400, 7, study);
+        let bold = |world: &World| {
+            let scores = world.fit().scores(&world.counted, &world.rows());
+            scores.iter().map(|score| score.abs()).sum::<f64>() / scores.len() as f64
+        };
+        assert!(bold(&world) > 1.0, "labels with a meaning are told apart: {}", bold(&world));
+        world.sample.labels = at_random(400);
+        assert!(bold(&world) < 0.5, "{learner:?}: {}", bold(&world));
+    }
+}
+
+fn at_random(rows: usize) -> Vec<Polarity> {
+    let mut draw = heddle_core::resample::Random::new(5);
+    (0..rows).map(|_| Polarity::POLES[draw.below(2)]).collect()
+}
+
+#[test]
+fn strengths_are_compared_by_what_calibration_makes_of_scores() {
+    let mut study = fixed(1.0);
+    (study.model.strength, study.model.learner) = (Strength::Auto, Method::Svm);
+    let choice = World::new(400, 7, study).fit().choice.expect("it was open");
+    let least = choice.trials.iter().map(|trial| trial.loss).fold(f64::INFINITY, f64::min);
+    let chosen = choice.trials.iter().find(|trial| trial.strength == choice.strength).expect("it was tried");
+    assert_eq!((chosen.loss, chosen.behind), (least, 0.0), "the least loss is chosen");
+    assert!(least < std::f64::consts::LN_2, "a log loss in nats, below that of a coin");
 }
 
 #[test]

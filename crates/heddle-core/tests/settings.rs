@@ -64,7 +64,7 @@ fn every_key_changes_something() {
         Value::List(vec!["a,negates".into()]),
         text("latest"),
         text("exact"),
-        text("svm"),
+        text("logistic"),
         text("lasso"),
         text("plain"),
         text("presence"),

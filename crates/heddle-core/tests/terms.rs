@@ -403,15 +403,16 @@ fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
 #[test]
 fn a_class_ratio_is_its_formula_and_finite_where_a_class_never_uses_a_term() {
     let world = small(|study| {
-        study.terms.emphasis = Emphasis::ClassRatio;
+        (study.terms.emphasis, study.terms.emphasis_least) = (Emphasis::ClassRatio, 0.5);
         study.terms.weighting = Weighting::parse("bnn").expect("letters");
     });
     let selection = select(&world, &world.rows());
     let warm = TermId::all(5).find(|term| world.spell(*term) == "warm").expect("a term");
     // Positive: warm 3, cabin 1, tea 1, sea 1; negative: cold 4, cabin 1, tea 1, sea 2; 5 terms.
-    let expected = ((3.0f64 + 1.0) / (6.0 + 5.0) / ((0.0 + 1.0) / (8.0 + 5.0))).ln();
+    let expected = ((3.0f64 + 1.0) / (6.0 + 5.0) / ((0.0 + 1.0) / (8.0 + 5.0))).ln() + 0.5;
     assert!((f64::from(selection.document_factors[warm.place()]) - expected).abs() < 1e-6);
-    assert!(selection.document_factors.iter().all(|factor| factor.is_finite()));
+    let factors = &selection.document_factors;
+    assert!(factors.iter().all(|factor| factor.is_finite() && *factor >= 0.5), "{factors:?}");
 }
 
 #[test]

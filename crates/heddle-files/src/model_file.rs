@@ -26,7 +26,7 @@ use std::fs;
 use heddle_core::labels::{CLASSES, Classes, PerClass, Polarity};
 use heddle_core::model::{Card, Model, Parts, TermArrays};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::{TermId, TokenId, Words};
+use heddle_core::terms::{Emphasis, TermId, TokenId, Words};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -175,7 +175,12 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
         .map_err(|error| format!("the settings of the model: {error}"))?;
     let study =
         Study::from_settings(&settings).map_err(|error| format!("the settings of the model: {error}"))?;
-    let parts = source.parts(format, study, card.card).ok_or_else(damaged)?;
+    let signed = study.terms.emphasis == Emphasis::ClassRatio
+        && !settings.iter().any(|(path, _)| path == "terms.emphasis_least");
+    let mut parts = source.parts(format, study, card.card).ok_or_else(damaged)?;
+    if signed {
+        parts = parts.with_signed_emphasis();
+    }
     let contradicts = |what: String| {
         format!("the model contradicts itself: {what}; no training makes such a one: train it again")
     };

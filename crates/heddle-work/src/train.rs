@@ -7,6 +7,7 @@ use heddle_core::measure::{Figure, share};
 use heddle_core::model::{Card, Fit, Model};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
+use heddle_core::terms::Emphasis;
 use heddle_core::text::Document;
 use heddle_files::{Role, write_model};
 use serde::Serialize;
@@ -72,6 +73,8 @@ pub struct TrainingSettings {
     pub at_least: u32,
     /// The SMART letters.
     pub weighting: String,
+    /// What weighs beside them.
+    pub emphasis: Emphasis,
     /// How weights were learnt, in words.
     pub learner: String,
     /// What keeps weights small.
@@ -162,6 +165,7 @@ impl Trained {
                 words: setting(study, "terms.words"),
                 at_least: study.terms.at_least,
                 weighting: study.terms.weighting.to_string(),
+                emphasis: study.terms.emphasis,
                 learner: learner_words(&study.model),
                 penalty: study.model.penalty,
                 balance: study.balance.method,

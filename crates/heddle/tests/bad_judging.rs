@@ -86,7 +86,7 @@ fn settings_that_a_learner_has_no_use_for_are_refused() {
         folder.fails(&arguments)
     };
     holds(&told(&["model.learner=naive-bayes", "model.strength=0.1"]), &["model.strength", "naive-bayes"]);
-    holds(&told(&["model.smoothing=2"]), &["model.smoothing", "logistic"]);
+    holds(&told(&["model.smoothing=2"]), &["model.smoothing", "svm"]);
     holds(&told(&["model.lasso_share=20%"]), &["model.penalty = \"elastic\""]);
     holds(&told(&["model.learner=svm", "model.hinge=plain", "model.penalty=lasso"]), &["corner"]);
     holds(&told(&["model.learner=naive-bayes", "model.events=presence"]), &["terms.weighting=bnn"]);

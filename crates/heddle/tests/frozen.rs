@@ -34,7 +34,11 @@ fn assert_alike(scored: &str, before: &str, model: &str) {
 #[test]
 fn old_models_score_as_they_did() {
     let folder = written_by("0.1");
-    for (model, scored) in [("model.heddle", "scored.csv"), ("online.heddle", "scored-online.csv")] {
+    for (model, scored) in [
+        ("model.heddle", "scored.csv"),
+        ("online.heddle", "scored-online.csv"),
+        ("emphasised.heddle", "scored-emphasised.csv"),
+    ] {
         let before = folder.text(scored);
         folder.done(&["score", model, "many.csv", "--out", "again.csv"]);
         assert_alike(&folder.text("again.csv"), &before, model);

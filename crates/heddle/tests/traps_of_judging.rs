@@ -82,7 +82,8 @@ fn trap_29_a_drop_within_noise_is_called_so() {
     assert!(page.contains("which chance explains") || page.contains("which chance\n"), "{page}");
     // A difference that is real is called one.
     let vary = ["compare", "many.csv", "--vary", "model.strength=0.003,100"];
-    let page = folder.done(&with(&vary, &["--set", "validation.folds=5"]));
+    let logistic = ["--set", "validation.folds=5", "--set", "model.learner=logistic"];
+    let page = folder.done(&with(&vary, &logistic));
     assert!(page.contains("worse, by more than noise"), "{page}");
 }
 
@@ -147,8 +148,8 @@ fn trap_32_nearly_perfect_figures_are_questioned() {
 #[test]
 fn trap_33_the_gap_to_the_training_rows_is_information_and_no_ground_to_choose_by() {
     let folder = Folder::with_many(400);
-    let tune =
-        ["tune", "many.csv", "--vary", "model.strength=0.0001,0.003,10", "--set", "validation.folds=5"];
+    let logistic = ["--set", "validation.folds=5", "--set", "model.learner=logistic"];
+    let tune = with(&["tune", "many.csv", "--vary", "model.strength=0.0001,0.003,10"], &logistic);
     let found = folder.json(&tune);
     let runs = found["runs"].as_array().expect("runs");
     let losses: Vec<f64> = runs.iter().map(|run| number(&run["figures"]["log_loss"]["value"])).collect();

@@ -218,7 +218,16 @@ fn trap_24_the_formulas_of_the_documents_are_those_of_the_program() {
         }
         if row(&line) && own[0].len() == 3 && own[0].chars().all(char::is_alphabetic) {
             let set = format!("terms.weighting={}", own[0]);
-            let rules = ["--set", "terms.words=1", "--set", "terms.at_least=1", "--set", &set];
+            let rules = [
+                "--set",
+                "terms.words=1",
+                "--set",
+                "terms.at_least=1",
+                "--set",
+                "terms.emphasis=none",
+                "--set",
+                &set,
+            ];
             let found = folder.json(&[&["terms", "r.csv", "--row", "4"][..], &rules].concat());
             for (word, expected) in ["cold", "sea", "cabin"].iter().zip(&own[1..]) {
                 let terms = found["review"]["terms"].as_array().expect("terms");

@@ -6,7 +6,7 @@ use super::inner_validation::Held;
 use super::settings::Calibrate;
 use crate::labels::classes::Classes;
 use crate::labels::polarity::Polarity;
-use crate::measure::odds::{logit, sigmoid};
+use crate::measure::odds::{logit, loss, sigmoid};
 use crate::measure::verdict::{Cuts, Verdict};
 
 /// What was done to scores before they count as log-odds.
@@ -164,7 +164,7 @@ impl<'a> SigmoidFit<'a> {
             let at_border = |border: usize| {
                 let (t, z) = (self.target(border, label), at[0] * score / self.spread + at[1 + border]);
                 // -t ln p - (1 - t) ln(1 - p), stable on both sides
-                crate::measure::odds::loss(z) + (1.0 - t) * z
+                loss(z) + (1.0 - t) * z
             };
             cost * (0..self.classes.borders()).map(at_border).sum::<f64>()
         };
@@ -265,6 +265,21 @@ pub(crate) fn isotonic(rows: &[(f64, Polarity, f64)]) -> Curve {
         curve.probabilities.push(block.positive / block.cost);
     }
     curve
+}
+
+/// The log loss of each held-out row, by its cost and in nats, once scores are brought to log-odds by a
+/// straight line. Two numbers fitted to many rows flatter none of them by more than a trifle, and
+/// learners that put their scores on scales of their own can be held against each other.
+pub(crate) fn calibrated_losses(held: &[Held], classes: Classes) -> Vec<f64> {
+    let rows = rows_of(held);
+    let scale = scale(&rows, classes).unwrap_or_else(|| Scale::flat(&rows, classes));
+    let one = |&(score, label, cost): &(f64, Polarity, f64)| {
+        let at = |border: usize| {
+            loss(classes.side(border, label) * (scale.slope * score + scale.intercepts[border]))
+        };
+        cost * (0..classes.borders()).map(at).sum::<f64>()
+    };
+    rows.iter().map(one).collect()
 }
 
 /// The rows as calibration sees them.

@@ -130,17 +130,17 @@ impl<'a> InnerFolds<'a> {
 }
 
 impl InnerFit<'_> {
-    /// Learns roughly and gives the learner's own loss on each held-out row, by its cost.
-    pub(crate) fn losses(&mut self, lambda: f64, stopping: Stopping) -> Vec<f64> {
+    /// As [`held_out`](Self::held_out), learnt only roughly.
+    pub(crate) fn held_out_roughly(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
         self.learner.approach(lambda, stopping);
-        let InnerFolds { classes, sample, judged, .. } = self.inner;
-        let borders = classes.borders();
-        self.of_held(|row, intercepts, dot| {
-            let label = sample.labels[row as usize];
-            let at =
-                |border: usize| self.learner.loss(classes.side(border, label) * (dot + intercepts[border]));
-            judged[label] * (0..borders).map(at).sum::<f64>()
-        })
+        self.scores()
+    }
+
+    /// The learner's own loss on a held-out row, by its cost.
+    pub(crate) fn own_loss(&self, held: &Held) -> f64 {
+        let classes = self.inner.classes;
+        let at = |border: usize| self.learner.loss(classes.side(border, held.label) * held.scores[border]);
+        held.cost * (0..classes.borders()).map(at).sum::<f64>()
     }
 
     /// How hard the examples of each fold pull.
@@ -151,19 +151,20 @@ impl InnerFit<'_> {
     /// Learns and gives the scores of the held-out rows.
     pub(crate) fn held_out(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
         self.learner.solve(lambda, stopping);
-        self.of_held(|row, intercepts, dot| {
-            let label = self.inner.sample.labels[row as usize];
-            let cost = self.inner.judged[label];
-            Held { row, label, scores: intercepts.map(|intercept| intercept + dot), cost }
-        })
+        self.scores()
     }
 
-    /// What `of` makes of each held-out row, of the intercepts of its fold and of its own dot.
-    fn of_held<T: Send>(&self, of: impl Fn(u32, [f64; 2], f64) -> T + Sync) -> Vec<T> {
+    /// The scores of the held-out rows at the present weights.
+    fn scores(&self) -> Vec<Held> {
         let lanes = self.held.iter().enumerate();
-        let of_lane = |(lane, held): (usize, &&[u32])| -> Vec<T> {
+        let of_lane = |(lane, held): (usize, &&[u32])| -> Vec<Held> {
             let intercepts = self.learner.intercepts(lane);
-            held.par_iter().map(|&row| of(row, intercepts, self.learner.dot(lane, row as usize))).collect()
+            let one = |&row: &u32| {
+                let label = self.inner.sample.labels[row as usize];
+                let (cost, dot) = (self.inner.judged[label], self.learner.dot(lane, row as usize));
+                Held { row, label, scores: intercepts.map(|intercept| intercept + dot), cost }
+            };
+            held.par_iter().map(one).collect()
         };
         lanes.flat_map(of_lane).collect()
     }

@@ -2,8 +2,10 @@
 
 use rayon::prelude::*;
 
-use super::inner_validation::InnerFit;
-use super::learner::Stopping;
+use super::calibrate::calibrated_losses;
+use super::inner_validation::{Held, InnerFit};
+use super::learner::{ExamplePull, Stopping};
+use crate::labels::classes::Classes;
 use crate::measure::interval::mean_and_error;
 
 /// Strengths are powers of the square root of ten: step k is 10^(-k/2).
@@ -17,7 +19,7 @@ const BEGINS_AT: f64 = 2.5;
 /// that has no end. Where rows are made of one another's parts, held-out loss falls all the way.
 const ENDS_AT: f64 = 0.01;
 /// The gap that a round's own sums must show, about three times the exact one: enough to
-/// rank strengths; the final fit has a tolerance of its own.
+/// rank strengths and to calibrate; the final fit has a tolerance of its own.
 const TOLERANCE: f64 = 3e-2;
 /// The gap that is enough where the loss falls clearly from one step to the next.
 const ROUGH: f64 = 0.3;
@@ -31,8 +33,8 @@ const ROUNDS: u32 = 200;
 pub struct TriedLambda {
     /// lambda.
     pub strength: f64,
-    /// Held-out loss of the learner per review, rows counted by their costs; for logistic
-    /// regression the log loss, in nats.
+    /// Held-out loss per review, rows counted by their costs: where scores are calibrated, the log loss
+    /// after that, in nats; else the loss of the learner, for logistic regression the same.
     pub loss: f64,
     /// Mean difference of loss to the best step, paired by review, and its standard error.
     pub behind: f64,
@@ -49,52 +51,131 @@ pub struct LambdaChoice {
     pub trials: Vec<TriedLambda>,
 }
 
-/// Searches the strength on inner folds, and chooses the strongest whose held-out loss is within one standard
-/// error of the best, paired by review (the one-standard-error rule of Breiman et al.
-/// (1984), "Classification and regression trees", section 3.4.3, applied to paired
-/// differences).
+/// What the inner folds know at a strength.
+#[derive(Debug, Default)]
+pub(crate) struct Known {
+    /// The scores of what they hold out.
+    pub(crate) held: Vec<Held>,
+    /// How hard their examples pull.
+    pub(crate) pulls: Vec<ExamplePull>,
+}
+
+impl Known {
+    fn joined(parts: Vec<Self>) -> Self {
+        parts.into_iter().fold(Self::default(), |mut all, part| {
+            all.held.extend(part.held);
+            all.pulls.extend(part.pulls);
+            all
+        })
+    }
+}
+
+/// Searches the strength on inner folds, and chooses the one of least held-out loss. (To prefer a stronger
+/// one that is as good within noise cost accuracy where reviews are many and won nothing where they are few:
+/// calibration undoes what too weak a penalty does to probabilities.)
 ///
 /// The held-out loss falls and then rises along the path: the search goes from its first
 /// step to weaker ones until the loss rises or the penalty has next to no weight, and to stronger
 /// ones if it rose at once. Each step starts from the weights of the one before, and is followed only
-/// roughly while the loss falls clearly.
-pub(crate) fn choose(
-    fits: &mut [InnerFit<'_>],
-    reviews: usize,
-    held_out: usize,
-    tolerance: f64,
-) -> LambdaChoice {
-    let first = first_step(reviews);
-    if held_out < 2 {
+/// roughly where the loss falls clearly.
+///
+/// Where scores will be calibrated, the loss is the log loss after that: the scale of the scores plays no
+/// role then, and a learner whose margins say nothing of probabilities is judged by what they become.
+pub(crate) fn choose(fits: &mut [InnerFit<'_>], asked: Asked) -> (LambdaChoice, Known) {
+    let first = first_step(asked.reviews);
+    if asked.held_out < 2 {
         // Too few reviews, or all tied together: nothing can be held out.
-        return LambdaChoice { strength: strength_of(first), trials: Vec::new() };
+        return (LambdaChoice { strength: strength_of(first), trials: Vec::new() }, Known::default());
     }
-    let mut approach = |strength: f64, gap: f64| {
-        let stopping = Stopping { tolerance: tolerance.max(gap), rounds: ROUNDS };
-        let held: Vec<Vec<f64>> = fits.par_iter_mut().map(|fit| fit.losses(strength, stopping)).collect();
-        Step { strength, losses: held.concat() }
+    let mut path = search(first, last_step(asked.reviews), |step, before| {
+        asked.followed(fits, strength_of(step), before)
+    });
+    let best = (0..path.len()).min_by(|a, b| path[*a].total().total_cmp(&path[*b].total())).unwrap_or(0);
+    if path[best].rough {
+        path[best] = asked.step(fits, path[best].strength, TOLERANCE);
+    }
+    let choice = LambdaChoice { strength: path[best].strength, trials: trials(&path, best) };
+    (choice, path.swap_remove(best).known)
+}
+
+/// Learns on the inner folds at a set strength.
+pub(crate) fn known(fits: &mut [InnerFit<'_>], strength: f64, stopping: Stopping) -> Known {
+    let of_fit = |fit: &mut InnerFit<'_>| {
+        let held = fit.held_out(strength, stopping);
+        Known { held, pulls: fit.pulls().collect() }
     };
-    let mut before = 0.0;
-    settle(&search(first, last_step(reviews), |step| {
-        let mut tried = approach(strength_of(step), ROUGH);
-        if tried.total() > before * (1.0 - CLEAR) {
-            tried = approach(strength_of(step), TOLERANCE);
+    Known::joined(fits.par_iter_mut().map(of_fit).collect())
+}
+
+/// What a strength is chosen for.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Asked {
+    /// The training rows.
+    pub(crate) reviews: usize,
+    /// Those that inner folds can hold out.
+    pub(crate) held_out: usize,
+    /// The gap of the last fit; none of the search is narrower.
+    pub(crate) tolerance: f64,
+    /// The classes, where scores will be calibrated.
+    pub(crate) calibrated: Option<Classes>,
+}
+
+impl Asked {
+    /// Follows the path to a strength, given the loss at the step beside it: only roughly if the loss has
+    /// fallen clearly by then, because the next step will be better still.
+    fn followed(&self, fits: &mut [InnerFit<'_>], strength: f64, before: Option<f64>) -> Step {
+        if let Some(before) = before {
+            let rough = self.step(fits, strength, ROUGH);
+            if rough.total() < before * (1.0 - CLEAR) {
+                return rough;
+            }
         }
-        before = tried.total();
-        tried
-    }))
+        self.step(fits, strength, TOLERANCE)
+    }
+
+    fn step(&self, fits: &mut [InnerFit<'_>], strength: f64, gap: f64) -> Step {
+        let stopping = Stopping { tolerance: self.tolerance.max(gap), rounds: ROUNDS };
+        let of_fit = |fit: &mut InnerFit<'_>| {
+            let held = fit.held_out_roughly(strength, stopping);
+            let own: Vec<f64> = held.iter().map(|held| fit.own_loss(held)).collect();
+            (own, Known { held, pulls: fit.pulls().collect() })
+        };
+        let (own, of_fits): (Vec<_>, Vec<_>) = fits.par_iter_mut().map(of_fit).unzip();
+        let known = Known::joined(of_fits);
+        let losses = match self.calibrated {
+            Some(classes) => calibrated_losses(&known.held, classes),
+            None => own.concat(),
+        };
+        Step { strength, losses, known, rough: gap > TOLERANCE }
+    }
+}
+
+/// A step that was tried: the cost-weighted loss of each held-out row.
+struct Step {
+    strength: f64,
+    losses: Vec<f64>,
+    known: Known,
+    rough: bool,
+}
+
+impl Step {
+    fn total(&self) -> f64 {
+        self.losses.iter().sum()
+    }
 }
 
 /// Tries the first step and weaker ones until the loss rises; if it rose at once, stronger
-/// ones until it rises again. Gives the path from strong to weak.
-fn search(first: i32, last: i32, mut try_step: impl FnMut(i32) -> Step) -> Vec<Step> {
-    let mut path = vec![try_step(first)];
+/// ones until it rises again. A step is tried with the loss of the one beside it. Gives the path from strong
+/// to weak.
+fn search(first: i32, last: i32, mut try_step: impl FnMut(i32, Option<f64>) -> Step) -> Vec<Step> {
+    let mut path = vec![try_step(first, None)];
     // Where a lasso leaves no weight at all, weaker steps change nothing at first: only a loss
     // that rises ends the way.
     let mut follow = |path: &mut Vec<Step>, steps: &mut dyn Iterator<Item = i32>| {
         for step in steps {
-            path.push(try_step(step));
-            if path[path.len() - 1].total() > path[path.len() - 2].total() {
+            let before = path[path.len() - 1].total();
+            path.push(try_step(step, Some(before)));
+            if path[path.len() - 1].total() > before {
                 break;
             }
         }
@@ -125,29 +206,12 @@ fn last_step(reviews: usize) -> i32 {
     ((-2.0 * strength.log10()).floor() as i32).clamp(first_step(reviews) + 1, WEAKEST_STEP)
 }
 
-/// A step that was tried: the cost-weighted loss of each held-out row.
-struct Step {
-    strength: f64,
-    losses: Vec<f64>,
-}
-
-impl Step {
-    fn total(&self) -> f64 {
-        self.losses.iter().sum()
-    }
-}
-
-/// Chooses from a path that runs from strong to weak.
-fn settle(path: &[Step]) -> LambdaChoice {
-    let best = (0..path.len()).min_by(|a, b| path[*a].total().total_cmp(&path[*b].total())).unwrap_or(0);
-    let trials: Vec<TriedLambda> = path
-        .iter()
-        .map(|tried| {
-            let pairs = tried.losses.iter().zip(&path[best].losses);
-            let (behind, error) = mean_and_error(&pairs.map(|(a, b)| a - b).collect::<Vec<f64>>());
-            TriedLambda { strength: tried.strength, loss: mean_and_error(&tried.losses).0, behind, error }
-        })
-        .collect();
-    let chosen = trials.iter().find(|trial| trial.behind <= trial.error).unwrap_or(&trials[best]);
-    LambdaChoice { strength: chosen.strength, trials }
+/// How the steps of a path compare with the best.
+fn trials(path: &[Step], best: usize) -> Vec<TriedLambda> {
+    let trial = |tried: &Step| {
+        let pairs = tried.losses.iter().zip(&path[best].losses);
+        let (behind, error) = mean_and_error(&pairs.map(|(a, b)| a - b).collect::<Vec<f64>>());
+        TriedLambda { strength: tried.strength, loss: mean_and_error(&tried.losses).0, behind, error }
+    };
+    path.iter().map(trial).collect()
 }

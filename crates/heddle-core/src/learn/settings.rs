@@ -7,9 +7,9 @@ choice! {
     #[derive(Default)]
     Method {
         /// Logistic regression.
-        #[default]
         Logistic = "logistic",
         /// A linear support vector machine.
+        #[default]
         Svm = "svm",
         /// Naive Bayes.
         Bayes = "naive-bayes",
@@ -82,7 +82,7 @@ choice! {
 /// The settings of the learner.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Learning {
-    /// How weights are learnt. Default: logistic.
+    /// How weights are learnt. Default: svm.
     pub learner: Method,
     /// The strength of the penalty. Default: auto.
     pub strength: Strength,

@@ -18,10 +18,11 @@ use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
 use crate::terms::letters::is_gram;
 use crate::terms::report::{Doubt, doubts};
-use crate::terms::select::DocumentFactors;
+use crate::terms::select::{DocumentFactors, poles};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vocabulary::Vocabulary;
+use crate::terms::weigh::{class_ratio, ratio_totals};
 use crate::text::cleaner::Cleaner;
 
 /// What is known of a model beside its weights.
@@ -140,6 +141,24 @@ pub struct Parts {
     pub half: f64,
     /// What else is known.
     pub card: Card,
+}
+
+impl Parts {
+    /// The parts of a file from before `terms.emphasis_least`: class ratios had their sign then, and stood
+    /// alone. The sign goes over to the weights.
+    #[must_use]
+    pub fn with_signed_emphasis(mut self) -> Self {
+        self.study.terms.emphasis_least = 0.0;
+        let terms = &mut self.terms;
+        let counts: Vec<[u32; 2]> = (0..terms.weights.len())
+            .map(|at| poles(terms.counts_of(at).map(|count| count as usize)))
+            .collect();
+        let totals = ratio_totals(counts.iter().zip(&terms.kept).filter(|both| *both.1).map(|both| *both.0));
+        for (weight, counts) in terms.weights.iter_mut().zip(counts) {
+            *weight *= class_ratio(counts, totals).signum() as f32;
+        }
+        self
+    }
 }
 
 impl Model {

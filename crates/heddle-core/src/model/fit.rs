@@ -2,16 +2,14 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
-
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
-use crate::learn::inner_validation::{Held, InnerFit, InnerFolds};
-use crate::learn::lambda::{self, LambdaChoice};
-use crate::learn::learner::{Convergence, ExamplePull, Learner, Stopping};
+use crate::learn::inner_validation::{Held, InnerFolds};
+use crate::learn::lambda::{self, Asked, Known, LambdaChoice};
+use crate::learn::learner::{Convergence, Stopping};
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Calibrate, Learning, Method, Strength};
 use crate::measure::verdict::{Cuts, Verdict};
@@ -133,24 +131,36 @@ pub fn fit_path(
     let mut inner_fits = inner.as_ref().map_or(Vec::new(), InnerFolds::fits);
     let held_out = inner.as_ref().map_or(0, InnerFolds::rows);
     let mut learner = learning.begin(problem, seed);
+    let to_choose = |asked: &Strength| Asked {
+        reviews: rows.len(),
+        held_out,
+        tolerance: learning.tolerance,
+        calibrated: calibrated(asked).learns().then_some(classes),
+    };
     let stopping = Stopping { tolerance: learning.tolerance, rounds: ROUNDS };
     let mut fits = Vec::with_capacity(strengths.len());
     for asked in strengths {
-        let choice = (learning.has_strength() && *asked == Strength::Auto)
-            .then(|| lambda::choose(&mut inner_fits, rows.len(), held_out, learning.tolerance));
+        let (choice, known) = (learning.has_strength() && *asked == Strength::Auto)
+            .then(|| lambda::choose(&mut inner_fits, to_choose(asked)))
+            .unzip();
         let strength = match asked {
             Strength::Fixed(lambda) => Some(*lambda).filter(|_| learning.has_strength()),
             Strength::Auto => choice.as_ref().map(|choice| choice.strength),
         };
         let lambda = strength.unwrap_or(1.0);
-        let held = if learns(asked) { score_held(&mut inner_fits, lambda, stopping) } else { Vec::new() };
-        if fits.is_empty() && !held.is_empty() {
-            start(&mut *learner, &inner_fits, lambda);
+        let known = known.unwrap_or_else(|| match learns(asked) {
+            true => lambda::known(&mut inner_fits, lambda, stopping),
+            false => Known::default(),
+        });
+        if fits.is_empty() {
+            // Inner folds have learnt from these very rows.
+            learner.start(lambda, &known.pulls);
         }
+        let held: &[Held] = if learns(asked) { &known.held } else { &[] };
         let convergence = learner.solve(lambda, stopping);
         let raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
         let Said { weights, intercept, half, calibration, cuts } =
-            raw.settled(&held, mix, study, calibrated(asked))?;
+            raw.settled(held, mix, study, calibrated(asked))?;
         fits.push(Fit {
             selection: Arc::clone(&selection),
             weights,
@@ -165,17 +175,6 @@ pub fn fit_path(
         });
     }
     Ok(fits)
-}
-
-/// Learns on the inner folds and gives the scores of what they hold out.
-fn score_held(inner: &mut [InnerFit<'_>], lambda: f64, stopping: Stopping) -> Vec<Held> {
-    inner.par_iter_mut().flat_map_iter(|fit| fit.held_out(lambda, stopping)).collect()
-}
-
-/// Starts a learner of all rows from what the inner folds found, which have learnt from these very rows.
-fn start(learner: &mut dyn Learner, inner: &[InnerFit<'_>], lambda: f64) {
-    let known: Vec<ExamplePull> = inner.iter().flat_map(InnerFit::pulls).collect();
-    learner.start(lambda, &known);
 }
 
 /// The terms of some rows, if there is something to learn from them.
@@ -259,8 +258,8 @@ impl Raw {
 }
 
 /// The straight line from scores to log-odds, or what stands for it where scores do not rise with
-/// the labels: an error if it was asked for by name, the scores of logistic regression as they
-/// are, and of others the class mix alone.
+/// the labels: an error if it was asked for by name; the scores as they are where nothing could be held
+/// out, and always for logistic regression; and of other learners the class mix alone.
 fn straight(
     held: &[(f64, Polarity, f64)],
     classes: Classes,
@@ -269,8 +268,8 @@ fn straight(
     let asked = learning.calibration == Calibrate::Scale;
     match scale(held, classes) {
         Some(scale) => Ok(Some(scale)),
-        None if !asked && learning.learner == Method::Logistic => Ok(None),
-        None if asked || held.is_empty() => Err(FitError::Uncalibrated),
+        None if asked => Err(FitError::Uncalibrated),
+        None if held.is_empty() || learning.learner == Method::Logistic => Ok(None),
         None => Ok(Some(Scale::flat(held, classes))),
     }
 }

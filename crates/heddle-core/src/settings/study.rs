@@ -12,7 +12,7 @@ use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
 use crate::terms::corpus::CorpusRules;
 use crate::terms::fields::FieldNames;
-use crate::terms::rules::{Emphasis, TermRules};
+use crate::terms::rules::TermRules;
 use crate::text::cleaner::Cleaner;
 use crate::text::negate::{Negation, Style};
 use crate::text::recipe::Recipe;
@@ -202,11 +202,6 @@ impl Study {
         if self.model.events == Events::Presence && self.terms.weighting.to_string() != "bnn" {
             return Err("model.events = \"presence\" asks only whether a term is there: \
                         set terms.weighting=bnn"
-                .into());
-        }
-        if self.terms.emphasis != Emphasis::None {
-            return Err("terms.emphasis makes values below zero, which naive Bayes cannot count: \
-                        set terms.emphasis=none"
                 .into());
         }
         if self.negation.style == Style::Flip {

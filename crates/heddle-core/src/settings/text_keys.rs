@@ -103,6 +103,12 @@ pub(super) fn term_keys() -> Vec<Key> {
             "terms weighed by how unevenly the classes use them",
             at!(terms.emphasis),
         ),
+        Key::number(
+            "terms.emphasis_least",
+            "emphasis of a term that both poles use alike",
+            Range { least: 0.0, above: false, most: 1000.0, below: false },
+            at!(terms.emphasis_least),
+        ),
         Key::whole(
             "terms.at_least",
             "a term found in fewer training reviews is left out",

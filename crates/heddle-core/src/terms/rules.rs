@@ -62,10 +62,12 @@ choice! {
 
 choice! {
     /// What the document factor of a term is multiplied by.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     Emphasis {
         /// Nothing.
         None = "none",
-        /// The log ratio of its shares in the two classes.
+        /// The size of the log ratio of its shares in the two poles, plus [`TermRules::emphasis_least`].
         ClassRatio = "class-ratio",
     }
 }
@@ -80,8 +82,10 @@ pub struct TermRules {
     pub letters: Option<(usize, usize)>,
     /// Term, document and normalisation factor. Default: ltc.
     pub weighting: Weighting,
-    /// What document factors are multiplied by. Default: none.
+    /// What document factors are multiplied by. Default: class-ratio.
     pub emphasis: Emphasis,
+    /// Added to the class ratio of every term: what is left of one that both poles use alike. Default: 0.6.
+    pub emphasis_least: f64,
     /// A term found in fewer training reviews is left out. Default: 2.
     pub at_least: u32,
     /// A term found in fewer groups of training reviews is left out: of reviews that share a value
@@ -112,7 +116,8 @@ impl Default for TermRules {
             words: Some((1, 2)),
             letters: None,
             weighting: Weighting::default(),
-            emphasis: Emphasis::None,
+            emphasis: Emphasis::ClassRatio,
+            emphasis_least: 0.6,
             at_least: 2,
             at_least_groups: 1,
             at_most: Bound::Share(1.0),
@@ -152,6 +157,10 @@ impl TermRules {
             return Err(
                 "terms.words and terms.letters are both \"none\": nothing is left to learn from".into()
             );
+        }
+        let usual = Self::default();
+        if self.emphasis == Emphasis::None && self.emphasis_least != usual.emphasis_least {
+            return Err("terms.emphasis_least belongs to terms.emphasis = \"class-ratio\"".into());
         }
         if self.hashed > 0 && self.letters.is_some() {
             return Err(

@@ -277,11 +277,15 @@ impl<'r> DocumentFactors<'r> {
         let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
         match self.rules.emphasis {
             Emphasis::None => factor as f32,
-            Emphasis::ClassRatio => (factor * class_ratio(poles(counts), self.totals)) as f32,
+            Emphasis::ClassRatio => {
+                let ratio = class_ratio(poles(counts), self.totals).abs();
+                (factor * (ratio + self.rules.emphasis_least)) as f32
+            }
         }
     }
 }
 
-fn poles(counts: ClassCounts) -> [u32; 2] {
+/// The counts of both poles.
+pub(crate) fn poles(counts: ClassCounts) -> [u32; 2] {
     Polarity::POLES.map(|class| counts[class] as u32)
 }

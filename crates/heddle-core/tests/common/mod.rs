@@ -2,11 +2,11 @@
 #![allow(dead_code)] // each test file uses its own part of it
 
 use heddle_core::labels::Polarity;
-use heddle_core::learn::Strength;
+use heddle_core::learn::{Method, Strength};
 use heddle_core::model::{Fit, Model, fit};
 use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted, TermId, TokenId};
+use heddle_core::terms::{Corpus, Counted, Emphasis, TermId, TokenId};
 
 /// Words that say something, words that say nothing, and what lies between.
 const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];
@@ -77,9 +77,11 @@ impl World {
     }
 }
 
-/// The usual study with a fixed strength, so that small tests stay quick.
+/// The study that tests hold against formulas: logistic regression of a set strength, which is quick, on terms
+/// without emphasis.
 pub fn fixed(lambda: f64) -> Study {
     let mut study = Study::default();
     study.model.strength = Strength::Fixed(lambda);
+    (study.model.learner, study.terms.emphasis) = (Method::Logistic, Emphasis::None);
     study
 }

@@ -5,6 +5,7 @@ use heddle_core::labels::{Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, INNER_FOLDS, Stop};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
+use heddle_core::terms::Emphasis;
 use heddle_work::{Account, Middle, Session, TrainOptions, Trained, WeighedTerm, look_twice, train};
 
 use crate::args::TrainArgs;
@@ -123,7 +124,12 @@ fn terms_words(trained: &Trained) -> String {
         other => other.to_string(),
     };
     let (terms, floor) = (number(trained.card.terms), count(trained.settings.at_least as usize, "review"));
-    format!("{terms} of {lengths}, each in {floor} or more, weighted {}", trained.settings.weighting)
+    let weighting = &trained.settings.weighting;
+    let emphasis = match trained.settings.emphasis {
+        Emphasis::None => "",
+        Emphasis::ClassRatio => " and by how unevenly the classes use them",
+    };
+    format!("{terms} of {lengths}, each in {floor} or more, weighted {weighting}{emphasis}")
 }
 
 fn strength_words(trained: &Trained, strength: f64) -> String {

@@ -99,7 +99,7 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
     table.put(page);
     if shown.factors {
         page.note(
-            "A contribution = weight × term factor × document factor × normalisation (terms.weighting).",
+            "A contribution = weight × term factor × document factor × normalisation (terms.weighting, terms.emphasis).",
         );
     }
 }
