@@ -44,6 +44,7 @@ fn every_key_changes_something() {
         text("lnn"),
         text("3"),
         text("33%"),
+        text("lean"),
         text("other"),
         text("month-first"),
         text("parquet"),

@@ -473,3 +473,25 @@ fn hashed_rows_hold_the_n_grams_of_the_lengths_asked_for() {
         assert!(!select(&world, &world.rows()).is_empty(), "{words:?}");
     }
 }
+
+#[test]
+fn letters_weigh_a_part_of_what_words_do() {
+    let factors = |scale: f64| {
+        let world = small(|study| {
+            (study.terms.letters, study.terms.letters_scale) = (Some((3, 3)), scale);
+        });
+        let selection = select(&world, &world.rows());
+        let of = |letters: bool| -> Vec<f32> {
+            let terms = TermId::all(world.counted.vocabulary.len())
+                .filter(|term| (world.counted.vocabulary.words(*term) == 0) == letters);
+            terms.map(|term| selection.document_factors[term.place()]).collect()
+        };
+        (of(false), of(true))
+    };
+    let ((words, letters), (same, half)) = (factors(1.0), factors(0.5));
+    assert!(!letters.is_empty() && words == same);
+    assert!(
+        letters.iter().zip(&half).all(|(whole, half)| (whole * 0.5 - half).abs() < 1e-6),
+        "{letters:?} {half:?}"
+    );
+}

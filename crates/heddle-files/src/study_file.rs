@@ -9,6 +9,8 @@ use toml_edit::{Document, Item, TableLike};
 use crate::error::FileError;
 use crate::output::{STREAM, recover};
 
+/// The setting that others follow.
+const RECIPE: &str = "terms.recipe";
 /// Whole numbers beyond this one cannot be told apart once they are read.
 const MOST_WHOLE: u64 = 1 << 53;
 /// The largest file of lines, in bytes.
@@ -22,6 +24,8 @@ const LONGEST_ENTRY: usize = 200;
 pub enum Origin {
     /// Nobody said anything.
     Default,
+    /// `terms.recipe` says it, because it was asked for.
+    Recipe,
     /// The study file, on this line.
     File(usize),
     /// The command line.
@@ -144,10 +148,25 @@ impl LoadedStudy {
             self.folder = PathBuf::new(); // what is typed is seen from here
         }
         key.set(&mut self.study, &value).map_err(told)?;
-        if let Some(at) = KEYS.iter().position(|key| key.path == path) {
-            self.origins[at] = origin;
+        self.origins[place(key.path)] = origin;
+        if key.path == RECIPE {
+            self.follow_recipe();
         }
         Ok(())
+    }
+
+    /// Lets the settings that a recipe stands for follow it, but for those that are set themselves.
+    fn follow_recipe(&mut self) {
+        let terms = &mut self.study.terms;
+        let [words, letters] = terms.recipe.lengths();
+        for (path, field, length) in
+            [("terms.words", &mut terms.words, words), ("terms.letters", &mut terms.letters, letters)]
+        {
+            let origin = &mut self.origins[place(path)];
+            if matches!(origin, Origin::Default | Origin::Recipe) {
+                (*field, *origin) = (length, Origin::Recipe);
+            }
+        }
     }
 
     /// Overrides settings, each given as `section.key=value`. The value may be written as in
@@ -174,6 +193,11 @@ impl LoadedStudy {
         let all = || assignments.iter().map(AsRef::as_ref).collect::<Vec<_>>().join(" --set ");
         self.study.check().map_err(|wrong| error(&all(), told(wrong)))
     }
+}
+
+/// The place of a setting in [`KEYS`].
+fn place(path: &str) -> usize {
+    KEYS.iter().position(|key| key.path == path).expect("settings are looked up by their own paths")
 }
 
 /// What is wrong with a setting, with the way out.

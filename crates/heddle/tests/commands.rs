@@ -729,3 +729,34 @@ fn survey_tells_of_languages_oddities_and_repeats() {
         assert!(found["questions"].to_string().contains(part), "{part}: {}", found["questions"]);
     }
 }
+
+#[test]
+fn a_recipe_sets_the_lengths_that_nobody_set() {
+    let folder = Folder::with_many(80).file("study.toml", "[terms]\nletters = \"2\"\nrecipe = \"rich\"\n");
+    let setting = |arguments: &[&str], path: &str| {
+        let found = folder.json(&[&["study", "show"][..], arguments].concat());
+        let settings = found["settings"].as_array().expect("settings");
+        let own = settings.iter().find(|setting| setting["path"] == path).expect("a setting");
+        (own["value"].as_str().expect("a text").to_string(), own["origin"].clone())
+    };
+    // What the study file sets stays, before the recipe or behind it.
+    assert_eq!(setting(&[], "terms.words"), ("1-3".into(), "recipe".into()));
+    assert_eq!(setting(&[], "terms.letters"), ("2".into(), serde_json::json!({"file": 2})));
+    // A recipe on the command line takes the place of the other.
+    let lean = ["--set", "terms.recipe=lean"];
+    assert_eq!(setting(&lean, "terms.words"), ("1".into(), "recipe".into()));
+    for order in [["terms.words=2-3", "terms.recipe=rich"], ["terms.recipe=rich", "terms.words=2-3"]] {
+        let sets = ["--set", order[0], "--set", order[1]];
+        assert_eq!(setting(&sets, "terms.words"), ("2-3".into(), "override".into()), "{order:?}");
+    }
+    let sets = ["--set", "terms.letters=none", "--set", "validation.folds=3"];
+    let tune = ["tune", "many.csv", "--vary", "terms.recipe=lean,usual,rich"];
+    let found = folder.json(&[&tune[..], &sets].concat());
+    let runs = found["runs"].as_array().expect("runs");
+    let of = |recipe: &str| {
+        let run = runs.iter().find(|run| run["name"].as_str().is_some_and(|name| name.ends_with(recipe)));
+        run.expect("a run")["terms"].as_f64().expect("a number")
+    };
+    let terms = [of("lean"), of("usual"), of("rich")];
+    assert!(terms.is_sorted_by(|a, b| a < b), "{terms:?}");
+}

@@ -208,7 +208,7 @@ impl Model {
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
         };
         Self {
-            pulls: pulls(&study, &card, &terms),
+            pulls: pulls(&study, &card, &terms, &vocabulary),
             vocabulary,
             cleaner: study.cleaner(),
             fields: study.field_names(),
@@ -390,12 +390,23 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
 }
 
 /// By term: its document factor, which is a function of its counts, and its weight.
-fn pulls(study: &Study, card: &Card, terms: &TermArrays) -> Vec<[f32; 2]> {
+fn pulls(study: &Study, card: &Card, terms: &TermArrays, vocabulary: &Vocabulary) -> Vec<[f32; 2]> {
     let counts = |at: usize| terms.counts_of(at).map(|count| count as usize);
     let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(counts);
     let factors = DocumentFactors::new(&study.terms, card.mix, terms.weights.len(), kept);
-    let one = |at: usize| [if terms.kept[at] { factors.of(counts(at)) } else { 0.0 }, terms.weights[at]];
-    (0..terms.weights.len()).into_par_iter().with_min_len(1 << 12).map(one).collect()
+    let one = |term: TermId| {
+        let at = term.place();
+        let factor = match terms.kept[at] {
+            true => factors.of(counts(at), vocabulary.words(term)),
+            false => 0.0,
+        };
+        [factor, terms.weights[at]]
+    };
+    (0..terms.weights.len() as u32)
+        .into_par_iter()
+        .with_min_len(1 << 12)
+        .map(|at| one(TermId::new(at)))
+        .collect()
 }
 
 /// The words of the used terms in alphabetical order, and the parents and tokens of the terms by these.

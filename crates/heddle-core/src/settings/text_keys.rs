@@ -90,12 +90,19 @@ pub(super) fn negation_keys() -> Vec<Key> {
 
 pub(super) fn term_keys() -> Vec<Key> {
     vec![
+        Key::choice("terms.recipe", "a named set of n-gram lengths", at!(terms.recipe)),
         Key::lengths("terms.words", "n-gram lengths, in words", LONGEST, at!(terms.words)),
         Key::lengths(
             "terms.letters",
             "n-gram lengths in letters, inside words",
             LONGEST_LETTERS,
             at!(terms.letters),
+        ),
+        Key::number(
+            "terms.letters_scale",
+            "weight of n-grams of letters beside those of words",
+            Range::POSITIVE,
+            at!(terms.letters_scale),
         ),
         weighting_key(),
         Key::choice(

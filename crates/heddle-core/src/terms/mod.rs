@@ -33,7 +33,7 @@ pub use find::{Place, find};
 pub use highest::highest;
 pub use intern::Words;
 pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, TermReport};
-pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, TermRules};
+pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, Recipe, TermRules};
 pub use select::{Selection, TermStatus};
 pub use similar::{SimilarWord, similar_words};
 pub use term_id::TermId;

@@ -37,6 +37,30 @@ impl std::fmt::Display for Bound {
 }
 
 choice! {
+    /// A named set of n-gram lengths, for those who do not want to set them one by one.
+    Recipe {
+        /// Single words: the smallest and quickest model.
+        Lean = "lean",
+        /// One or two words.
+        Usual = "usual",
+        /// One to three words, and four or five letters inside words: the best where reviews are many or full
+        /// of words that are rare, at several times the cost.
+        Rich = "rich",
+    }
+}
+
+impl Recipe {
+    /// The lengths of n-grams of words, and of letters.
+    pub fn lengths(self) -> [Option<(usize, usize)>; 2] {
+        match self {
+            Self::Lean => [Some((1, 1)), None],
+            Self::Usual => [Some((1, 2)), None],
+            Self::Rich => [Some((1, 3)), Some((4, 5))],
+        }
+    }
+}
+
+choice! {
     /// How strongly a term goes with a class, by the training reviews that hold it.
     #[derive(serde::Serialize)]
     #[serde(rename_all = "kebab-case")]
@@ -75,11 +99,16 @@ choice! {
 /// Which n-grams become terms, and how they are weighted.
 #[derive(Debug, Clone, PartialEq)]
 pub struct TermRules {
+    /// What `words` and `letters` follow where they are not set themselves. Default: usual.
+    pub recipe: Recipe,
     /// The shortest and the longest n-gram, in words; at most [`LONGEST`]. Default: 1 and 2.
     pub words: Option<(usize, usize)>,
     /// The shortest and the longest n-gram of letters inside words, their ends marked; at most
     /// [`LONGEST_LETTERS`]. Default: none.
     pub letters: Option<(usize, usize)>,
+    /// What the document factors of n-grams of letters are multiplied by: there are so many of them in a word
+    /// that they would drown the words. Default: 0.4.
+    pub letters_scale: f64,
     /// Term, document and normalisation factor. Default: ltc.
     pub weighting: Weighting,
     /// What document factors are multiplied by. Default: class-ratio.
@@ -112,9 +141,13 @@ pub struct TermRules {
 
 impl Default for TermRules {
     fn default() -> Self {
+        let recipe = Recipe::Usual;
+        let [words, letters] = recipe.lengths();
         Self {
-            words: Some((1, 2)),
-            letters: None,
+            recipe,
+            words,
+            letters,
+            letters_scale: 0.4,
             weighting: Weighting::default(),
             emphasis: Emphasis::ClassRatio,
             emphasis_least: 0.6,
@@ -161,6 +194,9 @@ impl TermRules {
         let usual = Self::default();
         if self.emphasis == Emphasis::None && self.emphasis_least != usual.emphasis_least {
             return Err("terms.emphasis_least belongs to terms.emphasis = \"class-ratio\"".into());
+        }
+        if self.letters.is_none() && self.letters_scale != usual.letters_scale {
+            return Err("terms.letters_scale weighs n-grams of letters: set terms.letters, as in 3-5".into());
         }
         if self.hashed > 0 && self.letters.is_some() {
             return Err(

@@ -85,8 +85,10 @@ impl Selection {
             terms,
             TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
         );
-        let factor =
-            |term: TermId| if selection.keeps(term) { factors.of(selection.counts(term)) } else { 0.0 };
+        let factor = |term: TermId| match selection.keeps(term) {
+            true => factors.of(selection.counts(term), counted.vocabulary.words(term)),
+            false => 0.0,
+        };
         selection.document_factors = TermId::all(terms).map(factor).collect();
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
@@ -270,18 +272,17 @@ impl<'r> DocumentFactors<'r> {
         Self { rules, reviews, totals, by_reviews }
     }
 
-    /// The factor of a kept term, as 32 bits hold it.
-    pub(crate) fn of(&self, counts: ClassCounts) -> f32 {
+    /// The factor of a kept term of this many words, 0 for letters, as 32 bits hold it.
+    pub(crate) fn of(&self, counts: ClassCounts, words: usize) -> f32 {
         let df = counts.iter().sum::<usize>();
         let compute = || self.rules.weighting.document_factor(df as u32, self.reviews);
         let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
-        match self.rules.emphasis {
-            Emphasis::None => factor as f32,
-            Emphasis::ClassRatio => {
-                let ratio = class_ratio(poles(counts), self.totals).abs();
-                (factor * (ratio + self.rules.emphasis_least)) as f32
-            }
-        }
+        let emphasis = match self.rules.emphasis {
+            Emphasis::None => 1.0,
+            Emphasis::ClassRatio => class_ratio(poles(counts), self.totals).abs() + self.rules.emphasis_least,
+        };
+        let scale = if words == 0 { self.rules.letters_scale } else { 1.0 };
+        (factor * emphasis * scale) as f32
     }
 }
 

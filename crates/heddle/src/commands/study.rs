@@ -131,6 +131,7 @@ fn show_settings(settings: &Settings, page: &mut Page) {
     for setting in &settings.settings {
         let origin = match &setting.origin {
             Origin::Default => "default".to_string(),
+            Origin::Recipe => "recipe".to_string(),
             Origin::File(line) => format!("line {line}"),
             Origin::Override => "--set".into(),
         };
