@@ -3,7 +3,8 @@
 use heddle_core::Choice;
 use heddle_core::text::{
     Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL, NUMBER,
-    Negation, Presence, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment, emoticon_meanings,
+    Negation, Presence, Punctuation, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment,
+    emoticon_meanings,
 };
 use proptest::prelude::*;
 
@@ -141,9 +142,28 @@ fn marks_are_tokens_and_end_sentences() {
             ("fine", Kind::Word, Break::Sentence),
         ]
     );
-    let none = Recipe { punctuation: Presence::Drop, ..Recipe::default() };
+    let none = Recipe { punctuation: Punctuation::Drop, ..Recipe::default() };
     let tokens = read("Late! Fine", &none);
     assert_eq!(tokens.items()[1].before, Break::Sentence, "a mark that is dropped still ends its sentence");
+}
+
+#[test]
+fn all_marks_can_be_tokens_and_part_the_same_clauses() {
+    let text =
+        "Not bad, really (at all)..... but - well: slow; 2.5 h, approx. ten &#40;a re-run&#41; – so… yes.";
+    let all = Recipe { punctuation: Punctuation::All, ..Recipe::default() };
+    let (with, without) = (read(text, &all), read(text, &Recipe::default()));
+    let marks: Vec<&str> =
+        with.items().iter().filter(|token| token.kind == Kind::Mark).map(|token| with.form(token)).collect();
+    assert_eq!(marks, [",", "(", ")", "…", "-", ":", ";", ",", "(", ")", "–", "…", "."]);
+    let mut words = with.items().iter().filter(|token| token.kind != Kind::Mark);
+    for token in without.items() {
+        let same = words.next().expect("a word");
+        assert_eq!((with.form(same), same.start, same.end), (without.form(token), token.start, token.end));
+        // Between two words the strongest break is the same, whichever token carries it.
+        assert_eq!((same.negated, same.cue), (token.negated, token.cue), "{}", without.form(token));
+    }
+    assert!(words.next().is_none());
 }
 
 #[test]

@@ -13,7 +13,7 @@ use heddle_core::terms::{
     Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, TokenId, Weighted,
     Weighting, Words,
 };
-use heddle_core::text::{Break, ScanBuffer, Style};
+use heddle_core::text::{Break, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
@@ -475,23 +475,50 @@ fn hashed_rows_hold_the_n_grams_of_the_lengths_asked_for() {
 }
 
 #[test]
-fn letters_weigh_a_part_of_what_words_do() {
-    let factors = |scale: f64| {
-        let world = small(|study| {
-            (study.terms.letters, study.terms.letters_scale) = (Some((3, 3)), scale);
-        });
-        let selection = select(&world, &world.rows());
-        let of = |letters: bool| -> Vec<f32> {
-            let terms = TermId::all(world.counted.vocabulary.len())
-                .filter(|term| (world.counted.vocabulary.words(*term) == 0) == letters);
-            terms.map(|term| selection.document_factors[term.place()]).collect()
-        };
-        (of(false), of(true))
+fn n_grams_run_across_marks_that_are_tokens() {
+    let terms = |punctuation: Punctuation| -> Vec<String> {
+        let mut study = study_of((1, 3), 1, 1.0, Style::Mark);
+        study.text.punctuation = punctuation;
+        let labels = vec![Polarity::Positive, Polarity::Negative];
+        let texts = vec!["warm, clean. late. warm, clean. late.".into(), "sea\n\ntea sea\n\ntea".into()];
+        let world = World::of(texts, labels, study);
+        let mut terms: Vec<String> =
+            TermId::all(world.counted.vocabulary.len()).map(|term| world.spell(term)).collect();
+        terms.sort();
+        terms
     };
-    let ((words, letters), (same, half)) = (factors(1.0), factors(0.5));
-    assert!(!letters.is_empty() && words == same);
-    assert!(
-        letters.iter().zip(&half).all(|(whole, half)| (whole * 0.5 - half).abs() < 1e-6),
-        "{letters:?} {half:?}"
-    );
+    let (keep, all) = (terms(Punctuation::Keep), terms(Punctuation::All));
+    for across in [", clean", "warm , clean", "clean . late", ". late"] {
+        let across = across.to_string();
+        assert!(all.contains(&across) && !keep.contains(&across), "{across}: {all:?} {keep:?}");
+    }
+    assert!(!all.contains(&"sea tea".to_string()), "a blank line is no mark: {all:?}");
+}
+
+#[test]
+fn letters_and_marked_words_weigh_a_part_of_what_words_do() {
+    let factors = |letters: f64, marked: f64| -> Vec<(String, f32)> {
+        let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
+        (study.terms.letters, study.terms.letters_scale, study.terms.marked_scale) =
+            (Some((3, 3)), letters, marked);
+        let labels = vec![Polarity::Positive, Polarity::Negative];
+        let texts = vec!["never late. never late".into(), "late sea. late sea".into()];
+        let world = World::of(texts, labels, study);
+        let selection = select(&world, &world.rows());
+        let terms = TermId::all(world.counted.vocabulary.len());
+        terms.map(|term| (world.spell(term), selection.document_factors[term.place()])).collect()
+    };
+    let whole = factors(1.0, 1.0);
+    for ((term, whole), (same, part)) in whole.iter().zip(&factors(0.5, 0.25)) {
+        let expected = match (term.contains('/'), term.contains('¬')) {
+            (false, false) => 1.0,
+            (true, false) => 0.5,
+            (false, true) => 0.25,
+            (true, true) => 0.125,
+        };
+        assert!(term == same && (whole * expected - part).abs() < 1e-6, "{term}: {whole} {part}");
+    }
+    for kind in ["¬/lat/", "/_se/", "never ¬late", "sea"] {
+        assert!(whole.iter().any(|(term, factor)| term == kind && *factor > 0.0), "{kind}: {whole:?}");
+    }
 }

@@ -157,15 +157,24 @@ impl LoadedStudy {
 
     /// Lets the settings that a recipe stands for follow it, but for those that are set themselves.
     fn follow_recipe(&mut self) {
-        let terms = &mut self.study.terms;
-        let [words, letters] = terms.recipe.lengths();
-        for (path, field, length) in
-            [("terms.words", &mut terms.words, words), ("terms.letters", &mut terms.letters, letters)]
-        {
-            let origin = &mut self.origins[place(path)];
-            if matches!(origin, Origin::Default | Origin::Recipe) {
-                (*field, *origin) = (length, Origin::Recipe);
+        let Self { study, origins, .. } = self;
+        let recipe = study.terms.recipe;
+        let mut follows = |path: &str| {
+            let origin = &mut origins[place(path)];
+            let open = matches!(origin, Origin::Default | Origin::Recipe);
+            if open {
+                *origin = Origin::Recipe;
             }
+            open
+        };
+        if follows("terms.words") {
+            study.terms.words = recipe.words();
+        }
+        if follows("terms.letters") {
+            study.terms.letters = recipe.letters();
+        }
+        if follows("text.punctuation") {
+            study.text.punctuation = recipe.punctuation();
         }
     }
 

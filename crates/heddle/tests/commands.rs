@@ -742,6 +742,7 @@ fn a_recipe_sets_the_lengths_that_nobody_set() {
     // What the study file sets stays, before the recipe or behind it.
     assert_eq!(setting(&[], "terms.words"), ("1-3".into(), "recipe".into()));
     assert_eq!(setting(&[], "terms.letters"), ("2".into(), serde_json::json!({"file": 2})));
+    assert_eq!(setting(&[], "text.punctuation"), ("all".into(), "recipe".into()));
     // A recipe on the command line takes the place of the other.
     let lean = ["--set", "terms.recipe=lean"];
     assert_eq!(setting(&lean, "terms.words"), ("1".into(), "recipe".into()));

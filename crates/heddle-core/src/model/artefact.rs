@@ -397,7 +397,7 @@ fn pulls(study: &Study, card: &Card, terms: &TermArrays, vocabulary: &Vocabulary
     let one = |term: TermId| {
         let at = term.place();
         let factor = match terms.kept[at] {
-            true => factors.of(counts(at), vocabulary.words(term)),
+            true => factors.of(term, counts(at), vocabulary),
             false => 0.0,
         };
         [factor, terms.weights[at]]

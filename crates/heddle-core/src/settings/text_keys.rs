@@ -23,7 +23,11 @@ pub(super) fn text_keys() -> Vec<Key> {
         Key::choice("text.elongation", "stretched words: \"sooooo\" becomes \"soo\"", at!(text.elongation)),
         Key::choice("text.joined", "words joined as in \"check-in\" and \"and/or\"", at!(text.joined)),
         Key::choice("text.emoticons", "emoticons and emoji", at!(text.emoticons)),
-        Key::choice("text.punctuation", "\"!\" and \"?\" as tokens", at!(text.punctuation)),
+        Key::choice(
+            "text.punctuation",
+            "punctuation marks: \"!\" and \"?\" are tokens, none is, or all are and n-grams run across them",
+            at!(text.punctuation),
+        ),
         Key::choice("text.repeats", "repeated marks: \"!!!!\" becomes \"!!\"", at!(text.repeats)),
         stoplist_key(),
         Key::lines(
@@ -90,7 +94,11 @@ pub(super) fn negation_keys() -> Vec<Key> {
 
 pub(super) fn term_keys() -> Vec<Key> {
     vec![
-        Key::choice("terms.recipe", "a named set of n-gram lengths", at!(terms.recipe)),
+        Key::choice(
+            "terms.recipe",
+            "what becomes a term: sets terms.words, terms.letters and text.punctuation",
+            at!(terms.recipe),
+        ),
         Key::lengths("terms.words", "n-gram lengths, in words", LONGEST, at!(terms.words)),
         Key::lengths(
             "terms.letters",
@@ -103,6 +111,12 @@ pub(super) fn term_keys() -> Vec<Key> {
             "weight of n-grams of letters beside those of words",
             Range::POSITIVE,
             at!(terms.letters_scale),
+        ),
+        Key::number(
+            "terms.marked_scale",
+            "weight of terms with a negated word beside those without",
+            Range::POSITIVE,
+            at!(terms.marked_scale),
         ),
         weighting_key(),
         Key::choice(

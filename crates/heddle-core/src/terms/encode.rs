@@ -3,7 +3,7 @@
 use super::fields::FieldNames;
 use super::token_id::TokenId;
 use crate::text::document::Document;
-use crate::text::tokens::{Break, Token, Tokens};
+use crate::text::tokens::{Break, Kind, Token, Tokens};
 
 /// A document that was scanned.
 #[derive(Clone, Copy)]
@@ -40,8 +40,11 @@ impl Scanned<'_> {
         ids: &mut Vec<TokenId>,
         mut id_of: impl FnMut(Next<'_>) -> TokenId,
     ) {
-        for (at, token) in self.tokens.items().iter().enumerate() {
-            if at > 0 && token.before == Break::Sentence {
+        let items = self.tokens.items();
+        for (at, token) in items.iter().enumerate() {
+            // Where marks are tokens, n-grams run across them from sentence to sentence.
+            let across = at > 0 && self.tokens.runs_across() && items[at - 1].kind == Kind::Mark;
+            if at > 0 && token.before == Break::Sentence && !across {
                 ids.push(id_of(Next::SentenceEnd));
             }
             ids.push(self.word(token, buffer, |word| id_of(Next::Token(word, token))));

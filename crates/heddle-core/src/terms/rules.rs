@@ -2,6 +2,7 @@
 
 use crate::choice::choice;
 use crate::terms::weigh::Weighting;
+use crate::text::recipe::Punctuation;
 
 /// The longest n-gram, in words.
 pub const LONGEST: usize = 9;
@@ -37,25 +38,41 @@ impl std::fmt::Display for Bound {
 }
 
 choice! {
-    /// A named set of n-gram lengths, for those who do not want to set them one by one.
+    /// What becomes a term, by name, for those who do not want to set it key by key.
     Recipe {
         /// Single words: the smallest and quickest model.
         Lean = "lean",
         /// One or two words.
         Usual = "usual",
-        /// One to three words, and four or five letters inside words: the best where reviews are many or full
-        /// of words that are rare, at several times the cost.
+        /// One to three words and punctuation marks, and four or five letters inside words: the most accurate,
+        /// at several times the cost.
         Rich = "rich",
     }
 }
 
 impl Recipe {
-    /// The lengths of n-grams of words, and of letters.
-    pub fn lengths(self) -> [Option<(usize, usize)>; 2] {
+    /// The shortest and the longest n-gram of words.
+    pub fn words(self) -> Option<(usize, usize)> {
         match self {
-            Self::Lean => [Some((1, 1)), None],
-            Self::Usual => [Some((1, 2)), None],
-            Self::Rich => [Some((1, 3)), Some((4, 5))],
+            Self::Lean => Some((1, 1)),
+            Self::Usual => Some((1, 2)),
+            Self::Rich => Some((1, 3)),
+        }
+    }
+
+    /// The shortest and the longest n-gram of letters.
+    pub fn letters(self) -> Option<(usize, usize)> {
+        match self {
+            Self::Lean | Self::Usual => None,
+            Self::Rich => Some((4, 5)),
+        }
+    }
+
+    /// What becomes of punctuation marks.
+    pub fn punctuation(self) -> Punctuation {
+        match self {
+            Self::Lean | Self::Usual => Punctuation::Keep,
+            Self::Rich => Punctuation::All,
         }
     }
 }
@@ -99,7 +116,8 @@ choice! {
 /// Which n-grams become terms, and how they are weighted.
 #[derive(Debug, Clone, PartialEq)]
 pub struct TermRules {
-    /// What `words` and `letters` follow where they are not set themselves. Default: usual.
+    /// What `words`, `letters` and `text.punctuation` follow where they are not set themselves. Default:
+    /// usual.
     pub recipe: Recipe,
     /// The shortest and the longest n-gram, in words; at most [`LONGEST`]. Default: 1 and 2.
     pub words: Option<(usize, usize)>,
@@ -109,6 +127,8 @@ pub struct TermRules {
     /// What the document factors of n-grams of letters are multiplied by: there are so many of them in a word
     /// that they would drown the words. Default: 0.4.
     pub letters_scale: f64,
+    /// What the document factors of terms with a negated word are multiplied by. Default: 1.
+    pub marked_scale: f64,
     /// Term, document and normalisation factor. Default: ltc.
     pub weighting: Weighting,
     /// What document factors are multiplied by. Default: class-ratio.
@@ -142,12 +162,12 @@ pub struct TermRules {
 impl Default for TermRules {
     fn default() -> Self {
         let recipe = Recipe::Usual;
-        let [words, letters] = recipe.lengths();
         Self {
             recipe,
-            words,
-            letters,
+            words: recipe.words(),
+            letters: recipe.letters(),
             letters_scale: 0.4,
+            marked_scale: 1.0,
             weighting: Weighting::default(),
             emphasis: Emphasis::ClassRatio,
             emphasis_least: 0.6,

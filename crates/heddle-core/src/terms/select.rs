@@ -7,6 +7,8 @@ use super::associate::association;
 use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::term_id::TermId;
+use super::token_id::TokenId;
+use super::vocabulary::Vocabulary;
 use super::weigh::{class_ratio, ratio_totals};
 use crate::choice::choice;
 use crate::labels::per_class::{CLASSES, ClassCounts, PerClass};
@@ -86,7 +88,7 @@ impl Selection {
             TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
         );
         let factor = |term: TermId| match selection.keeps(term) {
-            true => factors.of(selection.counts(term), counted.vocabulary.words(term)),
+            true => factors.of(term, selection.counts(term), &counted.vocabulary),
             false => 0.0,
         };
         selection.document_factors = TermId::all(terms).map(factor).collect();
@@ -272,8 +274,8 @@ impl<'r> DocumentFactors<'r> {
         Self { rules, reviews, totals, by_reviews }
     }
 
-    /// The factor of a kept term of this many words, 0 for letters, as 32 bits hold it.
-    pub(crate) fn of(&self, counts: ClassCounts, words: usize) -> f32 {
+    /// The factor of a kept term with these counts, as 32 bits hold it.
+    pub(crate) fn of(&self, term: TermId, counts: ClassCounts, vocabulary: &Vocabulary) -> f32 {
         let df = counts.iter().sum::<usize>();
         let compute = || self.rules.weighting.document_factor(df as u32, self.reviews);
         let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
@@ -281,8 +283,14 @@ impl<'r> DocumentFactors<'r> {
             Emphasis::None => 1.0,
             Emphasis::ClassRatio => class_ratio(poles(counts), self.totals).abs() + self.rules.emphasis_least,
         };
-        let scale = if words == 0 { self.rules.letters_scale } else { 1.0 };
-        (factor * emphasis * scale) as f32
+        (factor * emphasis * self.scale(term, vocabulary)) as f32
+    }
+
+    /// What a term weighs for its kind.
+    fn scale(&self, term: TermId, vocabulary: &Vocabulary) -> f64 {
+        let letters = if vocabulary.words(term) == 0 { self.rules.letters_scale } else { 1.0 };
+        let marked = self.rules.marked_scale != 1.0 && vocabulary.backwards(term).any(TokenId::is_negated);
+        if marked { letters * self.rules.marked_scale } else { letters }
     }
 }
 

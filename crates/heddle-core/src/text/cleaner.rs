@@ -166,7 +166,7 @@ impl Cleaner {
 
     fn cut_endings<L: Listen>(
         &self,
-        Tokens { items, forms }: &mut Tokens,
+        Tokens { items, forms, .. }: &mut Tokens,
         stems: &mut FxHashMap<Box<str>, Option<Box<str>>>,
         listen: &mut L,
     ) {

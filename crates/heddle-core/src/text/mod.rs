@@ -35,7 +35,7 @@ pub use cleaner::{Cleaner, ScanBuffer};
 pub use document::Document;
 pub use negate::{Negation, Prefixes, Scope, Style};
 pub use recipe::{
-    Case, Elongation, Emoticons, Hashtags, Joined, Presence, Recipe, Stem, StopList, Treatment,
+    Case, Elongation, Emoticons, Hashtags, Joined, Presence, Punctuation, Recipe, Stem, StopList, Treatment,
 };
 pub use scan::{EMOTICON, LINK, MAIL, NUMBER};
 pub use steps::{Change, Step};

@@ -13,6 +13,18 @@ choice! {
 }
 
 choice! {
+    /// What becomes of punctuation marks.
+    Punctuation {
+        /// "!" and "?" are tokens; the others only part sentences and clauses.
+        Keep = "keep",
+        /// None is a token.
+        Drop = "drop",
+        /// All are tokens, and n-grams run across them.
+        All = "all",
+    }
+}
+
+choice! {
     /// What becomes of stretched words, or of repeated marks.
     Elongation {
         /// Three or more of one sign in a row count as two: "sooooo" is "soo".
@@ -161,8 +173,8 @@ pub struct Recipe {
     pub joined: Joined,
     /// Emoticons and emoji. Default: keep.
     pub emoticons: Emoticons,
-    /// Exclamation and question marks. Default: keep.
-    pub punctuation: Presence,
+    /// Punctuation marks. Default: keep.
+    pub punctuation: Punctuation,
     /// Runs of exclamation and question marks. Default: shorten.
     pub repeats: Elongation,
     /// Words that are left out, negators excepted. Default: none.
@@ -188,7 +200,7 @@ impl Default for Recipe {
             elongation: Elongation::Shorten,
             joined: Joined::Apart,
             emoticons: Emoticons::Keep,
-            punctuation: Presence::Keep,
+            punctuation: Punctuation::Keep,
             repeats: Elongation::Shorten,
             stoplist: StopList::None,
             stop_also: Vec::new(),

@@ -2,7 +2,7 @@
 
 use super::characters::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
 use super::contractions::{Contraction, Head, may_be_bare, take_apart};
-use super::recipe::{Case, Elongation, Joined, Presence, Recipe, Treatment};
+use super::recipe::{Case, Elongation, Joined, Presence, Punctuation, Recipe, Treatment};
 use super::run::{plain_run, push_unstretched};
 use super::steps::{Listen, Step};
 use super::tables::ABBREVIATIONS;
@@ -54,6 +54,7 @@ pub(super) fn read<L: Listen>(
     // Forms stand behind the copy of the text, and places are 32 bits wide.
     assert!(raw.len() < 1 << 30, "a review of {} bytes: must be below 1 GiB", raw.len());
     tokens.clear();
+    tokens.across = recipe.punctuation == Punctuation::All;
     // Most forms are the raw bytes in small letters: they are taken from one copy of the
     // text, and only the others are written behind it.
     tokens.forms.push_str(raw);
@@ -108,9 +109,9 @@ impl<L: Listen> Scanner<'_, L> {
                 b'\n' => self.line_end(),
                 b'!' | b'?' => self.marks(),
                 b'.' => self.full_stop(),
-                b',' => self.pass(Break::Clause),
+                b',' => self.pause(',', 1, Break::Clause),
                 b':' | b';' | b'=' | b'<' | b'>' | b'^' => self.sign(),
-                b'(' | b')' | b'[' | b']' => self.pass(Break::Clause),
+                b'(' | b')' | b'[' | b']' => self.pause(byte as char, 1, Break::Clause),
                 b'-' => self.dash(),
                 b'/' | b'_' => self.joint(),
                 b'#' => self.hashtag(),
@@ -121,9 +122,14 @@ impl<L: Listen> Scanner<'_, L> {
         }
     }
 
-    pub(super) fn pass(&mut self, boundary: Break) {
+    /// A mark of so many bytes, behind which something ends.
+    pub(super) fn pause(&mut self, mark: char, length: usize, boundary: Break) {
+        let start = self.at;
+        self.at += length;
+        if self.recipe.punctuation == Punctuation::All {
+            self.emit_as(start, self.at, mark.encode_utf8(&mut [0; 4]), Kind::Mark);
+        }
         self.pending = self.pending.max(boundary);
-        self.at += 1;
     }
 
     /// A blank line ends a sentence, a single line end a clause.
@@ -145,7 +151,7 @@ impl<L: Listen> Scanner<'_, L> {
         if self.joins() {
             return self.joint();
         }
-        self.pass(Break::Clause);
+        self.pause('-', 1, Break::Clause);
     }
 
     /// A sign that joins two words, or means nothing.
@@ -177,8 +183,10 @@ impl<L: Listen> Scanner<'_, L> {
         } else {
             Break::Sentence
         };
-        self.pending = self.pending.max(boundary);
-        self.at += run;
+        match boundary {
+            Break::None => self.at += run,
+            _ => self.pause(if run > 1 { '…' } else { '.' }, run, boundary),
+        }
     }
 
     /// Whether the last token is an abbreviation or a single letter that ends right here.
@@ -203,10 +211,7 @@ impl<L: Listen> Scanner<'_, L> {
             _ if char.is_alphabetic() => self.word(self.at),
             _ if is_pictograph(char) => self.emoji(),
             _ if char.is_numeric() => self.number(),
-            '–' | '—' | '…' | '(' | ')' => {
-                self.pending = self.pending.max(Break::Clause);
-                self.at += length;
-            }
+            '–' | '—' | '…' | '(' | ')' => self.pause(char, length, Break::Clause),
             '。' | '！' | '？' => {
                 self.pending = Break::Sentence;
                 self.at += length;

@@ -1,7 +1,7 @@
 //! Signs: hashtags, emoticons, emoji, exclamation marks and markup.
 
 use super::characters::{Letter, is_pictograph};
-use super::recipe::{Emoticons, Hashtags, Presence};
+use super::recipe::{Emoticons, Hashtags, Presence, Punctuation};
 use super::run::push_unstretched;
 use super::scan::{EMOTICON, Scanner};
 use super::steps::{Listen, Step};
@@ -84,7 +84,7 @@ impl<L: Listen> Scanner<'_, L> {
         }
         match rest.as_bytes()[0] {
             b'<' if self.recipe.markup == Presence::Drop => self.markup(),
-            b':' | b';' => self.pass(Break::Clause),
+            mark @ (b':' | b';') => self.pause(mark as char, 1, Break::Clause),
             _ => self.at += 1,
         }
     }
@@ -161,7 +161,7 @@ impl<L: Listen> Scanner<'_, L> {
                 push_unstretched(&mut self.tokens.forms, byte as char, form, self.recipe.repeats);
             self.at += 1;
         }
-        if self.recipe.punctuation == Presence::Keep {
+        if self.recipe.punctuation != Punctuation::Drop {
             if self.shortened {
                 self.listen.told(Step::Repeats, start, self.at);
             }

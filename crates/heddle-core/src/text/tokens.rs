@@ -55,6 +55,8 @@ pub struct Tokens {
     pub(super) items: Vec<Token>,
     /// What forms point into.
     pub(super) forms: String,
+    /// Whether n-grams run across marks.
+    pub(super) across: bool,
 }
 
 impl Tokens {
@@ -66,6 +68,11 @@ impl Tokens {
     /// The cleaned form of a token: what the model sees.
     pub fn form(&self, token: &Token) -> &str {
         &self.forms[token.form.0 as usize..token.form.1 as usize]
+    }
+
+    /// Whether n-grams run across marks, which then are tokens, from sentence to sentence.
+    pub(crate) fn runs_across(&self) -> bool {
+        self.across
     }
 
     pub(super) fn clear(&mut self) {
