@@ -49,13 +49,14 @@ row 'survey, all cores' "$heddle" survey prose.csv
 row 'terms, 1-2 grams' "$heddle" terms prose.csv
 row 'terms, 1-3 grams' "$heddle" terms prose.csv --set terms.words=1-3
 row 'terms, 1-3 grams, hashed to 2^20 columns' "$heddle" terms prose.csv --set terms.words=1-3 --set terms.hashed=20
-row 'train, 1-3 grams, fixed strength' "$heddle" train prose.csv --out m.heddle --set model.strength=4e-6 --set terms.words=1-3
-row 'train, fixed strength, gap 1e-3' "$heddle" train prose.csv --out m.heddle --set model.strength=4e-6
+row 'train, 1-3 grams, fixed strength' "$heddle" train prose.csv --out m.heddle --set model.strength=3e-5 --set terms.words=1-3
+row 'train, fixed strength, gap 1e-3' "$heddle" train prose.csv --out m.heddle --set model.strength=3e-5
 row 'train, strength chosen by inner folds' "$heddle" train prose.csv --out m.heddle
-row 'validate, 10 folds, fixed strength' "$heddle" validate prose.csv --ledger none --set model.strength=4e-6
-row 'validate, 1-3 grams, 10 folds, fixed' "$heddle" validate prose.csv --ledger none --set model.strength=4e-6 --set terms.words=1-3
-row 'train, support vector machine, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=svm --set model.strength=4e-6
+row 'validate, 10 folds, fixed strength' "$heddle" validate prose.csv --ledger none --set model.strength=3e-5
+row 'validate, 1-3 grams, 10 folds, fixed' "$heddle" validate prose.csv --ledger none --set model.strength=3e-5 --set terms.words=1-3
+row 'train, the rich recipe' "$heddle" train prose.csv --out v.heddle --set terms.recipe=rich
+row 'train, logistic regression, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=logistic --set model.strength=4e-6
 row 'train, naive Bayes' "$heddle" train prose.csv --out v.heddle --set model.learner=naive-bayes
-row 'train, lasso, fixed' "$heddle" train prose.csv --out v.heddle --set model.penalty=lasso --set model.strength=4e-6
+row 'train, lasso, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=logistic --set model.penalty=lasso --set model.strength=4e-6
 row 'score, all cores' "$heddle" score m.heddle prose.csv --out s.csv
 row 'score, one core' "$heddle" score m.heddle prose.csv --out s.csv --threads 1

@@ -42,6 +42,9 @@ fn a_negator_reaches_over_several_words() {
         ("it lacks charm", "it lacks ¬charm"),
         ("it failed to impress", "it failed to ¬impress"),
         ("no longer good", "no ¬longer ¬good"),
+        ("hard to fault or to forget", "hard to ¬fault or to forget"),
+        ("impossible to dislike", "impossible to ¬dislike"),
+        ("a hard bed to sleep in", "a hard bed to sleep in"),
     ]);
 }
 
@@ -61,6 +64,7 @@ fn a_scope_ends_at_clause_breaks_and_contrast_words() {
         ("not clean, quiet", "not ¬clean quiet"),
         ("not clean but quiet", "not ¬clean but quiet"),
         ("not cheap although good", "not ¬cheap although good"),
+        ("not cheap instead good", "not ¬cheap instead good"),
         ("not clean. Quiet", "not ¬clean quiet"),
         ("No, the cabin was dirty", "no the cabin was dirty"),
         ("not clean because nobody cared", "not ¬clean because nobody ¬cared"),
@@ -105,6 +109,7 @@ fn expressions_that_negate_nothing_are_inert() {
         ("not only cheap but good too", "not only cheap but good too"),
         ("no wonder it is always full", "no wonder it is always full"),
         ("no doubt a good ship", "no doubt a good ship"),
+        ("no question the best", "no question the best"),
         ("nothing but praise", "nothing but praise"),
         ("without a doubt the best", "without a doubt the best"),
         ("whether or not you like it", "whether or not you like it"),

@@ -415,10 +415,6 @@ impl<L: Loss, R: Real, const K: usize> SideBySide for Dual<'_, L, R, K> {
         K
     }
 
-    fn solve(&mut self, lambda: f64, stopping: Stopping) {
-        self.run(lambda, stopping);
-    }
-
     fn approach(&mut self, lambda: f64, stopping: Stopping) {
         self.run_roughly(lambda, stopping);
     }

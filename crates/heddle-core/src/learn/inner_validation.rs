@@ -136,12 +136,6 @@ impl<'a> InnerFolds<'a> {
 }
 
 impl InnerFit<'_> {
-    /// As [`held_out`](Self::held_out), learnt only roughly.
-    pub(crate) fn held_out_roughly(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
-        self.learner.approach(lambda, stopping);
-        self.scores()
-    }
-
     /// The learner's own loss on a held-out row, by its cost.
     pub(crate) fn own_loss(&self, held: &Held) -> f64 {
         let classes = self.inner.classes;
@@ -154,14 +148,9 @@ impl InnerFit<'_> {
         (0..self.held.len()).flat_map(|lane| self.learner.pulls(lane))
     }
 
-    /// Learns and gives the scores of the held-out rows.
+    /// Learns roughly and gives the scores of the held-out rows.
     pub(crate) fn held_out(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
-        self.learner.solve(lambda, stopping);
-        self.scores()
-    }
-
-    /// The scores of the held-out rows at the present weights.
-    fn scores(&self) -> Vec<Held> {
+        self.learner.approach(lambda, stopping);
         let lanes = self.held.iter().enumerate();
         let of_lane = |(lane, held): (usize, &&[u32])| -> Vec<Held> {
             let intercepts = self.learner.intercepts(lane);

@@ -98,8 +98,9 @@ pub(crate) fn choose(fits: &mut [InnerFit<'_>], asked: Asked) -> (LambdaChoice, 
     (choice, path.swap_remove(best).known)
 }
 
-/// Learns on the inner folds at a set strength.
-pub(crate) fn known(fits: &mut [InnerFit<'_>], strength: f64, stopping: Stopping) -> Known {
+/// Learns on the inner folds at a set strength, as far as calibration needs.
+pub(crate) fn known(fits: &mut [InnerFit<'_>], strength: f64, tolerance: f64) -> Known {
+    let stopping = Stopping { tolerance: tolerance.max(TOLERANCE), rounds: ROUNDS };
     let of_fit = |fit: &mut InnerFit<'_>| {
         let held = fit.held_out(strength, stopping);
         Known { held, pulls: fit.pulls().collect() }
@@ -136,7 +137,7 @@ impl Asked {
     fn step(&self, fits: &mut [InnerFit<'_>], strength: f64, gap: f64) -> Step {
         let stopping = Stopping { tolerance: self.tolerance.max(gap), rounds: ROUNDS };
         let of_fit = |fit: &mut InnerFit<'_>| {
-            let held = fit.held_out_roughly(strength, stopping);
+            let held = fit.held_out(strength, stopping);
             let own: Vec<f64> = held.iter().map(|held| fit.own_loss(held)).collect();
             (own, Known { held, pulls: fit.pulls().collect() })
         };

@@ -11,7 +11,7 @@ pub trait Learner: Send + Sync {
     fn solve(&mut self, lambda: f64, stopping: Stopping) -> Convergence;
 
     /// As [`solve`](Self::solve), but content with less: enough where strengths are only
-    /// ranked.
+    /// ranked, and for calibration.
     fn approach(&mut self, lambda: f64, stopping: Stopping) {
         self.solve(lambda, stopping);
     }
@@ -47,9 +47,6 @@ pub(crate) trait SideBySide: Send + Sync {
     /// The number of lanes.
     fn lanes(&self) -> usize;
 
-    /// As [`Learner::solve`], in every lane.
-    fn solve(&mut self, lambda: f64, stopping: Stopping);
-
     /// As [`Learner::approach`], in every lane.
     fn approach(&mut self, lambda: f64, stopping: Stopping);
 
@@ -70,10 +67,6 @@ pub(crate) trait SideBySide: Send + Sync {
 impl SideBySide for Box<dyn Learner + '_> {
     fn lanes(&self) -> usize {
         1
-    }
-
-    fn solve(&mut self, lambda: f64, stopping: Stopping) {
-        (**self).solve(lambda, stopping);
     }
 
     fn approach(&mut self, lambda: f64, stopping: Stopping) {
