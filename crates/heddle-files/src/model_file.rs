@@ -173,10 +173,14 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
         .map(|(path, value)| serde_json::from_value(value).map(|value| (path, value)))
         .collect::<Result<_, _>>()
         .map_err(|error| format!("the settings of the model: {error}"))?;
-    let study =
+    let mut study =
         Study::from_settings(&settings).map_err(|error| format!("the settings of the model: {error}"))?;
-    let signed = study.terms.emphasis == Emphasis::ClassRatio
-        && !settings.iter().any(|(path, _)| path == "terms.emphasis_least");
+    // Files of a time before these settings mean what was done then, whatever the defaults are now.
+    let knows = |path: &str| settings.iter().any(|(own, _)| own == path);
+    if study.terms.letters.is_some() && !knows("terms.letters_scale") {
+        study.terms.letters_scale = 1.0;
+    }
+    let signed = study.terms.emphasis == Emphasis::ClassRatio && !knows("terms.emphasis_least");
     let mut parts = source.parts(format, study, card.card).ok_or_else(damaged)?;
     if signed {
         parts = parts.with_signed_emphasis();

@@ -38,6 +38,7 @@ fn old_models_score_as_they_did() {
         ("model.heddle", "scored.csv"),
         ("online.heddle", "scored-online.csv"),
         ("emphasised.heddle", "scored-emphasised.csv"),
+        ("letters.heddle", "scored-letters.csv"),
     ] {
         let before = folder.text(scored);
         folder.done(&["score", model, "many.csv", "--out", "again.csv"]);

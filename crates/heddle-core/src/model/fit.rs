@@ -152,7 +152,7 @@ pub fn fit_path(
             true => lambda::known(&mut inner_fits, lambda, learning.tolerance),
             false => Known::default(),
         });
-        if fits.is_empty() {
+        if fits.is_empty() && !known.pulls.is_empty() {
             // Inner folds have learnt from these very rows.
             learner.start(lambda, &known.pulls);
         }
