@@ -69,6 +69,8 @@ pub struct TrainingSettings {
     pub rule: String,
     /// The lengths of n-grams in words, as a study writes them.
     pub words: Value,
+    /// The lengths of n-grams in letters.
+    pub letters: Value,
     /// The fewest reviews that a term must stand in.
     pub at_least: u32,
     /// The SMART letters.
@@ -163,6 +165,7 @@ impl Trained {
             settings: TrainingSettings {
                 rule: study.polarity.to_string(),
                 words: setting(study, "terms.words"),
+                letters: setting(study, "terms.letters"),
                 at_least: study.terms.at_least,
                 weighting: study.terms.weighting.to_string(),
                 emphasis: study.terms.emphasis,

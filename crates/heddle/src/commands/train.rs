@@ -2,7 +2,7 @@
 
 use heddle_core::Choice;
 use heddle_core::labels::{Classes, Polarity};
-use heddle_core::learn::{Calibration, Convergence, INNER_FOLDS, Stop};
+use heddle_core::learn::{Calibration, Convergence, Stop};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
@@ -118,14 +118,16 @@ fn classes_words(trained: &Trained) -> String {
 }
 
 fn terms_words(trained: &Trained) -> String {
-    let lengths = match &trained.settings.words {
-        Value::Text(lengths) if lengths == "none" => "letters".into(),
-        Value::Text(lengths) => format!("{} words", lengths.replace('-', " to ")),
-        other => other.to_string(),
+    let of = |lengths: &Value, what: &str| match lengths {
+        Value::Text(lengths) if lengths == "none" => None,
+        lengths => Some(format!("{} {what}", lengths.to_string().trim_matches('"').replace('-', " to "))),
     };
-    let (terms, floor) = (number(trained.card.terms), count(trained.settings.at_least as usize, "review"));
-    let weighting = &trained.settings.weighting;
-    let emphasis = match trained.settings.emphasis {
+    let settings = &trained.settings;
+    let both = [of(&settings.words, "words"), of(&settings.letters, "letters")];
+    let lengths = both.into_iter().flatten().collect::<Vec<_>>().join(" or ");
+    let (terms, floor) = (number(trained.card.terms), count(settings.at_least as usize, "review"));
+    let weighting = &settings.weighting;
+    let emphasis = match settings.emphasis {
         Emphasis::None => "",
         Emphasis::ClassRatio => " and by how unevenly the classes use them",
     };
@@ -134,7 +136,7 @@ fn terms_words(trained: &Trained) -> String {
 
 fn strength_words(trained: &Trained, strength: f64) -> String {
     let chosen = match &trained.card.choice {
-        Some(choice) => format!("chosen from {} by {INNER_FOLDS} inner folds", choice.trials.len()),
+        Some(choice) => format!("chosen from {} by inner folds", choice.trials.len()),
         None => "as set".into(),
     };
     let zero = match trained.card.terms - trained.card.pulling {
