@@ -164,6 +164,9 @@ fn all_marks_can_be_tokens_and_part_the_same_clauses() {
         assert_eq!((same.negated, same.cue), (token.negated, token.cue), "{}", without.form(token));
     }
     assert!(words.next().is_none());
+    let wide = read("良い。とても！", &all);
+    let marks = wide.items().iter().filter(|token| token.kind == Kind::Mark);
+    assert_eq!(marks.map(|token| wide.form(token)).collect::<Vec<_>>(), ["。", "！"]);
 }
 
 #[test]

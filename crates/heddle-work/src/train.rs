@@ -18,7 +18,7 @@ use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::scoring::score_all;
 use crate::session::Session;
-use crate::terms::model::{WeighedTerm, doubtful, heaviest};
+use crate::terms::model::{DOUBTED, WeighedTerm, doubtful, heaviest};
 use crate::training::TrainingSet;
 
 /// What is learnt from, and where the model goes.
@@ -158,6 +158,11 @@ impl Trained {
         top: usize,
     ) -> Self {
         let study: &Study = model.study();
+        // One pass over the terms for each class serves both lists.
+        let mut strongest =
+            Polarity::POLES.map(|polarity| heaviest(model, polarity, top.max(DOUBTED), |_| true));
+        let doubtful = doubtful(&strongest);
+        strongest.iter_mut().for_each(|terms| terms.truncate(top));
         Self {
             model: path.into(),
             bytes,
@@ -177,8 +182,8 @@ impl Trained {
             counted_terms: training.counted.vocabulary.len(),
             intercept: fit.intercept,
             card: model.card().clone(),
-            strongest: Polarity::POLES.map(|polarity| heaviest(model, polarity, top, |_| true)),
-            doubtful: doubtful(model),
+            strongest,
+            doubtful,
             middle: Middle::new(model, training.middle()),
             plain_words: plain_words(model),
         }

@@ -342,14 +342,14 @@ pub struct ValidateArgs {
 #[derive(Debug, Args)]
 pub struct Varied {
     /// Values to try for one setting, as in terms.words=1-1,1-2,1-3, or a range in even ratios, as
-    /// in model.strength=1e-6..1e-2/9; may be repeated, and every combination is tried
+    /// in model.strength=1e-5..1e-1/9; may be repeated, and every combination is tried
     #[arg(long, value_name = "SECTION.KEY=VALUES", add = ArgValueCompleter::new(complete::settings))]
     pub vary: Vec<String>,
 }
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle tune training.csv --vary model.strength=1e-6..1e-2/20\n  heddle tune training.csv --vary terms.words=1-1,1-2,1-3 --vary negation.scope=off,clause --picture tune.png\n  heddle tune training.csv --vary model.learner=logistic,svm,naive-bayes --vary terms.at_least=1,2,5 --draws 6 --nested"
+    after_help = "Examples:\n  heddle tune training.csv --vary model.strength=1e-5..1e-1/20\n  heddle tune training.csv --vary terms.words=1-1,1-2,1-3 --vary negation.scope=off,clause --picture tune.png\n  heddle tune training.csv --vary model.learner=logistic,svm,naive-bayes --vary terms.at_least=1,2,5 --draws 6 --nested"
 )]
 pub struct TuneArgs {
     #[command(flatten)]

@@ -219,27 +219,6 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
         pulls
     }
 
-    /// P and D at the present weights.
-    fn duality(&self) -> [Duality; K] {
-        let of_chunk = |(chunk, places): (usize, &[Place<K>])| {
-            let mut sums = [Duality::default(); K];
-            for (at, Place { row, border, teaches }) in places.iter().enumerate() {
-                let (row, border) = (*row as usize, *border as usize);
-                let dots = self.dots(row);
-                for lane in (0..K).filter(|lane| teaches[*lane]) {
-                    let Lane { problem, total, intercepts, .. } = &self.lanes[lane];
-                    let Example { sign, cost, .. } = problem.example_of(row, border);
-                    let a = self.pulls[chunk * CHECKED_AT_ONCE + at][lane];
-                    sums[lane].add(self.loss, cost / total, a, sign * (intercepts[border] + dots[lane]));
-                }
-            }
-            sums
-        };
-        let chunks: Vec<[Duality; K]> =
-            self.places.par_chunks(CHECKED_AT_ONCE).enumerate().map(of_chunk).collect();
-        from_fn(|lane| chunks.iter().fold(Duality::default(), |sums, chunk| sums.plus(chunk[lane])))
-    }
-
     /// By lane: the score of a row without an intercept.
     fn dots(&self, row: usize) -> [f64; K] {
         let mut sums = [0.0; K];
@@ -272,31 +251,6 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
     /// The largest gap of the lanes.
     fn gap(sums: &[Duality; K]) -> f64 {
         sums.iter().map(Duality::gap).fold(0.0, f64::max)
-    }
-
-    /// Learns until no lane is further from its end than the tolerance.
-    fn run(&mut self, lambda: f64, stopping: Stopping) -> [Convergence; K] {
-        self.begin(lambda);
-        let mut rounds = 0;
-        loop {
-            // The round's own sums describe weights that moved meanwhile: good enough to
-            // tell that it is too early for the exact gap, which costs another pass.
-            let rough = self.round();
-            rounds += 1;
-            let last = rounds >= stopping.rounds;
-            if Self::gap(&rough) > 4.0 * stopping.tolerance && !last {
-                continue;
-            }
-            let exact = self.duality();
-            if Self::gap(&exact) <= stopping.tolerance || last {
-                return exact.map(|sums| {
-                    let gap = sums.gap();
-                    let stop = if gap <= stopping.tolerance { Stop::Converged } else { Stop::Rounds };
-                    Convergence { stop, rounds, objective: sums.primal, gap: Some(gap) }
-                });
-            }
-            self.wake();
-        }
     }
 
     /// Learns until the sums of a round say that the gap is near the tolerance.
@@ -352,10 +306,48 @@ fn places<const K: usize>(problems: &[Problem<'_>; K]) -> Vec<Place<K>> {
     seen.chunk_by(same).flat_map(|run| (0..borders).map(move |border| place(run, border))).collect()
 }
 
+impl<L: Loss, R: Real> Dual<'_, L, R, 1> {
+    /// P and D at the present weights.
+    fn duality(&self) -> Duality {
+        let Lane { problem, total, intercepts, .. } = &self.lanes[0];
+        let of_chunk = |(places, pulls): (&[Place<1>], &[[f64; 1]])| {
+            let mut sums = Duality::default();
+            for (Place { row, border, .. }, [a]) in places.iter().zip(pulls) {
+                let (row, border) = (*row as usize, *border as usize);
+                let [dot] = self.dots(row);
+                let Example { sign, cost, .. } = problem.example_of(row, border);
+                sums.add(self.loss, cost / total, *a, sign * (intercepts[border] + dot));
+            }
+            sums
+        };
+        let places = self.places.par_chunks(CHECKED_AT_ONCE);
+        let chunks: Vec<Duality> = places.zip(self.pulls.par_chunks(CHECKED_AT_ONCE)).map(of_chunk).collect();
+        chunks.into_iter().fold(Duality::default(), Duality::plus)
+    }
+}
+
 impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
     fn solve(&mut self, lambda: f64, stopping: Stopping) -> Convergence {
-        let [end] = self.run(lambda, stopping);
-        end
+        self.begin(lambda);
+        let mut rounds = 0;
+        loop {
+            // The round's own sums describe weights that moved meanwhile: good enough to
+            // tell that it is too early for the exact gap, which costs another pass.
+            let [rough] = self.round();
+            rounds += 1;
+            let last = rounds >= stopping.rounds;
+            if rough.gap() > 4.0 * stopping.tolerance && !last {
+                continue;
+            }
+            let exact = self.duality();
+            let gap = exact.gap();
+            // Sums that overflowed come to no end.
+            if gap <= stopping.tolerance || gap.is_nan() || last {
+                let stop = if gap <= stopping.tolerance { Stop::Converged } else { Stop::Rounds };
+                return Convergence { stop, rounds, objective: exact.primal, gap: Some(gap) };
+            }
+            self.wake();
+        }
     }
 
     fn approach(&mut self, lambda: f64, stopping: Stopping) {

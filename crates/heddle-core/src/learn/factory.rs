@@ -9,8 +9,8 @@ use super::objective::Problem;
 use super::online::Online;
 use super::settings::{Hinge, Learning, Method};
 
-/// Problems that are solved side by side: of the four inner folds, two on each of two cores. More would
-/// share more of what is fetched, and fetch so much that it fits the caches less.
+/// Problems that are solved side by side: all inner folds of a few rows. Where rows are many, half of the folds
+/// are left, fewer than this, and each is learnt alone on a core of its own.
 const LANES: usize = 4;
 /// Below this gap the rounding of 32 bits shows.
 const SINGLE_ENOUGH: f64 = 1e-5;

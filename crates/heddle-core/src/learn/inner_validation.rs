@@ -19,10 +19,10 @@ use crate::terms::select::Selection;
 use crate::terms::weigh::Weighted;
 
 /// The number of inner folds.
-pub const INNER_FOLDS: usize = 4;
+pub(crate) const INNER_FOLDS: usize = 4;
 /// From this many training rows on, half of the inner folds speak for all: what they hold out tells strengths
 /// apart, and calibrates, far more finely than anything that follows from it, at half the cost.
-pub const MANY_ROWS: usize = 10_000;
+const MANY_ROWS: usize = 10_000;
 
 /// What the inner folds are made of, before anything is learnt on them.
 pub(crate) struct InnerFolds<'a> {

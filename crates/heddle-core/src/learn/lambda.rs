@@ -60,16 +60,6 @@ pub(crate) struct Known {
     pub(crate) pulls: Vec<ExamplePull>,
 }
 
-impl Known {
-    fn joined(parts: Vec<Self>) -> Self {
-        parts.into_iter().fold(Self::default(), |mut all, part| {
-            all.held.extend(part.held);
-            all.pulls.extend(part.pulls);
-            all
-        })
-    }
-}
-
 /// Searches the strength on inner folds, and chooses the one of least held-out loss. (To prefer a stronger
 /// one that is as good within noise cost accuracy where reviews are many and won nothing where they are few:
 /// calibration undoes what too weak a penalty does to probabilities.)
@@ -96,16 +86,6 @@ pub(crate) fn choose(fits: &mut [InnerFit<'_>], asked: Asked) -> (LambdaChoice, 
     }
     let choice = LambdaChoice { strength: path[best].strength, trials: trials(&path, best) };
     (choice, path.swap_remove(best).known)
-}
-
-/// Learns on the inner folds at a set strength, as far as calibration needs.
-pub(crate) fn known(fits: &mut [InnerFit<'_>], strength: f64, tolerance: f64) -> Known {
-    let stopping = Stopping { tolerance: tolerance.max(TOLERANCE), rounds: ROUNDS };
-    let of_fit = |fit: &mut InnerFit<'_>| {
-        let held = fit.held_out(strength, stopping);
-        Known { held, pulls: fit.pulls().collect() }
-    };
-    Known::joined(fits.par_iter_mut().map(of_fit).collect())
 }
 
 /// What a strength is chosen for.
@@ -135,19 +115,29 @@ impl Asked {
     }
 
     fn step(&self, fits: &mut [InnerFit<'_>], strength: f64, gap: f64) -> Step {
+        let known = self.learnt(fits, strength, gap);
+        let losses = match (self.calibrated, &*fits) {
+            (Some(classes), _) => calibrated_losses(&known.held, classes),
+            // All fits have the same loss.
+            (None, [fit, ..]) => known.held.iter().map(|held| fit.own_loss(held)).collect(),
+            (None, []) => Vec::new(),
+        };
+        Step { strength, losses, known, rough: gap > TOLERANCE }
+    }
+
+    /// What the inner folds know at a set strength, learnt as far as calibration needs.
+    pub(crate) fn known(&self, fits: &mut [InnerFit<'_>], strength: f64) -> Known {
+        self.learnt(fits, strength, TOLERANCE)
+    }
+
+    fn learnt(&self, fits: &mut [InnerFit<'_>], strength: f64, gap: f64) -> Known {
         let stopping = Stopping { tolerance: self.tolerance.max(gap), rounds: ROUNDS };
         let of_fit = |fit: &mut InnerFit<'_>| {
             let held = fit.held_out(strength, stopping);
-            let own: Vec<f64> = held.iter().map(|held| fit.own_loss(held)).collect();
-            (own, Known { held, pulls: fit.pulls().collect() })
+            (held, fit.pulls().collect())
         };
-        let (own, of_fits): (Vec<_>, Vec<_>) = fits.par_iter_mut().map(of_fit).unzip();
-        let known = Known::joined(of_fits);
-        let losses = match self.calibrated {
-            Some(classes) => calibrated_losses(&known.held, classes),
-            None => own.concat(),
-        };
-        Step { strength, losses, known, rough: gap > TOLERANCE }
+        let (held, pulls): (Vec<_>, Vec<Vec<_>>) = fits.par_iter_mut().map(of_fit).unzip();
+        Known { held: held.concat(), pulls: pulls.concat() }
     }
 }
 

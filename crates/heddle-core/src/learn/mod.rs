@@ -19,7 +19,6 @@ pub(crate) mod settings;
 
 pub use calibrate::{Calibration, Curve};
 pub use decide::Deciding;
-pub use inner_validation::INNER_FOLDS;
 pub use lambda::{LambdaChoice, TriedLambda};
 pub use learner::{Convergence, ExamplePull, Learner, Stop, Stopping};
 pub use loss::{LogLoss, Loss, PlainHinge, SquaredHinge};

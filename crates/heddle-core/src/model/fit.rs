@@ -149,7 +149,7 @@ pub fn fit_path(
         };
         let lambda = strength.unwrap_or(1.0);
         let known = known.unwrap_or_else(|| match learns(asked) {
-            true => lambda::known(&mut inner_fits, lambda, learning.tolerance),
+            true => to_choose(asked).known(&mut inner_fits, lambda),
             false => Known::default(),
         });
         if fits.is_empty() && !known.pulls.is_empty() {

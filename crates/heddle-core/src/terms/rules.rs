@@ -116,8 +116,8 @@ choice! {
 /// Which n-grams become terms, and how they are weighted.
 #[derive(Debug, Clone, PartialEq)]
 pub struct TermRules {
-    /// What `words`, `letters` and `text.punctuation` follow where they are not set themselves. Default:
-    /// usual.
+    /// The recipe that was asked for: whoever reads settings lets `words`, `letters` and `text.punctuation`
+    /// follow it where they are not set themselves. Default: usual.
     pub recipe: Recipe,
     /// The shortest and the longest n-gram, in words; at most [`LONGEST`]. Default: 1 and 2.
     pub words: Option<(usize, usize)>,

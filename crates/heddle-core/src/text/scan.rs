@@ -212,10 +212,7 @@ impl<L: Listen> Scanner<'_, L> {
             _ if is_pictograph(char) => self.emoji(),
             _ if char.is_numeric() => self.number(),
             '–' | '—' | '…' | '(' | ')' => self.pause(char, length, Break::Clause),
-            '。' | '！' | '？' => {
-                self.pending = Break::Sentence;
-                self.at += length;
-            }
+            '。' | '！' | '？' => self.pause(char, length, Break::Sentence),
             _ => self.at += length,
         }
     }

@@ -15,7 +15,7 @@ use crate::scoring::{open, score_each};
 use crate::session::Session;
 
 /// Among so many of the heaviest terms of each class, doubtful ones are listed.
-const DOUBTED: usize = 100;
+pub(crate) const DOUBTED: usize = 100;
 
 /// What is told of the terms of a model.
 #[derive(Debug, Clone, Default)]
@@ -97,11 +97,10 @@ pub(crate) fn heaviest(
     highest(terms, most).into_iter().map(|(_, term)| weighed(model, term)).collect()
 }
 
-/// The heaviest terms that should be looked at twice.
-pub(crate) fn doubtful(model: &Model) -> Vec<WeighedTerm> {
-    let of_class = |polarity| heaviest(model, polarity, DOUBTED, |_| true);
-    let both = Polarity::POLES.into_iter().flat_map(of_class);
-    both.filter(|term| !term.doubts.is_empty()).collect()
+/// Those that should be looked at twice, of the heaviest terms of each class: [`DOUBTED`] or more.
+pub(crate) fn doubtful(heaviest: &[Vec<WeighedTerm>; 2]) -> Vec<WeighedTerm> {
+    let both = heaviest.iter().flat_map(|terms| terms.iter().take(DOUBTED));
+    both.filter(|term| !term.doubts.is_empty()).cloned().collect()
 }
 
 fn weighed(model: &Model, term: TermId) -> WeighedTerm {
@@ -147,7 +146,7 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
         mix: model.card().mix,
         kept: model.card().terms,
         strongest: lengths.into_iter().flat_map(of_length).collect(),
-        doubtful: doubtful(&model),
+        doubtful: doubtful(&Polarity::POLES.map(|polarity| heaviest(&model, polarity, DOUBTED, |_| true))),
         coverage,
         written: out.clone(),
     })

@@ -119,11 +119,14 @@ fn classes_words(trained: &Trained) -> String {
 
 fn terms_words(trained: &Trained) -> String {
     let of = |lengths: &Value, what: &str| match lengths {
-        Value::Text(lengths) if lengths == "none" => None,
-        lengths => Some(format!("{} {what}", lengths.to_string().trim_matches('"').replace('-', " to "))),
+        Value::Text(lengths) if lengths == "1" => Some(format!("1 {what}")),
+        Value::Text(lengths) if lengths != "none" => {
+            Some(format!("{} {what}s", lengths.replace('-', " to ")))
+        }
+        _ => None,
     };
     let settings = &trained.settings;
-    let both = [of(&settings.words, "words"), of(&settings.letters, "letters")];
+    let both = [of(&settings.words, "word"), of(&settings.letters, "letter")];
     let lengths = both.into_iter().flatten().collect::<Vec<_>>().join(" or ");
     let (terms, floor) = (number(trained.card.terms), count(settings.at_least as usize, "review"));
     let weighting = &settings.weighting;
