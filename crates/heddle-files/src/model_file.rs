@@ -250,8 +250,7 @@ impl<'a> Source<'a> {
         None
     }
 
-    fn words(&mut self) -> Option<Words> {
-        let (count, length) = (self.u32()? as usize, self.u32()? as usize);
+    fn words(&mut self, count: usize, length: usize) -> Option<Words> {
         let ends = self.u32s(count)?;
         let text = std::str::from_utf8(self.take(length)?).ok()?;
         let mut start = 0;
@@ -263,17 +262,32 @@ impl<'a> Source<'a> {
         (words.len() == count).then_some(words)
     }
 
-    /// The parts after the card: whole, and with nothing that points outside of them.
-    fn parts(&mut self, format: u32, study: Study, card: Card) -> Option<Parts> {
-        let (intercept, half) = (f64::from_le_bytes(self.array()?), f64::from_le_bytes(self.array()?));
-        let words = self.words()?;
-        let count = self.u32()? as usize;
+    fn paths(&mut self, count: usize) -> Option<(Vec<TermId>, Vec<TokenId>)> {
         let parents = self.fours(count, |four| TermId::new(u32::from_le_bytes(four)))?;
         let tokens = self.fours(count, |four| TokenId::from_bits(u32::from_le_bytes(four)))?;
-        let terms = match format {
-            OLDEST => self.old_arrays(count)?,
-            _ => self.arrays(count, &told_apart(Classes::of(card.mix)))?,
-        };
+        Some((parents, tokens))
+    }
+
+    /// The parts after the card: whole, and with nothing that points outside of them. The words, the paths and
+    /// what else is known of the terms are read at the same time.
+    fn parts(&mut self, format: u32, study: Study, card: Card) -> Option<Parts> {
+        let (intercept, half) = (f64::from_le_bytes(self.array()?), f64::from_le_bytes(self.array()?));
+        let ends = self.u32()? as usize;
+        let length = self.u32()? as usize;
+        let mut of_words = Self { bytes: self.take(ends.checked_mul(4)?.checked_add(length)?)? };
+        let count = self.u32()? as usize;
+        let mut of_paths = Self { bytes: self.take(count.checked_mul(8)?)? };
+        let (paths, (words, terms)) = rayon::join(
+            || of_paths.paths(count),
+            || {
+                let classes = told_apart(Classes::of(card.mix));
+                rayon::join(
+                    || of_words.words(ends, length),
+                    || if format == OLDEST { self.old_arrays(count) } else { self.arrays(count, &classes) },
+                )
+            },
+        );
+        let ((parents, tokens), words, terms) = (paths?, words?, terms?);
         let hashed = study.terms.hashed;
         let sound = |(term, (parent, token)): (TermId, (&TermId, &TokenId))| {
             let known = match hashed {
@@ -292,10 +306,12 @@ impl<'a> Source<'a> {
         let weights = self.fours(count, f32::from_le_bytes)?;
         let (kept, names) = flags(self.take(count)?);
         let known = |class: Polarity| if classes.contains(&class) { count } else { 0 };
-        let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| Vec::with_capacity(known(class)));
-        for _ in 0..count {
-            for class in classes {
-                counts[*class].push(self.varint()?);
+        let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| vec![0; known(class)]);
+        let mut own: Vec<&mut [u32]> =
+            counts.iter_mut().map(Vec::as_mut_slice).filter(|own| !own.is_empty()).collect();
+        for term in 0..count {
+            for own in &mut own {
+                own[term] = self.varint()?;
             }
         }
         Some(TermArrays { counts, weights, kept, names })

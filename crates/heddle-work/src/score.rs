@@ -14,7 +14,7 @@ use crate::scoring::{open, score_each, warn_unvalidated};
 use crate::session::Session;
 
 /// Rows that are read, scored and written at a time: memory does not grow with the file.
-const BATCH: usize = 4096;
+const BATCH: usize = 2048;
 /// A review with this share of unknown words, or more, is flagged.
 const MOSTLY_UNKNOWN: f64 = 0.5;
 
@@ -78,20 +78,26 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         Scored { model: options.model.clone(), written: options.out.clone(), ..Scored::default() };
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
+    let mut write = |rows: &[Record], judged: &[Judged]| -> Result<()> {
+        for (row, judged) in rows.iter().zip(judged) {
+            scored.add(judged);
+            writer.row(row.iter().chain(added(&judged.score, classes).iter().map(String::as_str)))?;
+        }
+        Ok(())
+    };
     let mut batch = read_batch(&mut reviews, &mut refusals)?;
+    let (mut before, mut judged_before) = (Vec::new(), Vec::new());
     while !batch.is_empty() {
-        // This thread reads on while the others score what was read.
+        // While the others score a batch, this thread writes the one before and reads the next.
         let mut judged = Vec::new();
         let next = rayon::in_place_scope(|scope| {
             scope.spawn(|_| judged = judge(&model, &batch, &columns));
+            write(&before, &judged_before)?;
             read_batch(&mut reviews, &mut refusals)
-        });
-        for (row, judged) in batch.iter().zip(judged) {
-            scored.add(&judged);
-            writer.row(row.iter().chain(added(&judged.score, classes).iter().map(String::as_str)))?;
-        }
-        batch = next?;
+        })?;
+        (before, judged_before) = (std::mem::replace(&mut batch, next), judged);
     }
+    write(&before, &judged_before)?;
     task.end();
     writer.finish()?;
     session.tell_manners(&reviews.manners());

@@ -30,6 +30,11 @@ impl<T> PerClass<T> {
         self.0.iter()
     }
 
+    /// The values, in order, to be changed.
+    pub fn iter_mut(&mut self) -> std::slice::IterMut<'_, T> {
+        self.0.iter_mut()
+    }
+
     /// Another value for each class.
     pub fn map<U>(self, with: impl FnMut(T) -> U) -> PerClass<U> {
         PerClass(self.0.map(with))

@@ -115,6 +115,8 @@ pub struct Model {
     pub(crate) terms: TermArrays,
     /// By term: its document factor and its weight, side by side because scoring needs both.
     pub(crate) pulls: Vec<[f32; 2]>,
+    /// Whether every term is used: none only begins longer ones.
+    pub(crate) keeps_all: bool,
     intercept: f64,
     half: f64,
     card: Card,
@@ -203,12 +205,14 @@ impl Model {
     /// If a parent does not stand before its term, arrays differ in length, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
         let Parts { study, words, parents, tokens, terms, intercept, half, card } = parts;
-        let vocabulary = match study.terms.hashed {
+        let vocabulary = || match study.terms.hashed {
             0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))),
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
         };
+        let (vocabulary, factors) = rayon::join(vocabulary, || document_factors(&study, &card, &terms));
         Self {
-            pulls: pulls(&study, &card, &terms, &vocabulary),
+            pulls: pulls(&factors, &terms, &vocabulary),
+            keeps_all: terms.kept.iter().all(|kept| *kept),
             vocabulary,
             cleaner: study.cleaner(),
             fields: study.field_names(),
@@ -389,15 +393,21 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
     }
 }
 
+fn document_factors<'s>(study: &'s Study, card: &Card, terms: &TermArrays) -> DocumentFactors<'s> {
+    let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(|at| class_counts(terms, at));
+    DocumentFactors::new(&study.terms, card.mix, terms.weights.len(), kept)
+}
+
+fn class_counts(terms: &TermArrays, at: usize) -> ClassCounts {
+    terms.counts_of(at).map(|count| count as usize)
+}
+
 /// By term: its document factor, which is a function of its counts, and its weight.
-fn pulls(study: &Study, card: &Card, terms: &TermArrays, vocabulary: &Vocabulary) -> Vec<[f32; 2]> {
-    let counts = |at: usize| terms.counts_of(at).map(|count| count as usize);
-    let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(counts);
-    let factors = DocumentFactors::new(&study.terms, card.mix, terms.weights.len(), kept);
+fn pulls(factors: &DocumentFactors<'_>, terms: &TermArrays, vocabulary: &Vocabulary) -> Vec<[f32; 2]> {
     let one = |term: TermId| {
         let at = term.place();
         let factor = match terms.kept[at] {
-            true => factors.of(term, counts(at), vocabulary),
+            true => factors.of(term, class_counts(terms, at), vocabulary),
             false => 0.0,
         };
         [factor, terms.weights[at]]

@@ -13,7 +13,7 @@ use crate::terms::letters::Letters;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
 use crate::terms::vocabulary::{Begins, Listed, RowMaker, walk};
-use crate::terms::weigh::{Shape, dot};
+use crate::terms::weigh::{Shape, dot, dot_and_square};
 use crate::text::cleaner::ScanBuffer;
 use crate::text::document::Document;
 use crate::text::tokens::{Kind, Token, Tokens};
@@ -102,10 +102,13 @@ impl<'m> Scorer<'m> {
         begins.find(&model.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         maker.put(&paths, ids, shape, row);
-        row.retain(|entry| model.terms.kept[entry.column as usize]);
+        if !model.keeps_all {
+            row.retain(|entry| model.terms.kept[entry.column as usize]);
+        }
+        let (dot, square) = dot_and_square(row, |column| model.factors(TermId::new(column)));
         let factor = |column: u32| model.pulls[column as usize][0];
-        *scale = rules.weighting.row_factor(row, factor, model.card().pivot);
-        let sum = model.intercept() + dot(row, |column| model.factors(TermId::new(column))) * *scale;
+        *scale = rules.weighting.row_factor_of(row, || square, factor, model.card().pivot);
+        let sum = model.intercept() + dot * *scale;
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
         Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
     }

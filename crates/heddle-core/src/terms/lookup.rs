@@ -30,7 +30,8 @@ pub(crate) struct Lookup {
     part_bits: u32,
     /// By part, which is the highest bits of the mixed key: where its slots begin; the last is their end.
     starts: Vec<u32>,
-    /// By part a table of a power of two of slots, each the rest of the mixed key above a term, or [`FREE`].
+    /// By part a table of twice as many slots as it has terms, each the rest of the mixed key above a term, or
+    /// [`FREE`].
     slots: Vec<u64>,
     /// Whether a key stood there twice.
     twice: bool,
@@ -56,8 +57,8 @@ impl Lookup {
         own.starts.push(end);
         for part in 0..1usize << part_bits {
             let all: usize = of_part(part).map(<[u64]>::len).sum();
-            // At least one is free, so that every search ends.
-            end += (all * 3 / 2 + 1).next_power_of_two() as u32;
+            // Half is free, at least one, so that every search ends.
+            end += (2 * all + 1) as u32;
             own.starts.push(end);
         }
         let mut slots = vec![FREE; end as usize];
@@ -128,7 +129,8 @@ impl Lookup {
 
     /// Where the search for a rest begins.
     fn first(slots: &[u64], rest: u64) -> usize {
-        (rest.wrapping_mul(MIX) >> 32) as usize & (slots.len() - 1)
+        // The highest 32 bits as a share of the table: its size need not be a power of two.
+        ((rest.wrapping_mul(MIX) >> 32) * slots.len() as u64 >> 32) as usize
     }
 
     /// The place of a rest, and whether it is there: else it is free.
@@ -138,7 +140,8 @@ impl Lookup {
             match slots[place] {
                 FREE => return (place, false),
                 slot if slot >> self.term_bits == rest => return (place, true),
-                _ => place = (place + 1) & (slots.len() - 1),
+                _ if place + 1 == slots.len() => place = 0,
+                _ => place += 1,
             }
         }
     }

@@ -254,7 +254,13 @@ pub(crate) struct DocumentFactors<'r> {
     /// By the number of reviews that hold a term: its factor before the emphasis. A million terms need few
     /// logarithms then; empty where there are more reviews than terms.
     by_reviews: Vec<f64>,
+    /// By the counts of both poles below [`FEW`]: the class ratio. Most terms are rare, and a logarithm costs more
+    /// than all else that is asked of a term.
+    ratios: Vec<f64>,
 }
+
+/// Counts below this are those of nearly all terms.
+const FEW: u32 = 32;
 
 impl<'r> DocumentFactors<'r> {
     /// For `terms` terms; `kept` are the counts of the kept ones, in any order.
@@ -271,7 +277,10 @@ impl<'r> DocumentFactors<'r> {
         let reviews = mix.iter().sum();
         let most = if reviews <= terms { reviews } else { 0 };
         let by_reviews = (0..=most).map(|df| rules.weighting.document_factor(df as u32, reviews)).collect();
-        Self { rules, reviews, totals, by_reviews }
+        let few = if rules.emphasis == Emphasis::ClassRatio { 0..FEW } else { 0..0 };
+        let ratio = |negative: u32| (0..FEW).map(move |positive| class_ratio([negative, positive], totals));
+        let ratios = few.flat_map(ratio).collect();
+        Self { rules, reviews, totals, by_reviews, ratios }
     }
 
     /// The factor of a kept term with these counts, as 32 bits hold it.
@@ -281,9 +290,16 @@ impl<'r> DocumentFactors<'r> {
         let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
         let emphasis = match self.rules.emphasis {
             Emphasis::None => 1.0,
-            Emphasis::ClassRatio => class_ratio(poles(counts), self.totals).abs() + self.rules.emphasis_least,
+            Emphasis::ClassRatio => self.ratio(poles(counts)).abs() + self.rules.emphasis_least,
         };
         (factor * emphasis * self.scale(term, vocabulary)) as f32
+    }
+
+    fn ratio(&self, counts: [u32; 2]) -> f64 {
+        match counts {
+            [negative @ ..FEW, positive @ ..FEW] => self.ratios[(negative * FEW + positive) as usize],
+            _ => class_ratio(counts, self.totals),
+        }
     }
 
     /// What a term weighs for its kind.

@@ -178,7 +178,7 @@ impl Weighting {
     }
 
     /// As [`row_factor`](Self::row_factor), of a row whose sum of squares `square` gives.
-    fn row_factor_of(
+    pub(crate) fn row_factor_of(
         self,
         row: &[Entry],
         square: impl Fn() -> f64,
@@ -242,6 +242,16 @@ pub(crate) fn dot(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> f64 {
         f64::from(entry.value) * first * second
     };
     row.iter().map(value).sum()
+}
+
+/// As [`dot`], with the sum of the squares of each value times the first factor of its column: one look at the
+/// factors, which miss the caches, gives both.
+pub(crate) fn dot_and_square(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> (f64, f64) {
+    row.iter().fold((0.0, 0.0), |(dot, square), entry| {
+        let [first, second] = factors(entry.column);
+        let value = f64::from(entry.value) * first;
+        (dot + value * second, square + value * value)
+    })
 }
 
 fn square_sum(row: &[Entry], document_factor: impl Fn(u32) -> f32) -> f64 {
