@@ -3,6 +3,7 @@
 use std::collections::HashSet;
 
 use heddle_core::survey::language;
+use heddle_core::text::word_count;
 use heddle_core::validate::Aspect;
 use rayon::prelude::*;
 
@@ -65,7 +66,7 @@ pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects>
         all.push(Aspect::of_days(&labelled.sample.days));
     }
     let reviews = 0..labelled.rows.len();
-    let words = |review| labelled.review(review).text().split_whitespace().count() as f64;
+    let words = |review| word_count(labelled.review(review).text()) as f64;
     let lengths: Vec<f64> = reviews.clone().into_par_iter().map(words).collect();
     if !lengths.is_empty() {
         all.push(Aspect::of_numbers("length, in words", &lengths));

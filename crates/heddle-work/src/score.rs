@@ -2,6 +2,7 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::model::{Model, Score};
+use heddle_core::text::word_count;
 use heddle_files::{Column, Record, Reviews, STREAM};
 use serde::Serialize;
 
@@ -129,7 +130,7 @@ fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
     score_each(model, rows, |scorer, row| {
         let text = document(columns.iter().map(|&at| &row[at]));
         let score = scorer.score_document(&text);
-        let words = text.text().split_whitespace().count();
+        let words = word_count(text.text());
         let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
         Judged { score, mostly_unknown }
     })

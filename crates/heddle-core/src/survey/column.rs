@@ -11,6 +11,7 @@ use crate::labels::dates::{DateForm, DateOrder, Day, read_date};
 use crate::labels::polarity::shown_value;
 use crate::resample::near_duplicates::value_key;
 use crate::resample::random::Random;
+use crate::text::word_count;
 
 choice! {
     /// What the cells of a column are.
@@ -154,7 +155,7 @@ impl Profiler {
             return;
         }
         self.filled += 1;
-        self.words += cell.split_ascii_whitespace().count();
+        self.words += word_count(cell);
         self.keep_example(cell);
         if cell.len() > Self::LONGEST_NUMBER {
             self.count(cell, || cell.to_string());

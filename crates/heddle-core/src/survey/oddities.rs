@@ -185,10 +185,23 @@ fn is_wrongly_decoded(text: &str) -> bool {
 /// Whether most letters stand in words that nobody writes: one letter over and over, long
 /// words without a vowel, or neighbours on the keyboard.
 fn is_noise(text: &str) -> bool {
+    if text.is_ascii() {
+        return is_noise_of(text.as_bytes().split(|byte| !byte.is_ascii_alphabetic()), text.len());
+    }
+    let words = text.split(|char: char| !char.is_alphabetic());
+    is_noise_of(words.map(str::as_bytes), text.len())
+}
+
+/// As [`is_noise`], of the words of a text of `length` bytes.
+fn is_noise_of<'t>(words: impl Iterator<Item = &'t [u8]>, length: usize) -> bool {
     let (mut letters, mut odd) = (0usize, 0usize);
-    for word in text.split(|char: char| !char.is_alphabetic()).filter(|word| !word.is_empty()) {
+    for word in words.filter(|word| !word.is_empty()) {
         letters += word.len();
         odd += if is_odd_word(word) { word.len() } else { 0 };
+        // A text is no noise once what is left of it cannot make it so: most are told after their first half.
+        if odd * 2 + length <= letters * 2 {
+            return false;
+        }
     }
     letters >= 5 && odd * 2 > letters
 }
@@ -209,13 +222,13 @@ const RIGHT: [u8; 26] = {
     right
 };
 
-fn is_odd_word(word: &str) -> bool {
+fn is_odd_word(word: &[u8]) -> bool {
     const LEAST: usize = 5;
     if word.len() < LEAST || !word.is_ascii() {
         return false;
     }
     let (mut vowels, mut kinds, mut runs, mut run, mut expected) = (0, 0u32, 0, 0, 0);
-    for byte in word.bytes().map(|byte| byte.to_ascii_lowercase()) {
+    for byte in word.iter().map(u8::to_ascii_lowercase) {
         vowels += usize::from(matches!(byte, b'a' | b'e' | b'i' | b'o' | b'u' | b'y'));
         kinds |= 1 << (byte - b'a');
         // A run is four keys side by side.

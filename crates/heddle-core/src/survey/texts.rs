@@ -9,6 +9,7 @@ use super::oddities::{Looks, Oddity, Script, looks};
 use super::quartiles::quartiles;
 use crate::resample::near_duplicates::{Fingerprint, Grouping, value_key};
 use crate::resample::random::Random;
+use crate::text::word_count;
 
 /// What texts are like. `P` tells where one stands: its row from 0, or a place in a file.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
@@ -84,11 +85,7 @@ impl TextFacts {
         if text.trim().is_empty() {
             return None;
         }
-        Some(Self {
-            words: text.split_whitespace().count(),
-            fingerprint: Fingerprint::of(text),
-            looks: looks(text),
-        })
+        Some(Self { words: word_count(text), fingerprint: Fingerprint::of(text), looks: looks(text) })
     }
 }
 

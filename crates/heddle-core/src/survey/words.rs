@@ -1,13 +1,13 @@
 //! Which words stand in reviews of each rating.
 
 use rayon::prelude::*;
-use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use crate::measure::log_odds_ratio::stands_out;
+use crate::terms::intern::Words;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::stop_words::is_function_word;
-use crate::text::tokens::{Kind, Tokens};
+use crate::text::tokens::{Kind, Token, Tokens};
 
 /// A word in fewer reviews is left out.
 const FEWEST: u32 = 5;
@@ -85,37 +85,66 @@ fn count_words<T: AsRef<str> + Sync>(
     cleaner: &Cleaner,
 ) -> Vec<(String, Vec<u32>)> {
     const CHUNK: usize = 512;
-    let counted: Vec<FxHashMap<String, Vec<u32>>> = texts
-        .par_chunks(CHUNK)
-        .map(|chunk| {
-            let mut counts: FxHashMap<String, Vec<u32>> = FxHashMap::default();
-            let mut buffer = ScanBuffer::default();
-            for (text, rating) in chunk {
-                for word in distinct_words(cleaner.scan(text.as_ref(), &mut buffer)) {
-                    counts.entry(word).or_insert_with(|| vec![0; ratings])[*rating] += 1;
-                }
-            }
-            counts
-        })
-        .collect();
-    let mut words: FxHashMap<String, Vec<u32>> = FxHashMap::default();
-    for chunk in counted {
-        for (word, counts) in chunk {
-            let own = words.entry(word).or_insert_with(|| vec![0; ratings]);
+    let of_chunk = |chunk: &[(T, usize)]| Counts::of(chunk, ratings, cleaner);
+    let chunks: Vec<Counts> = texts.par_chunks(CHUNK).map(of_chunk).collect();
+    let mut all = Counts::default();
+    for chunk in chunks {
+        for (word, counts) in chunk.words.iter().zip(chunk.counts.chunks(ratings.max(1))) {
+            let own = all.of_word(word, ratings);
             own.iter_mut().zip(counts).for_each(|(own, count)| *own += count);
         }
     }
+    let frequent = |(word, counts): (&str, &[u32])| {
+        (counts.iter().sum::<u32>() >= FEWEST).then(|| (word.to_string(), counts.to_vec()))
+    };
     let mut words: Vec<(String, Vec<u32>)> =
-        words.into_iter().filter(|(_, counts)| counts.iter().sum::<u32>() >= FEWEST).collect();
+        all.words.iter().zip(all.counts.chunks(ratings.max(1))).filter_map(frequent).collect();
     words.sort_unstable();
     words
 }
 
-/// The distinct words of a text, negated ones marked.
-fn distinct_words(tokens: &Tokens) -> FxHashSet<String> {
-    let words = tokens.items().iter().filter(|token| token.kind == Kind::Word && !token.cue);
-    // Shorter words say little, whatever the language.
-    let telling = |form: &str| form.chars().count() > 3 && !is_function_word(form);
-    let long = words.filter(|token| telling(tokens.form(token)));
-    long.map(|token| format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token))).collect()
+/// Words with the reviews of each rating that hold them.
+#[derive(Default)]
+struct Counts {
+    words: Words,
+    /// By word, then by rating.
+    counts: Vec<u32>,
+}
+
+impl Counts {
+    fn of<T: AsRef<str>>(texts: &[(T, usize)], ratings: usize, cleaner: &Cleaner) -> Self {
+        let mut own = Self::default();
+        // By word: one more than the last text that holds it.
+        let mut last: Vec<u32> = Vec::new();
+        let (mut buffer, mut word) = (ScanBuffer::default(), String::new());
+        for (number, (text, rating)) in (1..).zip(texts) {
+            let tokens = cleaner.scan(text.as_ref(), &mut buffer);
+            for token in tokens.items().iter().filter(|token| is_telling(tokens, token)) {
+                word.clear();
+                word.push_str(if token.negated { "¬" } else { "" });
+                word.push_str(tokens.form(token));
+                let place = own.words.intern(&word) as usize;
+                if place == last.len() {
+                    last.push(0);
+                    own.counts.resize(own.counts.len() + ratings, 0);
+                }
+                if std::mem::replace(&mut last[place], number) != number {
+                    own.counts[place * ratings + rating] += 1;
+                }
+            }
+        }
+        own
+    }
+
+    fn of_word(&mut self, word: &str, ratings: usize) -> &mut [u32] {
+        let first = self.words.intern(word) as usize * ratings;
+        self.counts.resize(self.counts.len().max(first + ratings), 0);
+        &mut self.counts[first..first + ratings]
+    }
+}
+
+/// Whether a word says more than that a sentence goes on. Short words say little, whatever the language.
+fn is_telling(tokens: &Tokens, token: &Token) -> bool {
+    let form = tokens.form(token);
+    token.kind == Kind::Word && !token.cue && form.chars().count() > 3 && !is_function_word(form)
 }

@@ -14,6 +14,7 @@
 //! # Ok::<(), String>(())
 //! ```
 
+mod blanks;
 mod characters;
 pub(crate) mod cleaner;
 mod contractions;
@@ -31,6 +32,7 @@ mod symbols;
 pub(crate) mod tables;
 pub(crate) mod tokens;
 
+pub use blanks::word_count;
 pub use cleaner::{Cleaner, ScanBuffer};
 pub use document::Document;
 pub use negate::{Negation, Prefixes, Scope, Style};
