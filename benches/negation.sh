@@ -6,8 +6,8 @@
 # Each line is a cross-validation with the same folds, everything refitted in each.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-cargo build --release --quiet
-heddle=$PWD/target/release/heddle
+[ -n "${HEDDLE:-}" ] || cargo build --release --quiet
+heddle=${HEDDLE:-$PWD/target/release/heddle}
 folder=$(mktemp -d); trap 'rm -rf "$folder"' EXIT
 "$heddle" demo "$folder/demo" > /dev/null
 cd "$folder/demo"
@@ -32,12 +32,13 @@ compare() {
       printf "| %s| %.1f %% (%.1f – %.1f) | %.3f (%.3f – %.3f) | %.3f (%.3f – %.3f) | %s |\n",
         name, $1 * 100, $2 * 100, $3 * 100, $4, $5, $6, $7, $8, $9, paired }' figures.txt
 }
-compare scope=off
-compare scope=clause style=mark
-compare scope=clause style=both
 compare scope=clause style=flip
-compare scope=clause style=mark cues=drop
-compare scope=clause style=flip cues=drop
-compare scope=clause style=mark prefixes=read
-compare scope=sentence style=mark
-compare scope=window style=mark
+compare style=mark
+compare style=both
+compare phrases=keep
+compare style=mark phrases=keep
+compare cues=drop
+compare prefixes=read
+compare scope=off
+compare scope=sentence
+compare scope=window

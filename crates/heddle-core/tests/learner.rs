@@ -272,7 +272,9 @@ fn naive_bayes_is_what_counting_gives() {
     let (mut held, mut reviews) = (vec![[0.0f64; 2]; columns], [0.0f64; 2]);
     for (row, label) in world.sample.labels.iter().enumerate() {
         reviews[label.index()] += 1.0;
-        features.rows.row(row).iter().for_each(|e| held[e.column as usize][label.index()] += 1.0);
+        // What a negated word takes back is no event.
+        let events = features.rows.row(row).iter().filter(|e| e.value > 0.0);
+        events.for_each(|e| held[e.column as usize][label.index()] += 1.0);
     }
     let totals = [0, 1].map(|class| held.iter().map(|counts| counts[class]).sum::<f64>());
     let of = |events: Events| {

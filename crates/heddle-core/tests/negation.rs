@@ -1,8 +1,8 @@
 //! Which words are negated: each expression settled on purpose.
 
 use heddle_core::text::{
-    Cleaner, Effect, Negation, Prefixes, Presence, Recipe, ScanBuffer, Scope, Style, expressions,
-    prefixed_words,
+    BLAME, Cleaner, Effect, Negation, PRAISE, Prefixes, Presence, Recipe, ScanBuffer, Scope, SetPhrases,
+    Style, expressions, prefixed_words,
 };
 
 /// The words of a text, a negated one with "¬".
@@ -42,7 +42,7 @@ fn a_negator_reaches_over_several_words() {
         ("it lacks charm", "it lacks ¬charm"),
         ("it failed to impress", "it failed to ¬impress"),
         ("no longer good", "no ¬longer ¬good"),
-        ("hard to fault or to forget", "hard to ¬fault or to forget"),
+        ("hard to forget or to sleep", "hard to ¬forget or to sleep"),
         ("impossible to dislike", "impossible to ¬dislike"),
         ("a hard bed to sleep in", "a hard bed to sleep in"),
     ]);
@@ -110,7 +110,7 @@ fn expressions_that_negate_nothing_are_inert() {
         ("no wonder it is always full", "no wonder it is always full"),
         ("no doubt a good ship", "no doubt a good ship"),
         ("no question the best", "no question the best"),
-        ("nothing but praise", "nothing but praise"),
+        ("nothing but sun", "nothing but sun"),
         ("without a doubt the best", "without a doubt the best"),
         ("whether or not you like it", "whether or not you like it"),
     ]);
@@ -152,7 +152,12 @@ fn every_expression_of_the_table_does_what_it_says() {
     for (expression, effect) in expressions(&[]).expect("the table is sound") {
         for contractions in [true, false] {
             let recipe = Recipe { contractions, ..Recipe::default() };
-            let read = under(&format!("{expression} warm"), &recipe, &both);
+            let read = under(&format!("{expression} warm").replace('…', "this"), &recipe, &both);
+            if matches!(effect, Effect::Praises | Effect::Blames) {
+                let form = if effect == Effect::Praises { PRAISE } else { BLAME };
+                assert!(read.starts_with(form) && !read.contains('¬'), "{expression}: {read}");
+                continue;
+            }
             let opens = matches!(effect, Effect::Negates | Effect::Renews | Effect::Next);
             assert_eq!(read.ends_with("¬warm"), opens, "{expression}: {read}");
             let inside = read.trim_end_matches("¬warm").contains('¬');
@@ -164,22 +169,72 @@ fn every_expression_of_the_table_does_what_it_says() {
 #[test]
 fn a_fixed_expression_negates_itself_and_nothing_behind_it() {
     for (text, expected) in [
-        ("no complaints about the friendly crew", "no ¬complaints about the friendly crew"),
-        ("we can’t wait to come back", "we can not ¬wait to come back"),
-        ("don't miss the warm deck", "do not ¬miss the warm deck"),
-        ("it never fails to please", "it never ¬fails to please"),
+        ("no problem with the friendly crew", "no ¬problem with the friendly crew"),
+        ("without a hitch and warm", "without ¬a ¬hitch and warm"),
         ("no doubt a warm cabin", "no doubt a warm cabin"),
         ("not only warm", "not only warm"),
         ("non smoking cabin", "non ¬smoking cabin"),
         ("it lacks charm", "it lacks ¬charm"),
         ("anything but warm", "anything but ¬warm"),
         (
-            "the crew was not unkind and no complaints about it",
-            "the crew was not ¬unkind ¬and no ¬complaints about it",
+            "the crew was not unkind and no problem about it",
+            "the crew was not ¬unkind ¬and no ¬problem about it",
         ),
     ] {
         assert_eq!(negated(text), expected);
     }
+}
+
+#[test]
+fn praise_and_blame_made_of_negators_are_one_token() {
+    check(&[
+        ("no complaints about the crew", "‹praise› about the crew"),
+        ("we can’t wait to come back", "we ‹praise› to come back"),
+        ("don't miss the warm deck", "‹praise› the warm deck"),
+        ("it never fails to please", "it ‹praise› to please"),
+        ("the crossing left much to be desired", "the crossing left ‹blame›"),
+        ("I really wanted to like this boat", "i really ‹blame› this boat"),
+        // A few words may stand in some of them; those stay words.
+        ("I cannot recommend this cosy cabin enough", "i ‹praise› this cosy cabin enough"),
+        ("I cannot recommend it", "i can not ¬recommend ¬it"),
+        ("it has never been better", "it has ‹praise›"),
+        ("never slept better", "‹praise› slept better"),
+        ("never slept worse", "‹blame› slept worse"),
+        // Scopes reach over them as over a word.
+        ("I never said it is second to none", "i never ¬said ¬it ¬is ¬‹praise›"),
+    ]);
+    let keep = Negation { phrases: SetPhrases::Keep, ..Negation::default() };
+    assert_eq!(under("hard to fault", &Recipe::default(), &keep), "hard to ¬fault");
+    let off = Negation { scope: Scope::Off, ..Negation::default() };
+    assert_eq!(under("no complaints", &Recipe::default(), &off), "no complaints");
+}
+
+#[test]
+fn a_second_negator_undoes_the_first_unless_something_joins_them() {
+    check(&[
+        (
+            "not without its charm and its warm light at night",
+            "not without its charm and its warm light at night",
+        ),
+        ("nobody failed to smile at us", "nobody failed to smile at us"),
+        ("I do not think it lacks charm", "i do not ¬think ¬it lacks charm"),
+        ("not warm and never clean", "not ¬warm ¬and never ¬clean"),
+        ("not warm or hardly warm", "not ¬warm ¬or hardly ¬warm"),
+        ("never, never again", "never never ¬again"),
+        ("they never had no water", "they never ¬had no ¬water"),
+    ]);
+}
+
+#[test]
+fn a_verb_of_thinking_carries_a_negation_into_what_is_thought() {
+    check(&[
+        (
+            "I do not think that any of this is really worth it",
+            "i do not ¬think ¬that ¬any ¬of ¬this ¬is ¬really worth it",
+        ),
+        // Not one that stands further off.
+        ("not a boat of which I find one good word", "not ¬a ¬boat ¬of ¬which ¬i ¬find one good word"),
+    ]);
 }
 
 #[test]

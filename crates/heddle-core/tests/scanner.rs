@@ -354,7 +354,7 @@ fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
 fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
     let signs = (any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of());
     let words = (any_of(), any::<bool>(), any_of(), any_of(), 1u32..5, any_of(), any::<bool>());
-    let negation = (any_of(), any_of(), any_of(), any_of(), 1u32..8);
+    let negation = (any_of(), any_of(), any_of(), any_of(), any_of(), 1u32..8);
     (signs, words, negation, any::<bool>()).prop_map(|(signs, words, negation, stops)| {
         let (markup, links, hashtags, numbers, emoticons, punctuation, repeats) = signs;
         let (case, contractions, elongation, joined, shortest, stem, replaces) = words;
@@ -379,8 +379,19 @@ fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
             stoplist: if stops { StopList::English } else { StopList::None },
             stop_also: lines(stops, &["not"]),
         };
-        let (scope, style, cues, prefixes, reach) = negation;
-        (recipe, Negation { scope, style, cues, prefixes, reach, also: lines(stops, &["a b,within"]) })
+        let (scope, style, cues, prefixes, phrases, reach) = negation;
+        (
+            recipe,
+            Negation {
+                scope,
+                style,
+                cues,
+                prefixes,
+                phrases,
+                reach,
+                also: lines(stops, &["a b,within", "c … d,praises"]),
+            },
+        )
     })
 }
 
@@ -405,6 +416,8 @@ fn awkward() -> impl Strategy<Value = String> {
         Just(" w/o ".to_string()),
         Just("#NightFerry_9".to_string()),
         Just(" not unkind ".to_string()),
+        Just(" hard to fault ".to_string()),
+        Just("couldn't recommend it enough ".to_string()),
         Just("dont".to_string()),
         Just("\n\n".to_string()),
     ];

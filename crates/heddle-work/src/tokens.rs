@@ -1,6 +1,6 @@
 //! How a text is read.
 
-use heddle_core::explain::{TermPart, explain_document};
+use heddle_core::explain::{TermKind, TermPart, explain_document};
 use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
 use heddle_core::text::{Break, Kind, ScanBuffer, Step, Token, Tokens};
 use heddle_files::read_model;
@@ -82,6 +82,8 @@ pub struct ReadChange {
 pub struct ReadTerm {
     /// The term.
     pub term: String,
+    /// What it is made of.
+    pub kind: TermKind,
     /// The training reviews that hold it.
     pub reviews: u64,
     /// What it contributes to the log-odds.
@@ -110,6 +112,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
             let (_, explanation) = explain_document(&mut model.scorer(), &document);
             let shown = |part: TermPart| ReadTerm {
                 term: part.term,
+                kind: part.kind,
                 reviews: part.reviews,
                 contribution: part.contribution,
             };

@@ -90,7 +90,6 @@ fn settings_that_a_learner_has_no_use_for_are_refused() {
     holds(&told(&["model.lasso_share=20%"]), &["model.penalty = \"elastic\""]);
     holds(&told(&["model.learner=svm", "model.hinge=plain", "model.penalty=lasso"]), &["corner"]);
     holds(&told(&["model.learner=naive-bayes", "model.events=presence"]), &["terms.weighting=bnn"]);
-    holds(&told(&["model.learner=naive-bayes", "negation.style=flip"]), &["below zero"]);
     holds(&told(&["decision.recall_negative=90%", "decision.cost_false_alarm=2"]), &["keep one of them"]);
     holds(
         &told(&["polarity.middle=neutral", "decision.unsure=90%"]),

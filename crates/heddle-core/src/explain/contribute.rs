@@ -8,13 +8,17 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
+use crate::choice::choice;
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::Verdict;
+use crate::model::artefact::Model;
 use crate::model::scorer::{Score, Scorer};
 use crate::terms::term_id::TermId;
+use crate::terms::token_id::TokenId;
 use crate::text::document::Document;
 use crate::text::tokens::{Break, Token};
+use crate::text::{BLAME, PRAISE};
 
 /// The account of one score.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -41,11 +45,61 @@ pub struct Explanation {
     pub unknown: Vec<String>,
 }
 
+choice! {
+    /// The group of features that a term belongs to, as it counts in a review.
+    #[derive(Serialize)]
+    #[serde(rename_all = "snake_case")]
+    TermKind {
+        /// One word or several, none of them negated.
+        Words = "words",
+        /// Words of which at least one is negated.
+        Negated = "negated",
+        /// A plain word that a negator takes back: "friendly" in "not friendly", where `negation.style` is
+        /// "flip".
+        TakenBack = "taken back",
+        /// Praise or blame made of a negator or a limit, alone or with words beside it.
+        Phrase = "set phrase",
+        /// Marks and emoticons.
+        Signs = "signs",
+        /// Letters inside a word.
+        Letters = "letters",
+        /// A column that several terms share.
+        Hashed = "hashed",
+    }
+}
+
+impl TermKind {
+    /// The kind of a term of a model that counts so much in a review.
+    fn of(model: &Model, term: TermId, term_factor: f64) -> Self {
+        if term_factor < 0.0 {
+            return Self::TakenBack;
+        }
+        if model.is_hashed() {
+            return Self::Hashed;
+        }
+        if model.words(term) == 0 {
+            return Self::Letters;
+        }
+        let words = || model.plain_words(term);
+        if words().any(|word| [PRAISE, BLAME].contains(&word)) {
+            Self::Phrase
+        } else if model.vocabulary().backwards(term).any(TokenId::is_negated) {
+            Self::Negated
+        } else if words().all(|word| !word.contains(char::is_alphanumeric)) {
+            Self::Signs
+        } else {
+            Self::Words
+        }
+    }
+}
+
 /// What one term adds.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct TermPart {
     /// The term; a negated word has "¬" before it.
     pub term: String,
+    /// What it is made of.
+    pub kind: TermKind,
     /// What it adds to the log-odds, in nats.
     pub contribution: f64,
     /// Its weight. Weight x term factor x document factor x the normalisation of the review is the
@@ -142,6 +196,7 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
         let term = model.term(id);
         TermPart {
             term: spell(scorer, id, places[&id][0]),
+            kind: TermKind::of(model, id, entry.value.into()),
             contribution: scorer.contribution(entry),
             weight: term.weight.into(),
             term_factor: entry.value.into(),

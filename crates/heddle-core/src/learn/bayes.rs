@@ -7,7 +7,9 @@
 //! <https://aaai.org/papers/icml03-081/>.
 //!
 //! Terms are taken for independent, so that scores are larger than the evidence: they are
-//! calibrated before they count as log-odds. Cost: one pass over the training rows.
+//! calibrated before they count as log-odds. Values below zero, which a negated word may give to its plain
+//! form, are no events: they are passed over in counting, and speak against what was counted in a score.
+//! Cost: one pass over the training rows.
 
 use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::objective::Problem;
@@ -57,8 +59,9 @@ impl<'a> Bayes<'a> {
             sums.examples += example.cost;
             for entry in features.rows.row(example.row) {
                 let column = entry.column as usize;
+                // A word that is taken back, as "boring" is by "not boring", did not occur.
                 let value = match events {
-                    _ if features.document_factors[column] == 0.0 => continue,
+                    _ if features.document_factors[column] == 0.0 || entry.value <= 0.0 => continue,
                     Events::Presence => 1.0,
                     _ => features.value(example.row, entry.column, entry.value),
                 };

@@ -14,7 +14,7 @@ use crate::terms::corpus::CorpusRules;
 use crate::terms::fields::FieldNames;
 use crate::terms::rules::TermRules;
 use crate::text::cleaner::Cleaner;
-use crate::text::negate::{Negation, Style};
+use crate::text::negation::Negation;
 use crate::text::recipe::Recipe;
 use crate::text::{replace, tables};
 
@@ -203,13 +203,6 @@ impl Study {
             return Err("model.events = \"presence\" asks only whether a term is there: \
                         set terms.weighting=bnn"
                 .into());
-        }
-        if self.negation.style == Style::Flip {
-            return Err(
-                "negation.style = \"flip\" makes values below zero, which naive Bayes cannot count: \
-                        set negation.style=mark"
-                    .into(),
-            );
         }
         Ok(())
     }

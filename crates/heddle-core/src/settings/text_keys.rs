@@ -83,6 +83,11 @@ pub(super) fn negation_keys() -> Vec<Key> {
             "words such as \"unfriendly\": kept, or read as negated",
             at!(negation.prefixes),
         ),
+        Key::choice(
+            "negation.phrases",
+            "set phrases such as \"hard to fault\": kept, or read as ‹praise› or ‹blame›",
+            at!(negation.phrases),
+        ),
         Key::lines(
             "negation.also",
             "expressions beside those that are known",

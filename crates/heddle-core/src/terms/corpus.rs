@@ -9,7 +9,7 @@ use super::letters::Letters;
 use super::token_id::{TokenId, hashed_place};
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
-use crate::text::negate::Style;
+use crate::text::negation::Style;
 use crate::text::recipe::Case;
 use crate::text::tokens::{Break, Kind, Token};
 

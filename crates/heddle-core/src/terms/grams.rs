@@ -26,7 +26,7 @@ use super::rules::TermRules;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
-use crate::text::negate::Style;
+use crate::text::negation::Style;
 
 /// No n-gram.
 pub(super) const NONE: u32 = u32::MAX;

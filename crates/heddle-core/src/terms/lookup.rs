@@ -130,7 +130,7 @@ impl Lookup {
     /// Where the search for a rest begins.
     fn first(slots: &[u64], rest: u64) -> usize {
         // The highest 32 bits as a share of the table: its size need not be a power of two.
-        ((rest.wrapping_mul(MIX) >> 32) * slots.len() as u64 >> 32) as usize
+        (((rest.wrapping_mul(MIX) >> 32) * slots.len() as u64) >> 32) as usize
     }
 
     /// The place of a rest, and whether it is there: else it is free.

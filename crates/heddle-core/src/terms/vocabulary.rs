@@ -12,7 +12,7 @@ use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::weigh::Shape;
 use crate::matrix::Entry;
-use crate::text::negate::Style;
+use crate::text::negation::Style;
 
 /// Terms numbered by falling document count; ties by length, then in alphabetical order word
 /// by word with the plain word before the negated one.

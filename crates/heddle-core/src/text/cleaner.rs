@@ -4,7 +4,8 @@ use rust_stemmers::{Algorithm, Stemmer};
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::lexicon::Lexicon;
-use super::negate::{self, Negation, Open};
+use super::negate;
+use super::negation::Negation;
 use super::recipe::{Presence, Recipe, Stem, StopList};
 use super::replace::Replacements;
 use super::scan::{self, Hit, Replaced};
@@ -20,8 +21,6 @@ const MOST_STEMS: usize = 1 << 16;
 #[derive(Debug, Default, Clone)]
 pub struct ScanBuffer {
     tokens: Tokens,
-    /// Scopes that are open.
-    open: Vec<Open>,
     /// Phrases to be replaced.
     hits: Vec<Hit>,
     /// By word: its stem, where that is another.
@@ -62,7 +61,7 @@ impl Cleaner {
         };
         let named: FxHashSet<Box<str>> = lower(&recipe.stop_also);
         Ok(Self {
-            lexicon: Lexicon::new(recipe, &negation.also)?,
+            lexicon: Lexicon::new(recipe, negation)?,
             phrases: Replacements::new(recipe)?,
             tidies: !stop.is_empty()
                 || !named.is_empty()
@@ -98,7 +97,7 @@ impl Cleaner {
     }
 
     fn scan_for<L: Listen>(&self, raw: &str, buffer: &mut ScanBuffer, listen: &mut L) {
-        let ScanBuffer { tokens, open, hits, stems } = buffer;
+        let ScanBuffer { tokens, hits, stems } = buffer;
         hits.clear();
         let mut replaced = Replaced::default();
         if let Some(phrases) = &self.phrases {
@@ -106,7 +105,7 @@ impl Cleaner {
             replaced = Replaced { hits, stands: phrases.stands() };
         }
         scan::read(raw, &self.recipe, replaced, tokens, listen);
-        negate::mark(tokens, &self.negation, &self.lexicon, open, listen);
+        negate::mark(tokens, &self.negation, &self.lexicon, listen);
         if self.tidies {
             self.leave_out(tokens, listen);
             if self.recipe.stem != Stem::None {

@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::negation::{Negation, Scope, SetPhrases};
 use super::recipe::Recipe;
 use super::scan::{self, Replaced};
 use super::tables::{BARE_CONTRACTIONS, Effect, expressions};
@@ -10,8 +11,14 @@ use super::tokens::Tokens;
 #[derive(Debug, Clone)]
 struct Expression {
     rest: Vec<Box<str>>,
+    /// What must follow a few words further on, if anything must.
+    tail: Vec<Box<str>>,
     effect: Effect,
 }
+
+/// Stands in an expression for up to [`WIDEST`] words of the same clause.
+const GAP: char = '…';
+const WIDEST: usize = 5;
 
 /// Expressions as the tokens that a recipe makes of them, found by their first word.
 #[derive(Debug, Clone, Default)]
@@ -28,21 +35,32 @@ pub(super) struct Lexicon {
 impl Lexicon {
     /// # Errors
     /// As [`expressions`].
-    pub(super) fn new(recipe: &Recipe, own: &[String]) -> Result<Self, String> {
+    pub(super) fn new(recipe: &Recipe, negation: &Negation) -> Result<Self, String> {
         let plain = Recipe { contractions: recipe.contractions, ..Recipe::default() };
         let mut list = Self { whole: !recipe.contractions, ..Self::default() };
         let mut tokens = Tokens::default();
-        for (text, effect) in expressions(own)? {
-            scan::read(&text, &plain, Replaced::default(), &mut tokens, &mut ());
-            let mut forms = tokens.items().iter().map(|token| Box::<str>::from(tokens.form(token)));
-            let Some(first) = forms.next() else { continue };
+        // Where nothing is negated, nothing is known of set phrases either.
+        let phrases = negation.phrases == SetPhrases::Read && negation.scope != Scope::Off;
+        let all = expressions(&negation.also)?.into_iter();
+        for (text, effect) in all.filter(|(_, effect)| phrases || !effect.is_phrase()) {
+            let mut forms = |text: &str| -> Vec<Box<str>> {
+                scan::read(text, &plain, Replaced::default(), &mut tokens, &mut ());
+                tokens.items().iter().map(|token| Box::<str>::from(tokens.form(token))).collect()
+            };
+            let (head, tail) = text.split_once(GAP).unwrap_or((&text, ""));
+            let (mut rest, tail) = (forms(head), forms(tail));
+            if rest.is_empty() {
+                continue;
+            }
+            let first = rest.remove(0);
             if let Some((head, tail)) = ends(&first) {
                 list.lengths.0[head][tail] |= 1 << first.len();
             }
-            list.table.entry(first).or_default().push(Expression { rest: forms.collect(), effect });
+            list.table.entry(first).or_default().push(Expression { rest, tail, effect });
         }
         for expressions in list.table.values_mut() {
-            expressions.sort_by_key(|expression| std::cmp::Reverse(expression.rest.len()));
+            expressions
+                .sort_by_key(|expression| std::cmp::Reverse(expression.rest.len() + expression.tail.len()));
         }
         Ok(list)
     }
@@ -62,17 +80,22 @@ impl Lexicon {
     /// The longest expression that begins with `first`, in small letters; `follows(i, word)`
     /// tells whether the `i`-th token after it is `word` and stands in the same clause.
     ///
-    /// Returns what it does and how many tokens it takes up.
+    /// Returns what it does and how many tokens it takes up; what stands behind a gap is not counted.
     pub(super) fn expression(
         &self,
         first: &str,
         follows: impl Fn(usize, &str) -> bool,
     ) -> Option<(Effect, usize)> {
         if let Some(expressions) = self.table.get(first) {
-            return expressions
-                .iter()
-                .find(|entry| entry.rest.iter().enumerate().all(|(i, word)| follows(i + 1, word)))
-                .map(|entry| (entry.effect, 1 + entry.rest.len()));
+            let follow = |from: usize, words: &[Box<str>]| {
+                words.iter().enumerate().all(|(i, word)| follows(from + i, word))
+            };
+            let stands = |entry: &&Expression| {
+                let behind = 1 + entry.rest.len();
+                let tail = || (behind..=behind + WIDEST).any(|from| follow(from, &entry.tail));
+                follow(1, &entry.rest) && (entry.tail.is_empty() || tail())
+            };
+            return expressions.iter().find(stands).map(|entry| (entry.effect, 1 + entry.rest.len()));
         }
         // Where contractions are not taken apart, "isn't" itself is the negator.
         self.is_whole_negator(first).then_some((Effect::Negates, 1))

@@ -20,7 +20,8 @@ pub(crate) mod cleaner;
 mod contractions;
 pub(crate) mod document;
 pub(crate) mod lexicon;
-pub(crate) mod negate;
+mod negate;
+pub(crate) mod negation;
 pub(crate) mod plain;
 pub(crate) mod recipe;
 pub(crate) mod replace;
@@ -35,7 +36,8 @@ pub(crate) mod tokens;
 pub use blanks::word_count;
 pub use cleaner::{Cleaner, ScanBuffer};
 pub use document::Document;
-pub use negate::{Negation, Prefixes, Scope, Style};
+pub use negate::{BLAME, PRAISE};
+pub use negation::{Negation, Prefixes, Scope, SetPhrases, Style};
 pub use recipe::{
     Case, Elongation, Emoticons, Hashtags, Joined, Presence, Punctuation, Recipe, Stem, StopList, Treatment,
 };

@@ -4,164 +4,171 @@
 //! Amazon: sentiment extraction from small talk on the web", Management Science 53(9),
 //! DOI 10.1287/mnsc.1070.0704, marked every word up to the sentence's end; here a scope
 //! also ends at clause breaks, at contrast words and after a reach, because blame and
-//! praise often share a sentence. Two scopes over one word cancel.
+//! praise often share a sentence. A second negator inside a scope undoes it.
+
+use std::ops::Range;
 
 use super::lexicon::Lexicon;
-use super::recipe::Presence;
+use super::negation::{Negation, Prefixes, Scope};
 use super::steps::{Listen, Step};
 use super::tables::{Effect, plain_of};
 use super::tokens::{Break, Kind, Tokens};
-use crate::choice::choice;
 
-choice! {
-    /// Where a negation scope ends. Every scope ends at the end of its sentence.
-    Scope {
-        /// At a clause break or contrast word, or after the reach.
-        Clause = "clause",
-        /// At the end of the sentence only.
-        Sentence = "sentence",
-        /// After the reach, clause breaks or not.
-        Window = "window",
-        /// Nothing is negated.
-        Off = "off",
-    }
-}
+/// The form of a phrase that praises.
+pub const PRAISE: &str = "‹praise›";
+/// The form of a phrase that blames.
+pub const BLAME: &str = "‹blame›";
 
-choice! {
-    /// What a negated word counts as.
-    Style {
-        /// As the marked word alone: "good" in "not good" is "¬good".
-        Mark = "mark",
-        /// As the marked and the plain word.
-        Both = "both",
-        /// As the marked word, and as one plain word less: "not boring" learns from "boring".
-        Flip = "flip",
-    }
-}
-
-impl Style {
-    /// What a negated word adds to the count of its plain form.
-    pub(crate) fn plain_part(self) -> i32 {
-        match self {
-            Self::Mark => 0,
-            Self::Both => 1,
-            Self::Flip => -1,
-        }
-    }
-}
-
-choice! {
-    /// What becomes of words such as "unfriendly".
-    Prefixes {
-        /// They are words like any other.
-        Keep = "keep",
-        /// They count as negated: "unfriendly" is "¬friendly", "not unfriendly" is "friendly".
-        Read = "read",
-    }
-}
-
-/// The settings of negation.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Negation {
-    /// Where scopes end. Default: clause.
-    pub scope: Scope,
-    /// The longest scope, in words. Default: 6.
-    pub reach: u32,
-    /// What a negated word counts as. Default: mark.
-    pub style: Style,
-    /// Whether negators are terms themselves. Default: keep.
-    pub cues: Presence,
-    /// Words with a negating prefix or ending. Default: keep.
-    pub prefixes: Prefixes,
-    /// Expressions beside those of the program, or in their place, as "expression,effect".
-    /// Default: none.
-    pub also: Vec<String>,
-}
-
-impl Default for Negation {
-    fn default() -> Self {
-        Self {
-            scope: Scope::Clause,
-            reach: 6,
-            style: Style::Mark,
-            cues: Presence::Keep,
-            prefixes: Prefixes::Keep,
-            also: Vec::new(),
-        }
-    }
-}
-
-/// An open scope: the token that opened it and the words it may still cover.
+/// An open scope: the token that opened it, and the words it may still cover.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Open {
+struct Open {
     cue: usize,
     left: u32,
+    /// Whether "and" or "or" has come since.
+    joined: bool,
 }
 
-/// Sets the clause breaks before contrast words, and marks cues and negated words.
-/// `open` is a buffer.
-pub(super) fn mark<L: Listen>(
-    tokens: &mut Tokens,
-    negation: &Negation,
-    lexicon: &Lexicon,
-    open: &mut Vec<Open>,
-    listen: &mut L,
-) {
-    open.clear();
+/// Words behind which a second negator is one more of the same, and does not undo the first.
+const JOINING: [&str; 2] = ["and", "or"];
+/// Negators that never undo another: "he never had no money" is no praise.
+const INSISTING: [&str; 3] = ["no", "nor", "neither"];
+/// How far behind its negator a verb of saying or thinking still carries a scope: "do not really think that".
+const CARRIES_FROM: usize = 3;
+
+/// Sets the clause breaks before contrast words, marks cues and negated words, and reads set phrases.
+pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, listen: &mut L) {
+    let mut scopes = Scopes { negation, open: None };
     let mut at = 0;
     while at < tokens.items.len() {
         let token = &tokens.items[at];
         if token.kind != Kind::Word || !lexicon.may_begin(tokens.form(token)) {
             // Nearly every token passes here: nothing begins with it.
-            if !open.is_empty() {
-                close(open, tokens.items[at].before, negation.scope);
-                let token = &mut tokens.items[at];
-                cover(open, token.kind, negation.scope, &mut token.negated);
-            }
+            scopes.cover(tokens, at..at + 1);
             at += 1;
             continue;
         }
         let (effect, length) = expression_at(tokens, lexicon, at);
-        if effect == Some(Effect::Contrasts) && at > 0 {
-            let before = &mut tokens.items[at].before;
-            *before = (*before).max(Break::Clause);
-        }
-        close(open, tokens.items[at].before, negation.scope);
+        let places = at..at + length;
+        at += length;
         match effect {
             Some(opens @ (Effect::Negates | Effect::Renews | Effect::Next)) => {
-                // "never, never" and "no cabin and no crew" insist; they do not cancel.
-                let insists =
-                    |scope: &Open| word_at(tokens, scope.cue).eq_ignore_ascii_case(word_at(tokens, at));
-                if opens == Effect::Renews {
-                    open.clear();
-                }
-                open.retain(|scope| !insists(scope));
-                if negation.scope != Scope::Off {
-                    let left = if opens == Effect::Next { 1 } else { negation.reach };
-                    open.push(Open { cue: at, left });
-                }
-                tokens.items[at..at + length].iter_mut().for_each(|token| token.cue = true);
+                scopes.close(tokens.items[places.start].before);
+                scopes.begin(tokens, places.start, opens);
+                tokens.items[places].iter_mut().for_each(|token| token.cue = true);
+            }
+            Some(Effect::Carries) => {
+                scopes.cover(tokens, places.clone());
+                scopes.carry(places.start);
             }
             Some(Effect::Within) => {
-                open.clear();
-                within(tokens, negation, lexicon, at..at + length);
+                scopes.open = None;
+                within(tokens, negation, lexicon, places);
             }
-            _ => {
-                for token in &mut tokens.items[at..at + length] {
-                    cover(open, token.kind, negation.scope, &mut token.negated);
-                }
+            Some(phrase @ (Effect::Praises | Effect::Blames)) if stands_apart(tokens, &places) => {
+                at = places.start + 1;
+                let form = if phrase == Effect::Praises { PRAISE } else { BLAME };
+                become_one(tokens, places.clone(), form, listen);
+                scopes.cover(tokens, places.start..at);
             }
+            Some(Effect::Contrasts) if places.start > 0 => {
+                let before = &mut tokens.items[places.start].before;
+                *before = (*before).max(Break::Clause);
+                scopes.cover(tokens, places);
+            }
+            _ => scopes.cover(tokens, places),
         }
-        at += length;
     }
     if negation.prefixes == Prefixes::Read {
         read_prefixes(tokens, listen);
     }
 }
 
+/// The scope that is open, if one is.
+struct Scopes<'a> {
+    negation: &'a Negation,
+    open: Option<Open>,
+}
+
+impl Scopes<'_> {
+    /// Ends the scope where such a break does.
+    fn close(&mut self, before: Break) {
+        let ends = match self.negation.scope {
+            Scope::Clause => before >= Break::Clause,
+            _ => before == Break::Sentence,
+        };
+        if ends {
+            self.open = None;
+        }
+    }
+
+    /// A negator begins its scope, or undoes the one that is open: "not without charm".
+    fn begin(&mut self, tokens: &Tokens, cue: usize, opens: Effect) {
+        let undoes = self.open.is_some_and(|open| undoes(tokens, open, cue, opens));
+        let left = if opens == Effect::Next { 1 } else { self.negation.reach };
+        let negates = self.negation.scope != Scope::Off && !undoes;
+        self.open = negates.then_some(Open { cue, left, joined: false });
+    }
+
+    /// A verb of saying or thinking hands the scope on to what is said: it keeps its whole reach behind it.
+    fn carry(&mut self, at: usize) {
+        if let Some(open) = self.open.as_mut().filter(|open| at - open.cue <= CARRIES_FROM) {
+            open.left = self.negation.reach;
+        }
+    }
+
+    /// Negates those of the tokens that the scope covers.
+    fn cover(&mut self, tokens: &mut Tokens, places: Range<usize>) {
+        for at in places {
+            if self.open.is_none() {
+                return;
+            }
+            self.close(tokens.items[at].before);
+            let Some(open) = &mut self.open else { return };
+            if tokens.items[at].kind != Kind::Word {
+                continue;
+            }
+            tokens.items[at].negated = true;
+            open.joined |= JOINING.iter().any(|word| word_at(tokens, at).eq_ignore_ascii_case(word));
+            if self.negation.scope != Scope::Sentence {
+                open.left -= 1;
+                if open.left == 0 {
+                    self.open = None;
+                }
+            }
+        }
+    }
+}
+
+/// Whether a negator undoes an open scope. It does not where something joins the two ("not warm and never
+/// clean"), where it is the same again ("never, never"), or where it is one that insists.
+fn undoes(tokens: &Tokens, open: Open, at: usize, opens: Effect) -> bool {
+    let word = word_at(tokens, at);
+    let insists = opens == Effect::Renews || INSISTING.iter().any(|own| word.eq_ignore_ascii_case(own));
+    !insists && !open.joined && !word_at(tokens, open.cue).eq_ignore_ascii_case(word)
+}
+
+/// Whether tokens share no byte with those around them, as the words do that stand in the place of a phrase.
+fn stands_apart(tokens: &Tokens, places: &Range<usize>) -> bool {
+    let apart = |before: usize| match tokens.items.get(before..before + 2) {
+        Some([one, next]) => one.end <= next.start,
+        _ => true,
+    };
+    places.start.checked_sub(1).is_none_or(apart) && apart(places.end - 1)
+}
+
+/// Puts one token in the place of several.
+fn become_one<L: Listen>(tokens: &mut Tokens, places: Range<usize>, form: &str, listen: &mut L) {
+    let (first, start, end) = (places.start, tokens.forms.len() as u32, tokens.items[places.end - 1].end);
+    listen.told(Step::Phrase, tokens.items[first].start as usize, end as usize);
+    tokens.forms.push_str(form);
+    tokens.items.drain(first + 1..places.end);
+    let token = &mut tokens.items[first];
+    (token.end, token.form) = (end, (start, tokens.forms.len() as u32));
+}
+
 /// Negates what stands behind the negator of a fixed expression, up to its end. Such an
 /// expression speaks for itself: no earlier scope reaches into it or beyond it.
-fn within(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, places: std::ops::Range<usize>) {
+fn within(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, places: Range<usize>) {
     let cue = places.clone().find(|&at| lexicon.is_negator(&word_at(tokens, at).to_ascii_lowercase()));
     for at in places {
         let token = &mut tokens.items[at];
@@ -205,25 +212,4 @@ fn expression_at(tokens: &Tokens, lexicon: &Lexicon, at: usize) -> (Option<Effec
         lexicon.expression(first, follows)
     };
     found.map_or((None, 1), |(effect, length)| (Some(effect), length))
-}
-
-fn close(open: &mut Vec<Open>, before: Break, scope: Scope) {
-    let ends = match scope {
-        Scope::Clause => before >= Break::Clause,
-        _ => before == Break::Sentence,
-    };
-    if ends {
-        open.clear();
-    }
-}
-
-fn cover(open: &mut Vec<Open>, kind: Kind, scope: Scope, negated: &mut bool) {
-    if kind != Kind::Word {
-        return;
-    }
-    *negated = open.len() % 2 == 1;
-    if scope != Scope::Sentence {
-        open.iter_mut().for_each(|scope| scope.left = scope.left.saturating_sub(1));
-        open.retain(|scope| scope.left > 0);
-    }
 }

@@ -35,6 +35,8 @@ choice! {
         Repeats = "repeated marks shortened",
         /// A negating prefix is read as a negation.
         Prefix = "negating prefixes read",
+        /// Praise or blame made of a negator or a limit is read as one token.
+        Phrase = "set phrases read",
         /// A negator is left out once its scope is known.
         Cue = "negators left out",
         /// A word of the stop list is left out.

@@ -23,12 +23,26 @@ choice! {
         Renews = "renews",
         /// Negates the next word alone: "non smoking".
         Next = "next",
-        /// Negates the rest of itself, and nothing behind it: "no complaints", "can't wait".
+        /// Keeps the scopes that are open when it begins open for their whole reach behind it: "I don't think
+        /// that it is any good".
+        Carries = "carries",
+        /// Negates the rest of itself, and nothing behind it: "no problem", "without a hitch".
         Within = "within",
+        /// Praise made of a negator or a limit, read as the one token ‹praise›: "hard to fault".
+        Praises = "praises",
+        /// Blame made of a negator or a limit, read as the one token ‹blame›: "leaves much to be desired".
+        Blames = "blames",
         /// Looks like a negator and is none: "not only", "no wonder".
         Nothing = "nothing",
         /// Begins a new clause: "but", "however".
         Contrasts = "contrasts",
+    }
+}
+
+impl Effect {
+    /// Whether the expression is read as one token.
+    pub(super) fn is_phrase(self) -> bool {
+        matches!(self, Self::Praises | Self::Blames)
     }
 }
 

@@ -49,10 +49,15 @@ fn show_text(text: &ReadText, page: &mut Page) {
     show_changes(text, page);
     let Some(terms) = &text.terms else { return };
     page.line("");
-    let mut table =
-        Table::new(&[("term", Side::Left), ("contribution", Side::Right), ("training reviews", Side::Right)]);
+    let mut table = Table::new(&[
+        ("term", Side::Left),
+        ("kind", Side::Left),
+        ("contribution", Side::Right),
+        ("training reviews", Side::Right),
+    ]);
     for term in terms.iter().take(SHOWN_TERMS) {
-        table.row([term.term.clone(), signed(term.contribution), number(term.reviews as usize)]);
+        let kind = term.kind.name().to_string();
+        table.row([term.term.clone(), kind, signed(term.contribution), number(term.reviews as usize)]);
     }
     table.put(page);
     if terms.len() > SHOWN_TERMS {

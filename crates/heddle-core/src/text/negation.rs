@@ -1,0 +1,95 @@
+//! How negation is read: settings.
+
+use super::recipe::Presence;
+use crate::choice::choice;
+
+choice! {
+    /// Where a negation scope ends. Every scope ends at the end of its sentence.
+    Scope {
+        /// At a clause break or contrast word, or after the reach.
+        Clause = "clause",
+        /// At the end of the sentence only.
+        Sentence = "sentence",
+        /// After the reach, clause breaks or not.
+        Window = "window",
+        /// Nothing is negated.
+        Off = "off",
+    }
+}
+
+choice! {
+    /// What a negated word counts as.
+    Style {
+        /// As the marked word alone: "good" in "not good" is "¬good".
+        Mark = "mark",
+        /// As the marked and the plain word.
+        Both = "both",
+        /// As the marked word, and as one plain word less: "not boring" learns from "boring".
+        Flip = "flip",
+    }
+}
+
+impl Style {
+    /// What a negated word adds to the count of its plain form.
+    pub(crate) fn plain_part(self) -> i32 {
+        match self {
+            Self::Mark => 0,
+            Self::Both => 1,
+            Self::Flip => -1,
+        }
+    }
+}
+
+choice! {
+    /// What becomes of words such as "unfriendly".
+    Prefixes {
+        /// They are words like any other.
+        Keep = "keep",
+        /// They count as negated: "unfriendly" is "¬friendly", "not unfriendly" is "friendly".
+        Read = "read",
+    }
+}
+
+choice! {
+    /// What becomes of praise and blame made of negators and limits, such as "hard to fault".
+    SetPhrases {
+        /// Their words are words like any other.
+        Keep = "keep",
+        /// Each is one token, ‹praise› or ‹blame›: what was learnt of one such phrase holds for all.
+        Read = "read",
+    }
+}
+
+/// The settings of negation.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Negation {
+    /// Where scopes end. Default: clause.
+    pub scope: Scope,
+    /// The longest scope, in words. Default: 6.
+    pub reach: u32,
+    /// What a negated word counts as. Default: flip.
+    pub style: Style,
+    /// Whether negators are terms themselves. Default: keep.
+    pub cues: Presence,
+    /// Words with a negating prefix or ending. Default: keep.
+    pub prefixes: Prefixes,
+    /// Praise and blame made of negators and limits. Default: read.
+    pub phrases: SetPhrases,
+    /// Expressions beside those of the program, or in their place, as "expression,effect".
+    /// Default: none.
+    pub also: Vec<String>,
+}
+
+impl Default for Negation {
+    fn default() -> Self {
+        Self {
+            scope: Scope::Clause,
+            reach: 6,
+            style: Style::Flip,
+            cues: Presence::Keep,
+            prefixes: Prefixes::Keep,
+            phrases: SetPhrases::Read,
+            also: Vec::new(),
+        }
+    }
+}
