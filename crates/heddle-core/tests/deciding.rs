@@ -10,8 +10,8 @@ use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Random, Sample};
 use heddle_core::settings::{Order, Study};
 use heddle_core::validate::{
-    CrossValidationResult, FoldSplit, Judged, Measure, ValidateError, compare, cross_validate,
-    cross_validate_path, fold_splits, learning_curve, rank, slices,
+    CrossValidationResult, FoldSplit, Judged, Measure, ValidateError, chosen_elsewhere, compare,
+    cross_validate, cross_validate_path, fold_splits, learning_curve, rank, slices,
 };
 use proptest::prelude::*;
 
@@ -318,6 +318,31 @@ fn ranking_takes_the_simplest_within_noise_whatever_the_gap_to_the_training_rows
     );
     assert_eq!(found.order[2], 2);
     assert!(found.behind[2].low > Some(0.0), "{:?}", found.behind[2]);
+}
+
+#[test]
+fn a_choice_is_judged_by_folds_that_played_no_part_in_it() {
+    let mut study = fixed(0.01);
+    study.validation.folds = 4;
+    let world = World::new(200, 8, study.clone());
+    let found = cross_validate(&world.counted, &world.sample, &study, || {}).expect("folds");
+    // By fold: the loss.
+    let with = |losses: [f64; 4]| {
+        let mut result = found.result(&world.sample);
+        result.folds.iter_mut().zip(losses).for_each(|(fold, loss)| fold.measures = [Some(loss); 4]);
+        result
+    };
+    let one = with([0.3, 0.3, 0.3, 0.3]);
+    assert_eq!(chosen_elsewhere(&[&one], Measure::LogLoss).value, Some(0.3));
+    // The lucky one looks best over all folds, by its first fold alone: there the other folds choose the steady
+    // one, and elsewhere it is chosen and does worse.
+    let lucky = with([0.0, 0.35, 0.35, 0.35]);
+    let judged = chosen_elsewhere(&[&one, &lucky], Measure::LogLoss);
+    assert!((judged.value.expect("a figure") - (0.3 + 3.0 * 0.35) / 4.0).abs() < 1e-12, "{judged:?}");
+    assert!(judged.low < judged.value && judged.value < judged.high);
+    // Where more is better, the best is the greatest.
+    let area = chosen_elsewhere(&[&one, &with([0.9; 4])], Measure::RocArea);
+    assert_eq!(area.value, Some(0.9));
 }
 
 #[test]

@@ -34,6 +34,7 @@ mod label;
 mod ledger;
 mod manner;
 mod natural_mix;
+mod new_study;
 mod observer;
 mod openings;
 mod reviews;
@@ -83,7 +84,7 @@ pub use terms::{
 pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
 pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};
 pub use training::TrainingSet;
-pub use tune::{NestedChoice, Ranked, Run, TuneOptions, Tuned, measure, tune};
+pub use tune::{NestedChoice, Ranked, Run, Searched, TuneOptions, Tuned, measure, tune};
 pub use validate::{Beside, ValidateOptions, Validated, validate};
 pub use variants::BETWEEN;
 pub use words::{count, number};

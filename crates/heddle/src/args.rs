@@ -349,13 +349,20 @@ pub struct Varied {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle tune training.csv --vary model.strength=1e-5..1e-1/20\n  heddle tune training.csv --vary terms.words=1-1,1-2,1-3 --vary negation.scope=off,clause --picture tune.png\n  heddle tune training.csv --vary model.learner=logistic,svm,naive-bayes --vary terms.at_least=1,2,5 --draws 6 --nested"
+    after_help = "Examples:\n  heddle tune training.csv --minutes 5 --write-study best.toml\n  heddle tune training.csv --vary model.strength=1e-5..1e-1/20\n  heddle tune training.csv --vary terms.words=1-1,1-2,1-3 --vary negation.scope=off,clause --picture tune.png\n  heddle tune training.csv --vary model.learner=logistic,svm,naive-bayes --vary terms.at_least=1,2,5 --draws 6 --nested"
 )]
 pub struct TuneArgs {
     #[command(flatten)]
     pub files: Files,
     #[command(flatten)]
     pub varied: Varied,
+    /// Let the program choose what to try, for so many minutes: recipes, floors, endings, negation,
+    /// learners, one after the other from the study in force; what the study sets stays
+    #[arg(long, value_name = "N", conflicts_with_all = ["vary", "draws", "halving"])]
+    pub minutes: Option<f64>,
+    /// Write a commented study with the settings of the best run; the file must not be there yet
+    #[arg(long, value_name = "FILE")]
+    pub write_study: Option<String>,
     /// Draw this many of the combinations at random; ranges without a number of steps are drawn
     /// from anywhere between their ends
     #[arg(long, value_name = "N")]

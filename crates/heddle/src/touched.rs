@@ -66,6 +66,7 @@ impl Arguments {
             Command::Tune(args) => {
                 appends.push((Role::Runs, &args.out));
                 writes.extend(of(Role::Picture, &args.picture));
+                writes.extend(of(Role::Study, &args.write_study));
             }
             Command::Compare(args) => {
                 reads.extend(args.with.iter().map(String::as_str));

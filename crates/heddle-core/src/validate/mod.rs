@@ -17,6 +17,8 @@ pub use baselines::{Baseline, BaselineKind, baselines};
 pub use compare::{Difference, compare, compare_verdicts, within};
 pub use cross::{Fold, HeldOut, Judged, Path, Validation, cross_validate, cross_validate_path};
 pub use learning_curve::{LearningCurve, Point, SHARES, learning_curve};
-pub use result::{CrossValidationResult, FoldResult, Measure, Nested, Ranking, nested, rank, try_out};
+pub use result::{
+    CrossValidationResult, FoldResult, Measure, Nested, Ranking, chosen_elsewhere, nested, rank, try_out,
+};
 pub use slices::{Aspect, Slice, slices};
 pub use splitting::{FoldSplit, ValidateError, fold_splits};

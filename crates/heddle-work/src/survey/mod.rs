@@ -6,15 +6,14 @@ mod contents;
 mod profile;
 mod questions;
 
-use std::path::Path;
-
 use heddle_core::labels::Values;
 use heddle_core::settings::Study;
 use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
-use heddle_files::{Manner, Role, STREAM, commented, folder_of};
+use heddle_files::Manner;
 use serde::Serialize;
 
-use crate::error::{Error, Result, fail};
+use crate::error::{Error, Result};
+use crate::new_study;
 use crate::session::Session;
 pub use columns::FoundColumns;
 use columns::find;
@@ -71,9 +70,7 @@ pub struct Survey {
 /// Files that cannot be read, or a study that is there already.
 pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     let SurveyOptions { files, write_study: target } = options;
-    if let Some(path) = target.as_ref().filter(|path| Path::new(path).exists()) {
-        fail!(Options, "{path} is there already and is not overwritten; name another file");
-    }
+    new_study::check_free(target.as_ref())?;
     let input = session.input(files)?;
     let task = session.busy("looking at the columns");
     let looked = Columns::read(&input, session)?;
@@ -114,13 +111,6 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
 /// analyst sees them; others are no slips, and are left to be named.
 fn write_study((session, path): (&Session, &str), study: &Study, ratings: &[RatingRow]) -> Result<()> {
     let mut study = study.clone();
-    let here = std::env::current_dir()?;
-    let folder = here.join(folder_of(Path::new(path)));
-    for file in study.reviews.files.iter_mut().filter(|file| *file != STREAM) {
-        // The files of a study are seen from its folder, so that both can move together.
-        let seen = pathdiff::diff_paths(here.join(&*file), &folder);
-        *file = seen.map_or(file.clone(), |seen| seen.display().to_string());
-    }
     let rows: usize = ratings.iter().map(|row| row.rows).sum();
     let rare = |row: &&RatingRow| !row.named && row.rows as f64 <= RARE_RATING * rows as f64;
     let unnamed: Vec<&str> = ratings.iter().filter(rare).map(|row| row.value.as_str()).collect();
@@ -128,7 +118,5 @@ fn write_study((session, path): (&Session, &str), study: &Study, ratings: &[Rati
         let with = format!("{}, {}", study.polarity.missing, unnamed.join(", "));
         study.polarity.missing = Values::parse(&with).map_err(Error::Settings)?;
     }
-    session.writes(Role::Study, path)?;
-    session.outputs().write(path, commented(&study).as_bytes())?;
-    Ok(())
+    new_study::write(session, path, study)
 }

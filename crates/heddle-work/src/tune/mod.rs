@@ -3,6 +3,7 @@
 mod halving;
 pub(crate) mod run;
 mod runs;
+mod search;
 mod work;
 
 use std::sync::Arc;
@@ -11,10 +12,13 @@ use heddle_core::Choice;
 use heddle_core::measure::{Figure, Figures};
 use heddle_core::settings::{Study, nearest};
 use heddle_core::terms::Counted;
-use heddle_core::validate::{CrossValidationResult, Measure, Nested, Ranking, nested, rank};
+use heddle_core::validate::{
+    CrossValidationResult, Measure, Nested, Ranking, chosen_elsewhere, nested, rank,
+};
 use serde::Serialize;
 
 use crate::error::{Error, Result, fail};
+use crate::new_study;
 use crate::reviews::labelled::{LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
@@ -22,7 +26,12 @@ use crate::variants::{Shared, Variant, combinations, kept, with_natural};
 use crate::words::count;
 pub use run::Run;
 use runs::Runs;
+pub use search::Searched;
+use search::{Left, Search};
 use work::Tuning;
+
+/// A week.
+const MOST_MINUTES: f64 = 10_080.0;
 
 /// What is tried, and what the runs are ranked by.
 #[derive(Debug, Clone, Default)]
@@ -41,6 +50,10 @@ pub struct TuneOptions {
     pub by: Measure,
     /// The file of runs: those that stand there are not done again.
     pub out: String,
+    /// How many minutes are spent on settings that the program chooses itself, where none are varied.
+    pub minutes: Option<f64>,
+    /// Where the study of the best run goes, if anywhere; it must not be there yet.
+    pub write_study: Option<String>,
 }
 
 /// What tuning found.
@@ -66,6 +79,11 @@ pub struct Tuned {
     pub best: String,
     /// The simplest run within noise of the best.
     pub simplest: String,
+    /// What is ranked by, if it is chosen anew for each fold by the others: what the best of many promises, less
+    /// what it owes to chance.
+    pub chosen_elsewhere: Figure,
+    /// How the search went, where the program chose what to try.
+    pub searched: Option<Searched>,
     /// What the choice itself is worth, on reviews that played no role in it.
     pub nested: Option<NestedChoice>,
     /// Combinations that make no sense, with the reason.
@@ -76,6 +94,8 @@ pub struct Tuned {
     pub noted: String,
     /// Where a picture was drawn.
     pub picture: Option<String>,
+    /// Where the study of the best run was written.
+    pub written: Option<String>,
 }
 
 /// One run in its place.
@@ -112,38 +132,49 @@ pub struct NestedChoice {
 /// Nothing to vary, reviews that cannot be read or learnt from, or a file of runs that cannot
 /// be written.
 pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
-    if options.vary.is_empty() {
-        fail!(
-            Options,
-            "nothing is varied: name a setting and its values, as in --vary terms.words=1-1,1-2,1-3"
-        );
-    }
-    let (variants, left_out) = combinations(&options.vary, options.draws, session)?;
+    check(options)?;
+    let (variants, left_out) = match options.minutes {
+        None => combinations(&options.vary, options.draws, session)?,
+        Some(_) => (Vec::new(), Vec::new()),
+    };
     if let Some(first) = left_out.first() {
         let combinations = count(left_out.len(), "combination");
         session.remark(&format!("note: {combinations} left out, for they make no sense; {first}"));
     }
     let reviews = LabelledReviews::read(&options.files, session, kept(&options.vary), Purpose::Learn)?;
     reviews.check_classes()?;
-    let variants = with_natural(variants, reviews.natural);
     let data = reviews.input.digests()?.concat();
     let mut runs = Runs::open(&options.out, &data, session)?;
-    let mut tuning = Tuning { reviews: &reviews, variants: &variants, session, runs: &mut runs, resumed: 0 };
-    let (finished, stopped) = match options.halving {
-        false => (tuning.all((0..variants.len()).collect(), 1.0)?, Vec::new()),
-        true => tuning.halve(options.by)?,
+    let work = match options.minutes {
+        None => {
+            Work::varied(with_natural(variants, reviews.natural), options, (&reviews, session), &mut runs)?
+        }
+        Some(minutes) => {
+            let search = Search { reviews: &reviews, session, runs: &mut runs, by: options.by, minutes };
+            Work::of_search(search.go()?)
+        }
     };
-    let resumed = tuning.resumed;
-    let results: Vec<&CrossValidationResult> = finished.iter().map(|run| &run.result).collect();
+    let results: Vec<&CrossValidationResult> = work.finished.iter().map(|run| &run.result).collect();
     let Ranking { order, behind, simplest } = rank(&results, options.by);
+    let chosen_elsewhere = chosen_elsewhere(&results, options.by);
     let nested = match options.nested {
-        true => Some(nest(&reviews, &variants, options.by, session)?),
+        true => Some(nest(&reviews, &work.variants, options.by, session)?),
         false => None,
     };
     let ranked = |&at: &usize| {
-        let Run { name, result, seconds, bytes, .. } = finished[at].clone();
+        let Run { name, result, seconds, bytes, .. } = work.finished[at].clone();
         Ranked { name, behind: behind[at], result, seconds, bytes }
     };
+    let best = work.finished[order[0]].name.clone();
+    if let Some(path) = &options.write_study {
+        let winner = work.variants.iter().find(|variant| variant.name == best).expect("each run has a study");
+        let mut study = winner.study.clone();
+        study.balance.natural = session.study().balance.natural;
+        if !options.files.is_empty() {
+            study.reviews.files = options.files.clone();
+        }
+        new_study::write(session, path, study)?;
+    }
     let study = session.study();
     Ok(Tuned {
         rule: study.polarity.to_string(),
@@ -151,17 +182,68 @@ pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
         folds: study.validation.folds,
         rounds: study.validation.rounds,
         seed: study.validation.seed,
-        best: finished[order[0]].name.clone(),
-        simplest: finished[simplest].name.clone(),
+        best,
+        simplest: work.finished[simplest].name.clone(),
         runs: order.iter().map(ranked).collect(),
-        stopped,
+        chosen_elsewhere,
+        searched: work.searched,
+        stopped: work.stopped,
         nested,
         left_out,
-        resumed,
+        resumed: work.resumed,
         noted: options.out.clone(),
         picture: None,
+        written: options.write_study.clone(),
         account: reviews.account,
     })
+}
+
+/// What cannot be asked for together, told before any work is done.
+fn check(options: &TuneOptions) -> Result<()> {
+    match options.minutes {
+        None if options.vary.is_empty() => fail!(
+            Options,
+            "nothing is varied: name a setting and its values, as in --vary terms.words=1-1,1-2,1-3, or give the \
+             program time to try what usually helps, as in --minutes 5"
+        ),
+        Some(minutes) if !(minutes > 0.0 && minutes <= MOST_MINUTES) => {
+            fail!(Options, "--minutes {minutes}: expected a number above 0, up to {MOST_MINUTES}")
+        }
+        _ => new_study::check_free(options.write_study.as_ref()),
+    }
+}
+
+/// The runs that were done on all reviews, and what is known beside them.
+struct Work {
+    variants: Vec<Variant>,
+    finished: Vec<Run>,
+    stopped: Vec<String>,
+    resumed: usize,
+    searched: Option<Searched>,
+}
+
+impl Work {
+    /// Runs what was asked for.
+    fn varied(
+        variants: Vec<Variant>,
+        options: &TuneOptions,
+        (reviews, session): (&LabelledReviews, &Session),
+        runs: &mut Runs,
+    ) -> Result<Self> {
+        let mut tuning = Tuning { reviews, variants: &variants, session, runs, resumed: 0 };
+        let (finished, stopped) = match options.halving {
+            false => (tuning.all((0..variants.len()).collect(), 1.0)?, Vec::new()),
+            true => tuning.halve(options.by)?,
+        };
+        let resumed = tuning.resumed;
+        Ok(Self { variants, finished, stopped, resumed, searched: None })
+    }
+
+    fn of_search(left: Left) -> Self {
+        let (variants, finished) = left.tried.into_iter().map(|one| (one.variant, one.run)).unzip();
+        let (resumed, searched) = (left.resumed, Some(left.searched));
+        Self { variants, finished, stopped: Vec::new(), resumed, searched }
+    }
 }
 
 /// The figure of this name.

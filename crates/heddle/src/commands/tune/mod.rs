@@ -18,6 +18,8 @@ pub fn run(args: &TuneArgs, session: &Session, output: &Output) -> anyhow::Resul
         nested: args.nested,
         by: measure(&args.by)?,
         out: args.out.clone(),
+        minutes: args.minutes,
+        write_study: args.write_study.clone(),
     };
     let mut tuned = tune(session, &options)?;
     if let Some(path) = &args.picture {

@@ -3,7 +3,7 @@
 use heddle_core::Choice;
 use heddle_core::measure::Figure;
 use heddle_core::validate::Measure;
-use heddle_work::{BETWEEN, NestedChoice, Tuned};
+use heddle_work::{BETWEEN, NestedChoice, Ranked, Searched, Tuned};
 
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::table::{Side, Table};
@@ -12,6 +12,28 @@ use crate::view::{Page, STRONG, count, number, paint};
 /// The settings of a run's name.
 fn settings(name: &str) -> impl Iterator<Item = (&str, &str)> {
     name.split(BETWEEN).filter_map(|setting| setting.split_once('='))
+}
+
+/// A name without the sections of its settings.
+fn short(name: &str) -> String {
+    name.split(BETWEEN).map(without_section).collect::<Vec<_>>().join(", ")
+}
+
+fn without_section(setting: &str) -> &str {
+    setting.split_once('.').map_or(setting, |(_, rest)| rest)
+}
+
+/// What makes a run: its settings, or, in a search, where it differs from the best run.
+pub fn made_of(tuned: &Tuned, run: &Ranked) -> String {
+    if tuned.searched.is_none() || run.name == tuned.best || settings(&run.name).next().is_none() {
+        return short(&run.name);
+    }
+    let (own, best) = (&|| settings(&run.name), &|| settings(&tuned.best));
+    let others = own().filter(|one| best().all(|other| other != *one));
+    let others = others.map(|(key, value)| format!("{}={value}", without_section(key)));
+    let gone = best().filter(|(key, _)| own().all(|(other, _)| other != *key));
+    let gone = gone.map(|(key, _)| format!("{} as it was", without_section(key)));
+    others.chain(gone).collect::<Vec<_>>().join(", ")
 }
 
 /// A difference to the best, in the unit of the measure.
@@ -65,17 +87,17 @@ pub fn show(tuned: &Tuned, top: usize, page: &mut Page) {
 
 fn show_runs(tuned: &Tuned, top: usize, page: &mut Page) {
     let by = tuned.by.name().replace('_', " ");
-    let keys: Vec<&str> = settings(&tuned.best).map(|(key, _)| key).collect();
-    let mut table = Table::new(&[
-        ("", Side::Right),
-        (&by, Side::Right),
-        ("behind", Side::Right),
-        ("accuracy", Side::Right),
-        ("train", Side::Right),
-        ("terms", Side::Right),
-        ("time", Side::Right),
-        ("values", Side::Left),
-    ]);
+    let searched = tuned.searched.is_some();
+    // Runs of a search do not vary the same settings: what makes them needs the room.
+    let about_learning: &[(&str, Side)] = match searched {
+        true => &[],
+        false => &[("train", Side::Right), ("terms", Side::Right), ("time", Side::Right)],
+    };
+    let mut header =
+        vec![("", Side::Right), (&*by, Side::Right), ("behind", Side::Right), ("accuracy", Side::Right)];
+    header.extend(about_learning);
+    header.push((if searched { "against the best" } else { "values" }, Side::Left));
+    let mut table = Table::new(&header);
     for (at, run) in tuned.runs.iter().enumerate().take(top) {
         let figures = &run.result.figures;
         let mark = if run.name == tuned.simplest { "→ " } else { "" };
@@ -84,57 +106,106 @@ fn show_runs(tuned: &Tuned, top: usize, page: &mut Page) {
             Measure::LogLoss | Measure::RocArea => plain(&figure),
             Measure::Accuracy | Measure::BalancedAccuracy => share(&figure),
         };
-        let training =
-            run.result.training_accuracy.map_or("–".into(), |value| format!("{:.1}", 100.0 * value));
-        let accuracy = figures.accuracy.value.map_or("–".into(), |value| format!("{:.1}", 100.0 * value));
-        let values: Vec<&str> = settings(&run.name).map(|(_, value)| value).collect();
-        table.row([
+        let percent =
+            |value: Option<f64>| value.map_or("–".into(), |value| format!("{:.1}", 100.0 * value));
+        let about_learning = [
+            percent(run.result.training_accuracy),
+            number(run.result.terms.round() as usize),
+            format!("{:.1} s", run.seconds),
+        ];
+        let values = match searched {
+            true if at == 0 => "the best: see below".into(),
+            true => made_of(tuned, run),
+            false => settings(&run.name).map(|(_, value)| value).collect::<Vec<_>>().join(", "),
+        };
+        let mut row = vec![
             format!("{mark}{}", at + 1),
             value,
             behind(tuned.by, &run.behind),
-            accuracy,
-            training,
-            number(run.result.terms.round() as usize),
-            format!("{:.1} s", run.seconds),
-            values.join(", "),
-        ]);
+            percent(figures.accuracy.value),
+        ];
+        row.extend(about_learning.into_iter().filter(|_| !searched));
+        row.push(values);
+        table.row(row);
     }
     table.put(page);
     if tuned.runs.len() > top {
         page.note(&format!("{} more: --top {}.", count(tuned.runs.len() - top, "run"), tuned.runs.len()));
     }
     let most = tuned.runs.iter().map(|run| run.bytes).max().unwrap_or(0);
+    let keys: Vec<&str> = settings(&tuned.best).map(|(key, _)| key).collect();
     page.note(&format!(
-        "Ranked by the held-out {by}{}; behind: the difference to the best, with its 95 % interval. Train: accuracy on the training rows, for information. → is the simplest within noise. Values are those of {}. The largest matrix took {} MB.",
+        "Ranked by the held-out {by}{}; behind: the difference to the best, with its 95 % interval. → is the simplest within noise.{} The largest matrix took {} MB.",
         if tuned.by.falls() { ", less being better" } else { "" },
-        keys.join(", "),
+        if searched {
+            String::new()
+        } else {
+            format!(
+                " Train: accuracy on the training rows, for information. Values are those of {}.",
+                keys.join(", ")
+            )
+        },
         number(most.div_ceil(1 << 20))
     ));
 }
 
 fn show_choice(tuned: &Tuned, page: &mut Page) {
-    let near = tuned.runs.iter().filter(|run| run.behind.low.is_none_or(|low| low <= 0.0)).count();
     page.heading("What to take");
-    let words = if tuned.simplest == tuned.best {
-        format!(
-            "The best is also the simplest within noise; {} of {} are within noise of it.",
-            near,
-            count(tuned.runs.len(), "run")
-        )
+    let set: Vec<String> = set(&tuned.best).collect();
+    let best = if set.is_empty() { tuned.best.clone() } else { set.join(" ") };
+    page.line(format!("  {}", paint(STRONG, best)));
+    let near = tuned.runs.iter().filter(|run| run.behind.low.is_none_or(|low| low <= 0.0)).count();
+    let runs = count(tuned.runs.len(), "run");
+    if tuned.runs.len() == 1 {
+        page.note("Nothing else was tried.");
+    } else if tuned.simplest == tuned.best {
+        page.note(&format!("{near} of {runs} are within noise of it; it is the simplest of them."));
     } else {
-        format!(
-            "{} of {} are within noise of the best. The simplest of them has the fewest terms that pull, then the strongest penalty.",
-            near,
-            count(tuned.runs.len(), "run")
-        )
-    };
-    let set: Vec<String> =
-        settings(&tuned.simplest).map(|(key, value)| format!("--set {key}={value}")).collect();
-    page.line(format!("  {}", paint(STRONG, set.join(" "))));
-    page.note(&words);
-    if tuned.nested.is_none() && tuned.runs.len() > 1 {
-        page.note("The best of many looks better than it is; --nested tells by how much.");
+        page.note(&format!(
+            "{near} of {runs} are within noise of it. The simplest of them (→), with the fewest terms that pull, then the strongest penalty: {}.",
+            tuned.simplest
+        ));
     }
+    if tuned.nested.is_none() && tuned.runs.len() > 1 {
+        let own = tuned.by.of(&tuned.runs[0].result.figures);
+        let written = |figure: &Figure| match tuned.by {
+            Measure::LogLoss | Measure::RocArea => plain_with_interval(figure),
+            Measure::Accuracy | Measure::BalancedAccuracy => share_with_interval(figure),
+        };
+        page.note(&format!(
+            "The best of many looks better than it is: its {} is {}; chosen on the other folds each time, {}. --nested chooses anew inside each fold.",
+            tuned.by.name().replace('_', " "),
+            written(&own),
+            written(&tuned.chosen_elsewhere)
+        ));
+    }
+    if let Some(searched) = &tuned.searched {
+        show_search(searched, page);
+    }
+    if let Some(path) = &tuned.written {
+        page.line(format!("  study written: {path}"));
+    }
+}
+
+/// How the search ended, and what it left out.
+fn show_search(searched: &Searched, page: &mut Page) {
+    let (minutes, open) = (searched.minutes, searched.no_time.len());
+    page.note(&match searched.finished {
+        true => "The search came to its end: no single change of what it tries makes the best run better.".into(),
+        false => format!(
+            "{} not tried, for want of time within {minutes} minutes; runs that are done are kept, so a longer search goes on from here: --minutes {}.",
+            count(open, "change"),
+            2.0 * minutes
+        ),
+    });
+    if !searched.settled.is_empty() {
+        page.note(&format!("Left as they are set: {}.", searched.settled.join(", ")));
+    }
+}
+
+/// The settings of a run as they are given to another command.
+fn set(name: &str) -> impl Iterator<Item = String> {
+    settings(name).map(|(key, value)| format!("--set {key}={value}"))
 }
 
 fn show_nested(nested: &NestedChoice, page: &mut Page) {

@@ -3,9 +3,9 @@
 use heddle_core::Choice;
 use heddle_core::validate::Measure;
 
-use heddle_work::{BETWEEN, Tuned};
+use heddle_work::Tuned;
 
-use super::page::behind;
+use super::page::{behind, made_of};
 use crate::view::cut;
 use crate::view::figures::{plain, share};
 use crate::view::picture::{DARK, MAIN, NEGATIVE, PALE, QUIET, Scene, from, up_to};
@@ -17,12 +17,6 @@ const TOP: f32 = 112.0;
 const STEP: f32 = 27.0;
 /// Runs that are drawn.
 const MOST: usize = 40;
-
-/// A name without the sections of its settings.
-fn short(name: &str) -> String {
-    let parts = name.split(BETWEEN).map(|setting| setting.split_once('.').map_or(setting, |(_, rest)| rest));
-    parts.collect::<Vec<_>>().join(", ")
-}
 
 /// A line for each run, the best first: a knot where it stands behind the best, and the interval
 /// of that difference.
@@ -48,7 +42,7 @@ pub fn scene(tuned: &Tuned) -> Scene {
         let figure = &run.behind;
         let worse = figure.low.is_some_and(|low| low > 0.0);
         let ink = if worse { NEGATIVE } else { MAIN };
-        scene.text((LEFT - 14.0, y + 5.0), up_to(13.0, DARK), cut(&short(&run.name), 52));
+        scene.text((LEFT - 14.0, y + 5.0), up_to(13.0, DARK), cut(&made_of(tuned, run), 52));
         if let (Some(low), Some(high)) = (figure.low, figure.high) {
             scene.path(&[(place(low), y), (place(high), y)], 2.0, ink);
         }
