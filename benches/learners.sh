@@ -6,8 +6,8 @@
 # Needs jq. Not shown: other reviews, on which the order may be another.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-cargo build --release --quiet --package heddle
-heddle=$PWD/target/release/heddle
+[ -n "${HEDDLE:-}" ] || cargo build --release --quiet --package heddle
+heddle=${HEDDLE:-$PWD/target/release/heddle}
 folder=$(mktemp -d); trap 'rm -rf "$folder"' EXIT
 "$heddle" demo "$folder/demo" > /dev/null
 cd "$folder/demo"
@@ -15,6 +15,7 @@ study() { # NAME SETTINGS: a study of its own beside the demo's
   printf '[reviews]\ntext = ["headline", "review"]\nid = "review_id"\ntogether = ["customer"]\n[polarity]\nmissing = "0"\n%b\n' "$2" > "$1.toml"
 }
 study 'svm, no emphasis' '[terms]\nemphasis = "none"'
+study 'svm, no class ratios blended in' '[model]\nratios = "none"'
 study 'svm, plain hinge' '[model]\nhinge = "plain"'
 study 'logistic' '[model]\nlearner = "logistic"'
 study 'logistic, no emphasis' '[terms]\nemphasis = "none"\n[model]\nlearner = "logistic"'
@@ -24,7 +25,7 @@ study 'naive-bayes, complement' '[model]\nlearner = "naive-bayes"\nevents = "com
 study 'naive-bayes, presence' '[terms]\nweighting = "bnn"\n[model]\nlearner = "naive-bayes"\nevents = "presence"'
 study 'online' '[model]\nlearner = "online"'
 with=()
-for name in 'svm, no emphasis' 'svm, plain hinge' logistic 'logistic, no emphasis' 'logistic, elastic' \
+for name in 'svm, no emphasis' 'svm, no class ratios blended in' 'svm, plain hinge' logistic 'logistic, no emphasis' 'logistic, elastic' \
   naive-bayes 'naive-bayes, complement' 'naive-bayes, presence' online; do with+=(--with "$name.toml"); done
 "$heddle" compare run/training.csv "${with[@]}" --json | jq -r '
   def r(d): . * pow(10; d) | round / pow(10; d);

@@ -7,8 +7,8 @@ use heddle_core::Choice;
 use heddle_core::explain::plain_words;
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::learn::{
-    Calibrate, Events, Hinge, Learner, Learning, LogLoss, Method, Penalty, PlainHinge, Problem, SquaredHinge,
-    Stop, Stopping, Strength,
+    Calibrate, Calibration, Events, Hinge, Learner, Learning, LogLoss, Method, Penalty, PlainHinge, Problem,
+    Ratios, SquaredHinge, Stop, Stopping, Strength,
 };
 use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Balance, PriorKind, Sample};
@@ -583,4 +583,51 @@ fn folds_that_cannot_be_filled_are_told() {
     let world = World::new(12, 1, fixed(0.1));
     let error = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect_err("too few");
     assert!(matches!(error, ValidateError::TooFew { folds: 10, .. }), "{error}");
+}
+
+#[test]
+fn class_ratios_are_blended_in_as_far_as_held_out_reviews_ask_for() {
+    let with = |ratios: Ratios, penalty: Penalty| {
+        let mut study = Study::default();
+        (study.model.ratios, study.model.penalty) = (ratios, penalty);
+        study.model.strength = Strength::Fixed(0.003);
+        World::new(400, 4, study)
+    };
+    let (blended, alone) = (with(Ratios::Blend, Penalty::Ridge), with(Ratios::None, Penalty::Ridge));
+    let (ours, theirs) = (blended.fit(), alone.fit());
+    assert!(ours.ratios > 0.0 && theirs.ratios == 0.0, "{} {}", ours.ratios, theirs.ratios);
+    // What is added to a weight is its term's log ratio, on one scale for all: no term that both classes use
+    // alike moves, and none is moved against its ratio.
+    let slope = |fit: &heddle_core::model::Fit| match fit.calibration {
+        Calibration::Scale { slope, .. } => slope,
+        _ => panic!("scores of a machine are calibrated"),
+    };
+    for term in 0..ours.weights.len() {
+        let counts = ours.selection.counts(heddle_core::terms::TermId::new(term as u32));
+        let added =
+            f64::from(ours.weights[term]) / slope(&ours) - f64::from(theirs.weights[term]) / slope(&theirs);
+        let [negative, positive] = Polarity::POLES.map(|class| counts[class] as f64);
+        if positive > 3.0 * (negative + 1.0) {
+            assert!(added > -1e-5, "{term}: {added}");
+        }
+        if negative > 3.0 * (positive + 1.0) {
+            assert!(added < 1e-5, "{term}: {added}");
+        }
+    }
+    // A lasso is for weights of zero: nothing is blended into them.
+    let lasso = with(Ratios::Blend, Penalty::Lasso).fit();
+    assert!(lasso.ratios == 0.0 && lasso.pulling() < lasso.weights.len() / 2);
+}
+
+#[test]
+fn a_blend_does_not_cost_what_it_promises_to_win() {
+    let loss = |ratios: Ratios| {
+        let mut study = Study::default();
+        (study.model.ratios, study.validation.folds) = (ratios, 5);
+        let world = World::new(300, 12, study.clone());
+        let found = cross_validate(&world.counted, &world.sample, &study, || {}).expect("folds");
+        found.figures.log_loss.value.expect("a figure")
+    };
+    let (blended, alone) = (loss(Ratios::Blend), loss(Ratios::None));
+    assert!(blended < alone + 0.01, "{blended} {alone}");
 }

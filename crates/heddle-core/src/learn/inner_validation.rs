@@ -39,6 +39,8 @@ pub(crate) struct InnerFolds<'a> {
 
 struct Part<'a> {
     held: Vec<u32>,
+    /// By held-out row: what the class ratios of its terms say; empty where nothing is blended in.
+    leanings: Vec<f64>,
     seen: Vec<u32>,
     weighted: Weighted<'a>,
 }
@@ -46,8 +48,8 @@ struct Part<'a> {
 /// Learners on some of the inner folds, side by side.
 pub(crate) struct InnerFit<'a> {
     learner: Box<dyn SideBySide + 'a>,
-    /// By lane: what the fold holds out.
-    held: Vec<&'a [u32]>,
+    /// By lane: the fold.
+    parts: Vec<&'a Part<'a>>,
     inner: &'a InnerFolds<'a>,
 }
 
@@ -59,6 +61,8 @@ pub(crate) struct Held {
     pub(crate) label: Polarity,
     /// The score against each border, intercept included.
     pub(crate) scores: [f64; 2],
+    /// What the class ratios of its terms say, without any learning; 0 where nothing is blended in.
+    pub(crate) leaning: f64,
     /// What the row counts.
     pub(crate) cost: f64,
 }
@@ -82,6 +86,7 @@ impl<'a> InnerFolds<'a> {
     ) -> Self {
         let mix = sample.mix(rows);
         let classes = Classes::of(mix);
+        let blends = learning.blends(counted.rules.emphasis);
         let mut parts = folds(sample, rows, INNER_FOLDS, seed ^ 0x5eed);
         if rows.len() >= MANY_ROWS {
             parts.truncate(INNER_FOLDS / 2);
@@ -95,9 +100,13 @@ impl<'a> InnerFolds<'a> {
                     return None;
                 }
                 let selection = Selection::new(counted, sample, &training);
+                let leanings = blends.then(|| selection.leanings(&counted.rules));
                 let (factors, pivot) = (selection.document_factors, selection.pivot);
                 let weighted = Weighted::new(&counted.rows, factors, counted.rules.weighting, pivot);
-                Some(Part { held, seen: balance.rows(sample, &training, seed), weighted })
+                let leaning =
+                    |terms: &Vec<f64>| held.iter().map(|row| weighted.dot(*row as usize, terms)).collect();
+                let leanings = leanings.as_ref().map_or(Vec::new(), leaning);
+                Some(Part { leanings, held, seen: balance.rows(sample, &training, seed), weighted })
             })
             .collect();
         Self {
@@ -128,8 +137,8 @@ impl<'a> InnerFolds<'a> {
         let problems: Vec<Problem<'a>> = self.parts.iter().map(problem).collect();
         let mut parts = self.parts.iter();
         let fit = |learner: Box<dyn SideBySide + 'a>| {
-            let held = parts.by_ref().take(learner.lanes()).map(|part| &part.held[..]).collect();
-            InnerFit { learner, held, inner: self }
+            let parts = parts.by_ref().take(learner.lanes()).collect();
+            InnerFit { learner, parts, inner: self }
         };
         self.learning.begin_all(&problems, self.seed).into_iter().map(fit).collect()
     }
@@ -145,21 +154,22 @@ impl InnerFit<'_> {
 
     /// How hard the examples of each fold pull.
     pub(crate) fn pulls(&self) -> impl Iterator<Item = ExamplePull> {
-        (0..self.held.len()).flat_map(|lane| self.learner.pulls(lane))
+        (0..self.parts.len()).flat_map(|lane| self.learner.pulls(lane))
     }
 
     /// Learns roughly and gives the scores of the held-out rows.
     pub(crate) fn held_out(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
         self.learner.approach(lambda, stopping);
-        let lanes = self.held.iter().enumerate();
-        let of_lane = |(lane, held): (usize, &&[u32])| -> Vec<Held> {
+        let lanes = self.parts.iter().enumerate();
+        let of_lane = |(lane, part): (usize, &&Part<'_>)| -> Vec<Held> {
             let intercepts = self.learner.intercepts(lane);
-            let one = |&row: &u32| {
+            let one = |(at, &row): (usize, &u32)| {
+                let leaning = part.leanings.get(at).copied().unwrap_or(0.0);
                 let label = self.inner.sample.labels[row as usize];
                 let (cost, dot) = (self.inner.judged[label], self.learner.dot(lane, row as usize));
-                Held { row, label, scores: intercepts.map(|intercept| intercept + dot), cost }
+                Held { row, label, scores: intercepts.map(|intercept| intercept + dot), leaning, cost }
             };
-            held.par_iter().map(one).collect()
+            part.held.par_iter().enumerate().map(one).collect()
         };
         lanes.flat_map(of_lane).collect()
     }

@@ -4,6 +4,7 @@
 //! and the intercepts of the borders between classes, for one lambda after the other.
 
 pub(crate) mod bayes;
+pub(crate) mod blend;
 pub(crate) mod calibrate;
 pub(crate) mod columns;
 pub(crate) mod decide;
@@ -23,4 +24,4 @@ pub use lambda::{LambdaChoice, TriedLambda};
 pub use learner::{Convergence, ExamplePull, Learner, Stop, Stopping};
 pub use loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
 pub use objective::Problem;
-pub use settings::{Calibrate, Events, Hinge, Learning, Method, Penalty, Strength};
+pub use settings::{Calibrate, Events, Hinge, Learning, Method, Penalty, Ratios, Strength};

@@ -1,6 +1,7 @@
 //! What a study says of learning.
 
 use crate::choice::choice;
+use crate::terms::rules::Emphasis;
 
 choice! {
     /// How weights are learnt.
@@ -79,6 +80,18 @@ choice! {
     }
 }
 
+choice! {
+    /// What becomes of the class ratios of terms beside their weights.
+    #[derive(Default)]
+    Ratios {
+        /// They are added to the weights, by as much as held-out reviews ask for.
+        #[default]
+        Blend = "blend",
+        /// Nothing.
+        None = "none",
+    }
+}
+
 /// The settings of the learner.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Learning {
@@ -103,6 +116,9 @@ pub struct Learning {
     pub tolerance: f64,
     /// How scores become log-odds. Default: auto.
     pub calibration: Calibrate,
+    /// Class ratios beside the weights; of use under a ridge, where terms are emphasised and scores calibrated by
+    /// scale. Default: blend.
+    pub ratios: Ratios,
 }
 
 /// The strength of the penalty: lambda of mean loss + lambda x penalty.
@@ -127,6 +143,7 @@ impl Default for Learning {
             epochs: 3,
             tolerance: 1e-3,
             calibration: Calibrate::default(),
+            ratios: Ratios::default(),
         }
     }
 }
@@ -155,6 +172,16 @@ impl Learning {
         }
     }
 
+    /// Whether class ratios are blended in, for terms of this emphasis. A lasso leaves them out: its weights of
+    /// zero are what it is for.
+    pub(crate) fn blends(&self, emphasis: Emphasis) -> bool {
+        self.ratios == Ratios::Blend
+            && self.has_strength()
+            && self.penalty == Penalty::Ridge
+            && self.calibrated() == Calibrate::Scale
+            && emphasis == Emphasis::ClassRatio
+    }
+
     /// These settings with those at their defaults that the learner has no use for: files of earlier
     /// versions hold the defaults of their time.
     pub(crate) fn without_idle(self) -> Self {
@@ -162,6 +189,7 @@ impl Learning {
         let usual = Self::default();
         if !self.has_strength() {
             (own.strength, own.penalty, own.tolerance) = (usual.strength, usual.penalty, usual.tolerance);
+            own.ratios = usual.ratios;
         }
         if self.learner != Method::Svm {
             own.hinge = usual.hinge;
@@ -195,6 +223,7 @@ impl Learning {
         idle(penalised, self.strength != usual.strength, "strength", by_penalty)?;
         idle(penalised, self.penalty != usual.penalty, "penalty", by_penalty)?;
         idle(penalised, self.tolerance != usual.tolerance, "tolerance", by_penalty)?;
+        idle(penalised, self.ratios != usual.ratios, "ratios", by_penalty)?;
         idle(self.learner == Method::Svm, self.hinge != usual.hinge, "hinge", "model.learner = \"svm\"")?;
         idle(bayes, self.events != usual.events, "events", by_bayes)?;
         idle(bayes, self.smoothing != usual.smoothing, "smoothing", by_bayes)?;

@@ -40,6 +40,10 @@ pub struct Card {
     pub choice: Option<LambdaChoice>,
     /// How far the learner came.
     pub convergence: Convergence,
+    /// The spread of the class ratios that were blended into the weights, as a share of that of the scores; 0 in
+    /// files from before there were any.
+    #[serde(default)]
+    pub ratios: f64,
     /// How scores become log-odds.
     pub calibration: Calibration,
     /// Where verdicts change.
@@ -180,6 +184,7 @@ impl Model {
             strength: fit.strength,
             choice: fit.choice.clone(),
             convergence: fit.convergence,
+            ratios: fit.ratios,
             pulling: fit.pulling(),
             calibration: fit.calibration.clone(),
             cuts: fit.cuts,

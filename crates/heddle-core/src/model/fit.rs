@@ -5,6 +5,7 @@ use std::sync::Arc;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
+use crate::learn::blend::Blend;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::cuts;
 use crate::learn::inner_validation::{Held, InnerFolds};
@@ -42,6 +43,8 @@ pub struct Fit {
     pub choice: Option<LambdaChoice>,
     /// How far the learner came.
     pub convergence: Convergence,
+    /// The spread of the class ratios that were blended into the weights, as a share of that of the scores.
+    pub ratios: f64,
     /// How scores become log-odds.
     pub calibration: Calibration,
     /// Where verdicts change.
@@ -156,11 +159,18 @@ pub fn fit_path(
             // Inner folds have learnt from these very rows.
             learner.start(lambda, &known.pulls);
         }
-        let held: &[Held] = if learns(asked) { &known.held } else { &[] };
+        let mut held = if learns(asked) { known.held } else { Vec::new() };
         let convergence = learner.solve(lambda, stopping);
-        let raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
+        let mut raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
+        let blends = Learning { strength: *asked, ..*learning }.blends(counted.rules.emphasis);
+        let blend = if blends { Blend::of(&held, classes) } else { Blend::default() };
+        if blend.share > 0.0 {
+            held = blend.added_to(&held);
+            let leanings = selection.leanings(&counted.rules);
+            raw.weights.iter_mut().zip(leanings).for_each(|(weight, own)| *weight += blend.factor * own);
+        }
         let Said { weights, intercept, half, calibration, cuts } =
-            raw.settled(held, mix, study, calibrated(asked))?;
+            raw.settled(&held, mix, study, calibrated(asked))?;
         fits.push(Fit {
             selection: Arc::clone(&selection),
             weights,
@@ -170,6 +180,7 @@ pub fn fit_path(
             strength,
             choice,
             convergence,
+            ratios: blend.share,
             calibration,
             cuts,
         });

@@ -204,6 +204,11 @@ fn model_keys() -> Vec<Key> {
         ),
         Key::whole("model.epochs", "online: passes over the reviews", 1..=10000, at!(model.epochs)),
         Key::choice("model.calibration", "how scores become log-odds", at!(model.calibration)),
+        Key::choice(
+            "model.ratios",
+            "class ratios of terms: blended into the weights by held-out loss, or not",
+            at!(model.ratios),
+        ),
         Key::new(
             "model.strength",
             "lambda of mean loss + lambda x penalty",

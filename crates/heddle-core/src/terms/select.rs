@@ -136,6 +136,22 @@ impl Selection {
         terms.fold(ClassCounts::default(), |sums, term| sums.plus(self.counts(term)))
     }
 
+    /// By term: what its class ratio alone says of a review, per unit of the term's value. A value holds the
+    /// emphasis; the leaning undoes it, so that value x leaning is term factor x document factor x class ratio.
+    pub(crate) fn leanings(&self, rules: &TermRules) -> Vec<f64> {
+        let terms = || TermId::all(self.statuses.len());
+        let kept = terms().filter(|term| self.keeps(*term)).map(|term| self.counts(term));
+        let factors = DocumentFactors::new(rules, self.mix, self.statuses.len(), kept);
+        let leaning = |term: TermId| match self.keeps(term) {
+            true => {
+                let ratio = factors.ratio(poles(self.counts(term)));
+                ratio / (ratio.abs() + rules.emphasis_least).max(f64::MIN_POSITIVE)
+            }
+            false => 0.0,
+        };
+        terms().map(leaning).collect()
+    }
+
     fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<TermStatus> {
         let rules = &counted.rules;
         let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
