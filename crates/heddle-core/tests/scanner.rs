@@ -3,7 +3,7 @@
 use heddle_core::Choice;
 use heddle_core::text::{
     Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL, NUMBER,
-    Negation, Presence, Punctuation, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment,
+    Negation, Presence, Punctuation, Ratings, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment,
     emoticon_meanings,
 };
 use proptest::prelude::*;
@@ -105,10 +105,32 @@ fn links_and_mail_addresses_are_one_token() {
 }
 
 #[test]
+fn ratings_in_the_text_are_one_token_whatever_their_scale() {
+    for (text, expected) in [
+        ("8/10, would sail again", "‹8 of 10› would sail again"),
+        ("I give it 4 out of 5 stars.", "i give it ‹8 of 10›"),
+        ("four stars for the crew", "‹8 of 10› for the crew"),
+        ("One star is too much", "‹2 of 10› is too much"),
+        ("a 3.5/5 crossing", "a ‹7 of 10› crossing"),
+        ("80/100 from me", "‹8 of 10› from me"),
+        // What is on no scale, or beyond it, is no rating.
+        ("open 24/7, deck 3/4", "open 24/7 deck 3/4"),
+        ("12/10 for effort", "12/10 for effort"),
+        ("a five star hotel", "a five star hotel"),
+        ("9 out of 12 cabins", "9 out of 12 cabins"),
+        ("two, stars above", "two stars above"),
+    ] {
+        assert_eq!(forms(text).join(" "), expected, "{text}");
+    }
+    let keep = Recipe { ratings: Ratings::Keep, ..Recipe::default() };
+    assert_eq!(forms_under("4 out of 5", &keep).join(" "), "4 out of 5");
+}
+
+#[test]
 fn numbers_prices_and_times_are_one_token() {
     assert_eq!(
-        forms("£45.50 at 23:45, 1,200 seats, 10pm, 2nd, 4/5."),
-        ["45.50", "at", "23:45", "1,200", "seats", "10pm", "2nd", "4/5"]
+        forms("£45.50 at 23:45, 1,200 seats, 10pm, 2nd, 24/7."),
+        ["45.50", "at", "23:45", "1,200", "seats", "10pm", "2nd", "24/7"]
     );
     let mark = Recipe { numbers: Treatment::Mark, ..Recipe::default() };
     assert_eq!(forms_under("deck 7 at 10pm", &mark), ["deck", NUMBER, "at", "10pm"]);
@@ -352,11 +374,11 @@ fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
 
 /// Any recipe, and any way of negation.
 fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
-    let signs = (any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of());
+    let signs = (any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of());
     let words = (any_of(), any::<bool>(), any_of(), any_of(), 1u32..5, any_of(), any::<bool>());
     let negation = (any_of(), any_of(), any_of(), any_of(), any_of(), 1u32..8);
     (signs, words, negation, any::<bool>()).prop_map(|(signs, words, negation, stops)| {
-        let (markup, links, hashtags, numbers, emoticons, punctuation, repeats) = signs;
+        let (markup, links, hashtags, numbers, ratings, emoticons, punctuation, repeats) = signs;
         let (case, contractions, elongation, joined, shortest, stem, replaces) = words;
         let lines = |yes: bool, lines: &[&str]| {
             if yes { lines.iter().map(|l| l.to_string()).collect() } else { vec![] }
@@ -366,6 +388,7 @@ fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
             links,
             hashtags,
             numbers,
+            ratings,
             emoticons,
             punctuation,
             repeats,
@@ -417,6 +440,8 @@ fn awkward() -> impl Strategy<Value = String> {
         Just("#NightFerry_9".to_string()),
         Just(" not unkind ".to_string()),
         Just(" hard to fault ".to_string()),
+        Just(" 7/10 ".to_string()),
+        Just("2 out of 5 stars ".to_string()),
         Just("couldn't recommend it enough ".to_string()),
         Just("dont".to_string()),
         Just("\n\n".to_string()),

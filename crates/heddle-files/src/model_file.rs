@@ -27,7 +27,7 @@ use heddle_core::labels::{CLASSES, Classes, PerClass, Polarity};
 use heddle_core::model::{Card, Model, Parts, TermArrays};
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::{Emphasis, TermId, TokenId, Words};
-use heddle_core::text::SetPhrases;
+use heddle_core::text::{Ratings, SetPhrases};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -183,6 +183,9 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
     }
     if !knows("negation.phrases") {
         study.negation.phrases = SetPhrases::Keep;
+    }
+    if !knows("text.ratings") {
+        study.text.ratings = Ratings::Keep;
     }
     let signed = study.terms.emphasis == Emphasis::ClassRatio && !knows("terms.emphasis_least");
     let mut parts = source.parts(format, study, card.card).ok_or_else(damaged)?;

@@ -14,6 +14,11 @@ pub(super) fn text_keys() -> Vec<Key> {
         Key::choice("text.links", "web and mail addresses", at!(text.links)),
         Key::choice("text.hashtags", "hashtags", at!(text.hashtags)),
         Key::choice("text.numbers", "numbers, prices and times", at!(text.numbers)),
+        Key::choice(
+            "text.ratings",
+            "ratings such as \"7/10\" and \"three stars\": kept, or read as one token each",
+            at!(text.ratings),
+        ),
         Key::choice("text.case", "capital letters", at!(text.case)),
         Key::flag(
             "text.contractions",

@@ -6,7 +6,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::lexicon::Lexicon;
 use super::negate;
 use super::negation::Negation;
-use super::recipe::{Presence, Recipe, Stem, StopList};
+use super::ratings::read_ratings;
+use super::recipe::{Presence, Ratings, Recipe, Stem, StopList};
 use super::replace::Replacements;
 use super::scan::{self, Hit, Replaced};
 use super::steps::{Change, Listen, Step};
@@ -105,6 +106,9 @@ impl Cleaner {
             replaced = Replaced { hits, stands: phrases.stands() };
         }
         scan::read(raw, &self.recipe, replaced, tokens, listen);
+        if self.recipe.ratings == Ratings::Read {
+            read_ratings(tokens, listen);
+        }
         negate::mark(tokens, &self.negation, &self.lexicon, listen);
         if self.tidies {
             self.leave_out(tokens, listen);

@@ -23,6 +23,7 @@ pub(crate) mod lexicon;
 mod negate;
 pub(crate) mod negation;
 pub(crate) mod plain;
+mod ratings;
 pub(crate) mod recipe;
 pub(crate) mod replace;
 mod run;
@@ -39,7 +40,8 @@ pub use document::Document;
 pub use negate::{BLAME, PRAISE};
 pub use negation::{Negation, Prefixes, Scope, SetPhrases, Style};
 pub use recipe::{
-    Case, Elongation, Emoticons, Hashtags, Joined, Presence, Punctuation, Recipe, Stem, StopList, Treatment,
+    Case, Elongation, Emoticons, Hashtags, Joined, Presence, Punctuation, Ratings, Recipe, Stem, StopList,
+    Treatment,
 };
 pub use scan::{EMOTICON, LINK, MAIL, NUMBER};
 pub use steps::{Change, Step};

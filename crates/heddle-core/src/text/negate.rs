@@ -64,10 +64,12 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
                 scopes.open = None;
                 within(tokens, negation, lexicon, places);
             }
-            Some(phrase @ (Effect::Praises | Effect::Blames)) if stands_apart(tokens, &places) => {
+            Some(phrase @ (Effect::Praises | Effect::Blames)) if tokens.stand_apart(&places) => {
                 at = places.start + 1;
                 let form = if phrase == Effect::Praises { PRAISE } else { BLAME };
-                become_one(tokens, places.clone(), form, listen);
+                let (start, end) = (tokens.items[places.start].start, tokens.items[places.end - 1].end);
+                listen.told(Step::Phrase, start as usize, end as usize);
+                tokens.merge(places.clone(), form, Kind::Word);
                 scopes.cover(tokens, places.start..at);
             }
             Some(Effect::Contrasts) if places.start > 0 => {
@@ -145,25 +147,6 @@ fn undoes(tokens: &Tokens, open: Open, at: usize, opens: Effect) -> bool {
     let word = word_at(tokens, at);
     let insists = opens == Effect::Renews || INSISTING.iter().any(|own| word.eq_ignore_ascii_case(own));
     !insists && !open.joined && !word_at(tokens, open.cue).eq_ignore_ascii_case(word)
-}
-
-/// Whether tokens share no byte with those around them, as the words do that stand in the place of a phrase.
-fn stands_apart(tokens: &Tokens, places: &Range<usize>) -> bool {
-    let apart = |before: usize| match tokens.items.get(before..before + 2) {
-        Some([one, next]) => one.end <= next.start,
-        _ => true,
-    };
-    places.start.checked_sub(1).is_none_or(apart) && apart(places.end - 1)
-}
-
-/// Puts one token in the place of several.
-fn become_one<L: Listen>(tokens: &mut Tokens, places: Range<usize>, form: &str, listen: &mut L) {
-    let (first, start, end) = (places.start, tokens.forms.len() as u32, tokens.items[places.end - 1].end);
-    listen.told(Step::Phrase, tokens.items[first].start as usize, end as usize);
-    tokens.forms.push_str(form);
-    tokens.items.drain(first + 1..places.end);
-    let token = &mut tokens.items[first];
-    (token.end, token.form) = (end, (start, tokens.forms.len() as u32));
 }
 
 /// Negates what stands behind the negator of a fixed expression, up to its end. Such an

@@ -47,6 +47,16 @@ choice! {
 }
 
 choice! {
+    /// What becomes of ratings that are written into the text.
+    Ratings {
+        /// They are numbers and words like any other.
+        Keep = "keep",
+        /// Each is one token: "4/5", "8 out of 10" and "four stars" are ‹8 of 10›.
+        Read = "read",
+    }
+}
+
+choice! {
     /// Whether something is used.
     Presence {
         /// It is used.
@@ -163,6 +173,8 @@ pub struct Recipe {
     pub hashtags: Hashtags,
     /// Numbers, prices and times. Default: keep.
     pub numbers: Treatment,
+    /// Ratings such as "7/10" and "three stars". Default: read.
+    pub ratings: Ratings,
     /// Capital letters. Default: lower.
     pub case: Case,
     /// Whether contractions are taken apart: "isn't" gives "is" and "not". Default: yes.
@@ -195,6 +207,7 @@ impl Default for Recipe {
             links: Treatment::Mark,
             hashtags: Hashtags::Word,
             numbers: Treatment::Keep,
+            ratings: Ratings::Read,
             case: Case::Lower,
             contractions: true,
             elongation: Elongation::Shorten,

@@ -33,6 +33,8 @@ choice! {
         Punctuation = "marks left out",
         /// Repeated marks are shortened.
         Repeats = "repeated marks shortened",
+        /// A rating in the text is read as one token.
+        Rating = "ratings read",
         /// A negating prefix is read as a negation.
         Prefix = "negating prefixes read",
         /// Praise or blame made of a negator or a limit is read as one token.

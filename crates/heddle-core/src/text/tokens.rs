@@ -1,5 +1,7 @@
 //! Tokens with their places.
 
+use std::ops::Range;
+
 /// The strongest boundary between two tokens.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Break {
@@ -73,6 +75,25 @@ impl Tokens {
     /// Whether n-grams run across marks, which then are tokens, from sentence to sentence.
     pub(crate) fn runs_across(&self) -> bool {
         self.across
+    }
+
+    /// Whether these tokens share no byte with those around them, as words do that stand in the place of a phrase.
+    pub(super) fn stand_apart(&self, places: &Range<usize>) -> bool {
+        let apart = |before: usize| match self.items.get(before..before + 2) {
+            Some([one, next]) => one.end <= next.start,
+            _ => true,
+        };
+        places.start.checked_sub(1).is_none_or(apart) && apart(places.end - 1)
+    }
+
+    /// Puts one token of this form in the place of several.
+    pub(super) fn merge(&mut self, places: Range<usize>, form: &str, kind: Kind) {
+        let (first, start) = (places.start, self.forms.len() as u32);
+        let end = self.items[places.end - 1].end;
+        self.forms.push_str(form);
+        self.items.drain(first + 1..places.end);
+        let form = (start, self.forms.len() as u32);
+        self.items[first] = Token { end, form, kind, ..self.items[first] };
     }
 
     pub(super) fn clear(&mut self) {
