@@ -129,8 +129,9 @@ pub fn compare(session: &Session, options: &CompareOptions) -> Result<Compared> 
         fail!(Options, "there is one way only: name two values or more, as in --vary terms.words=1-1,1-2");
     }
     let kept = if options.with.is_empty() { kept(&options.vary) } else { Kept::All };
-    let reviews = LabelledReviews::read(&options.files, session, kept, Purpose::Learn)?;
+    let mut reviews = LabelledReviews::read(&options.files, session, kept, Purpose::Learn)?;
     reviews.check_classes()?;
+    reviews.tie_for(variants.iter().map(|variant| &variant.study), session)?;
     let said = validated(&reviews, with_natural(variants, reviews.natural), session)?;
     let judged = JudgedWays { said, folds: Some(session.study().validation.folds), opened: None };
     compared(options, session, &reviews, judged)

@@ -249,3 +249,62 @@ fn trap_37_verdicts_cover_every_probability() {
         assert!(number(&kept["high"]) >= 0.95, "{kept}");
     }
 }
+
+/// Two text columns: `own` is another in each row, `shared` stands in ten rows each, whose class is drawn once.
+fn repeated_in_one_column() -> String {
+    let mut file = String::from("own,shared,stars\n");
+    let mut state = 7u64;
+    for text in 0..24 {
+        state = state.wrapping_mul(6364136223846793005).wrapping_add(1442695040888963407);
+        let stars = if text % 2 == 0 { 1 } else { 5 };
+        let word = state >> 40;
+        for copy in 0..10 {
+            let row = text * 10 + copy;
+            file.push_str(&format!(
+                "cabin number {row} on deck {} was seen by guest {},the word {word} and also {} stand here for long,{stars}\n",
+                row % 7,
+                row * 31 % 97,
+                word ^ 0x5a5a,
+            ));
+        }
+    }
+    file
+}
+
+#[test]
+fn texts_that_any_way_reads_stand_on_one_side_for_all_ways() {
+    let folder = Folder::new().file("two.csv", repeated_in_one_column());
+    let folds = ["--set", "validation.folds=5", "--set", "model.strength=0.01"];
+    let alone = folder.json(&[&["validate", "two.csv", "--set", "reviews.text=shared"][..], &folds].concat());
+    let alone = number(&alone["figures"]["accuracy"]["value"]);
+    assert!(alone < 0.75, "what stands in ten rows is not learnt from the nine others: {alone}");
+    for command in ["compare", "tune"] {
+        let call = [command, "two.csv", "--set", "reviews.text=own", "--vary", "reviews.text=own,shared"];
+        let found = folder.json(&[&call[..], &folds].concat());
+        let ways = found[if command == "compare" { "ways" } else { "runs" }].as_array().expect("ways");
+        let named = |way: &&Value| way["name"].as_str().is_some_and(|name| name.ends_with("shared"));
+        let shared = ways.iter().find(named).expect("a way");
+        let accuracy = number(&shared["figures"]["accuracy"]["value"]);
+        assert!(accuracy < 0.75, "{command}: {accuracy}");
+    }
+}
+
+#[test]
+fn rows_without_a_text_in_another_way_are_told_and_not_tied() {
+    let row = |row: usize| {
+        let other =
+            if row.is_multiple_of(4) { String::new() } else { format!("cabin {row} kept {} warm", row * 7) };
+        let stars = if row.is_multiple_of(2) { 1 } else { 5 };
+        format!("deck {row} was quiet for {} nights,{other},{stars}\n", row * 13)
+    };
+    let file = String::from("own,other,stars\n") + &(0..80).map(row).collect::<String>();
+    let folder = Folder::new().file("two.csv", &file);
+    let call =
+        ["compare", "two.csv", "--set", "reviews.text=own", "--vary", "reviews.text=own,other", "--json"];
+    let run = folder.run(&with(&call, &QUICK));
+    assert_eq!(run.code, 0, "{}", run.err);
+    holds(&run.err, &["20 reviews without text in other"]);
+    // One group of all rows without a text would be a fold of its own, and no slice of a fold holds 20 of 80.
+    let found: Value = serde_json::from_str(&run.out).expect("JSON");
+    assert_eq!(found["ways"].as_array().map(Vec::len), Some(2));
+}

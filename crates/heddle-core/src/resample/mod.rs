@@ -10,6 +10,8 @@ pub(crate) mod side;
 
 pub use balance::{Balance, Balancing, PriorKind, copies};
 pub use folds::{Sample, deal, folds};
-pub use near_duplicates::{Fingerprint, Grouping, Groups, Overlap, Sketch, Sketches, text_key, value_key};
+pub use near_duplicates::{
+    Fingerprint, Grouping, Groups, Overlap, Sketch, Sketches, text_key, tied_by_any, value_key,
+};
 pub use random::Random;
 pub use side::{By, Sides, runs_score, side};

@@ -333,6 +333,24 @@ impl<S: Sketches> Grouping<S> {
     }
 }
 
+/// By row: the key of its group where rows are tied that any of these divisions ties, each given by the keys of
+/// its groups. The key is the least that the first division has in the group.
+///
+/// # Panics
+/// If the divisions are of different rows, or there is none.
+pub fn tied_by_any(divisions: &[Vec<u64>]) -> Vec<u64> {
+    let rows = divisions[0].len();
+    assert!(divisions.iter().all(|keys| keys.len() == rows), "divisions of different rows");
+    let mut ties = Ties { parents: (0..rows as u32).collect() };
+    divisions.iter().for_each(|keys| ties.join_equal(keys, false));
+    let mut least = divisions[0].clone();
+    for (row, key) in (0..).zip(&divisions[0]) {
+        let root = ties.root(row) as usize;
+        least[root] = least[root].min(*key);
+    }
+    (0..rows as u32).map(|row| least[ties.root(row) as usize]).collect()
+}
+
 /// The key of one band. Sketches that share a key by chance are told apart when compared.
 fn band_key(sketch: &Sketch, band: usize) -> u32 {
     let bins = &sketch[band * BAND..(band + 1) * BAND];

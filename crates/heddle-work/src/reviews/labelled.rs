@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use heddle_core::labels::{Day, Polarity, read_date};
-use heddle_core::resample::{Fingerprint, Grouping, Sample, value_key};
+use heddle_core::resample::{Fingerprint, Grouping, Sample, tied_by_any, value_key};
 use heddle_core::settings::Study;
 use heddle_core::terms::Texts;
 use heddle_core::text::Document;
@@ -146,6 +146,41 @@ impl LabelledReviews {
         Ok(Self { table, rows, sample, middle, account, natural, input, holdouts: Vec::new(), text })
     }
 
+    /// Ties reviews that are alike in the texts or columns of any of these studies: where their ways are judged on
+    /// one division, none of them may find on one side what it learnt from on the other. Tells of reviews that a
+    /// way finds no text in.
+    ///
+    /// # Errors
+    /// If a column is not there.
+    pub fn tie_for<'s>(&mut self, studies: impl Iterator<Item = &'s Study>, session: &Session) -> Result<()> {
+        let ties_of = |study: &Study| (study.reviews.text.clone(), study.reviews.together.clone());
+        let mut seen = vec![ties_of(session.study())];
+        let mut divisions = vec![std::mem::take(&mut self.sample.groups)];
+        for study in studies {
+            let ties = ties_of(study);
+            if seen.contains(&ties) {
+                continue;
+            }
+            let places = |names: &[String]| -> Result<Vec<usize>> {
+                Ok(names.iter().map(|name| self.table.column(name)).collect::<std::result::Result<_, _>>()?)
+            };
+            let (text, together) = (places(&ties.0)?, places(&ties.1)?);
+            let blank = |row: &&usize| joined(&self.table, &text, **row).trim().is_empty();
+            let without = self.rows.iter().filter(blank).count();
+            if without > 0 {
+                session.remark(&format!(
+                    "note: {} without text in {}: with it they score at the intercept",
+                    count(without, "review"),
+                    ties.0.join(", ")
+                ));
+            }
+            divisions.push(groups_of(&self.table, &self.rows, &text, &together, study.validation.alike));
+            seen.push(ties);
+        }
+        self.sample.groups = if divisions.len() == 1 { divisions.remove(0) } else { tied_by_any(&divisions) };
+        Ok(())
+    }
+
     /// Both poles must be there to learn anything.
     pub fn check_classes(&self) -> Result<()> {
         check_classes(&self.account)
@@ -281,8 +316,16 @@ fn natural(input: &Input, purpose: Purpose, session: &Session) -> Result<Option<
 
 /// By review: the key of the group of reviews that it belongs to.
 fn groups_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
-    let fingerprints: Vec<Fingerprint> =
-        rows.par_iter().map(|&row| Fingerprint::of(&joined(table, text, row))).collect();
+    // Rows without a text, as another way of reading may find them, are not alike for that.
+    const NO_TEXT: usize = 1 << 32;
+    let fingerprint = |row: &usize| {
+        let text = joined(table, text, *row);
+        match text.trim().is_empty() {
+            true => Fingerprint { key: value_key(NO_TEXT, &row.to_string()), sketch: None },
+            false => Fingerprint::of(&text),
+        }
+    };
+    let fingerprints: Vec<Fingerprint> = rows.par_iter().map(fingerprint).collect();
     let mut grouping = Grouping::new(together.len());
     for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
         let Ok(()) = grouping.push(fingerprint, &values(|column| table.cell(row, column), together));

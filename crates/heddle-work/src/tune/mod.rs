@@ -141,8 +141,9 @@ pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
         let combinations = count(left_out.len(), "combination");
         session.remark(&format!("note: {combinations} left out, for they make no sense; {first}"));
     }
-    let reviews = LabelledReviews::read(&options.files, session, kept(&options.vary), Purpose::Learn)?;
+    let mut reviews = LabelledReviews::read(&options.files, session, kept(&options.vary), Purpose::Learn)?;
     reviews.check_classes()?;
+    reviews.tie_for(variants.iter().map(|variant| &variant.study), session)?;
     let data = reviews.input.digests()?.concat();
     let mut runs = Runs::open(&options.out, &data, session)?;
     let work = match options.minutes {
