@@ -82,7 +82,10 @@ fn show_steps(trained: &Trained, page: &mut Page) {
     line("learner", learner_words(trained));
     if trained.card.ratios > 0.0 {
         let ratios = trained.card.ratios;
-        line("class ratios", format!("blended into the weights: {ratios} of the spread of the scores"));
+        line(
+            "ratios",
+            format!("of classes, blended into the weights at {ratios} of the spread of the scores"),
+        );
     }
     if let Some(calibration) = calibration_words(trained) {
         line("calibrated", calibration);

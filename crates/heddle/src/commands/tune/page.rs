@@ -180,7 +180,7 @@ fn show_choice(tuned: &Tuned, page: &mut Page) {
         ));
     }
     if let Some(searched) = &tuned.searched {
-        show_search(searched, page);
+        show_search(tuned, searched, page);
     }
     if let Some(path) = &tuned.written {
         page.line(format!("  study written: {path}"));
@@ -188,7 +188,14 @@ fn show_choice(tuned: &Tuned, page: &mut Page) {
 }
 
 /// How the search ended, and what it left out.
-fn show_search(searched: &Searched, page: &mut Page) {
+fn show_search(tuned: &Tuned, searched: &Searched, page: &mut Page) {
+    if let Some(run) =
+        tuned.runs.iter().find(|run| run.name != tuned.best && settings(&run.name).next().is_none())
+    {
+        let noise =
+            if run.behind.low.is_some_and(|low| low > 0.0) { "more than noise" } else { "within noise" };
+        page.note(&format!("The study as it is, is behind by {}: {noise}.", behind(tuned.by, &run.behind)));
+    }
     let (minutes, open) = (searched.minutes, searched.no_time.len());
     page.note(&match searched.finished {
         true => "The search came to its end: no single change of what it tries makes the best run better.".into(),
