@@ -230,7 +230,7 @@ fn a_verb_of_thinking_carries_a_negation_into_what_is_thought() {
     check(&[
         (
             "I do not think that any of this is really worth it",
-            "i do not ¬think ¬that ¬any ¬of ¬this ¬is ¬really worth it",
+            "i do not ¬think ¬that ¬any ¬of ¬this ¬is ¬really ¬worth it",
         ),
         // Not one that stands further off.
         ("not a boat of which I find one good word", "not ¬a ¬boat ¬of ¬which ¬i ¬find one good word"),

@@ -111,10 +111,11 @@ impl Scopes<'_> {
         self.open = negates.then_some(Open { cue, left, joined: false });
     }
 
-    /// A verb of saying or thinking hands the scope on to what is said: it keeps its whole reach behind it.
+    /// A verb of saying or thinking hands the scope on to what is said: it keeps its whole reach behind it, and the
+    /// word that joins the two, which is mostly "that", is not counted.
     fn carry(&mut self, at: usize) {
         if let Some(open) = self.open.as_mut().filter(|open| at - open.cue <= CARRIES_FROM) {
-            open.left = self.negation.reach;
+            open.left = self.negation.reach + 1;
         }
     }
 
