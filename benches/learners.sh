@@ -3,7 +3,7 @@
 #
 #   benches/learners.sh
 #
-# Needs jq. Not shown: other reviews, on which the order may be another.
+# Needs jq. HEDDLE names a program that is built already. Not shown: other reviews, on which the order may be another.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 [ -n "${HEDDLE:-}" ] || cargo build --release --quiet --package heddle

@@ -3,6 +3,8 @@
 #
 #   benches/negation.sh          needs jq
 #
+# HEDDLE names a program that is built already.
+#
 # Each line is a cross-validation with the same folds, everything refitted in each.
 set -euo pipefail
 cd "$(dirname "$0")/.."

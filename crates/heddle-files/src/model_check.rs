@@ -43,18 +43,12 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
 /// Weights of 32 bits are never too large to be added up in 64.
 fn check_terms(terms: &TermArrays, mix: ClassCounts) -> Result<(), String> {
     let wrong = |what: &str, term: usize| Err(format!("{what} of term {term}"));
-    // Folds over all of an array take eight numbers at a time; which term is wrong is asked for only then.
-    let finite = |all: bool, weight: &f32| all & weight.is_finite();
-    if !terms.weights.iter().fold(true, finite) {
-        let term = terms.weights.iter().position(|weight| !weight.is_finite());
-        return wrong("no number is the weight", term.unwrap_or_default());
+    if let Some(term) = terms.weights.iter().position(|weight| !weight.is_finite()) {
+        return wrong("no number is the weight", term);
     }
     for class in CLASSES {
-        let own = &terms.counts[class];
-        let more = |count: &u32| *count as usize > mix[class];
-        if own.iter().max().is_some_and(more) {
-            let term = own.iter().position(more);
-            return wrong("more reviews than were learnt from have the words", term.unwrap_or_default());
+        if let Some(term) = terms.counts[class].iter().position(|count| *count as usize > mix[class]) {
+            return wrong("more reviews than were learnt from have the words", term);
         }
     }
     let held = |term: usize| terms.counts_of(term).iter().any(|count| *count > 0);

@@ -25,6 +25,7 @@
 mod aspects;
 mod assess;
 mod balance;
+mod batches;
 mod compare;
 mod demo;
 mod error;
@@ -84,7 +85,7 @@ pub use terms::{
 pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
 pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};
 pub use training::TrainingSet;
-pub use tune::{NestedChoice, Ranked, Run, Searched, TuneOptions, Tuned, measure, tune};
+pub use tune::{AS_IT_IS, NestedChoice, Ranked, Run, Searched, TuneOptions, Tuned, measure, tune};
 pub use validate::{Beside, ValidateOptions, Validated, validate};
 pub use variants::BETWEEN;
 pub use words::{count, number};

@@ -3,9 +3,10 @@
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::model::{Model, Score};
 use heddle_core::text::word_count;
-use heddle_files::{Column, Record, Reviews, STREAM};
+use heddle_files::{Column, Record, STREAM};
 use serde::Serialize;
 
+use crate::batches::batches;
 use crate::error::Result;
 use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
 use crate::reviews::labelling::{document, text_columns};
@@ -14,8 +15,6 @@ use crate::roles::SCORED;
 use crate::scoring::{open, score_each, warn_unvalidated};
 use crate::session::Session;
 
-/// Rows that are read, scored and written at a time: memory does not grow with the file.
-const BATCH: usize = 2048;
 /// A review with this share of unknown words, or more, is flagged.
 const MOSTLY_UNKNOWN: f64 = 0.5;
 
@@ -79,44 +78,23 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         Scored { model: options.model.clone(), written: options.out.clone(), ..Scored::default() };
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
-    let mut write = |rows: &[Record], judged: &[Judged]| -> Result<()> {
-        for (row, judged) in rows.iter().zip(judged) {
-            scored.add(judged);
-            writer.row(row.iter().chain(added(&judged.score, classes).iter().map(String::as_str)))?;
-        }
-        Ok(())
-    };
-    let mut batch = read_batch(&mut reviews, &mut refusals)?;
-    let (mut before, mut judged_before) = (Vec::new(), Vec::new());
-    while !batch.is_empty() {
-        // While the others score a batch, this thread writes the one before and reads the next.
-        let mut judged = Vec::new();
-        let next = rayon::in_place_scope(|scope| {
-            scope.spawn(|_| judged = judge(&model, &batch, &columns));
-            write(&before, &judged_before)?;
-            read_batch(&mut reviews, &mut refusals)
-        })?;
-        (before, judged_before) = (std::mem::replace(&mut batch, next), judged);
-    }
-    write(&before, &judged_before)?;
+    batches(
+        |record| Ok(refusals.next(&mut reviews, record)?.is_some()),
+        |rows| judge(&model, rows, &columns),
+        |rows, judged| {
+            for (row, judged) in rows.iter().zip(judged) {
+                scored.add(&judged);
+                writer.row(row.iter().chain(added(&judged.score, classes).iter().map(String::as_str)))?;
+            }
+            Ok(())
+        },
+    )?;
     task.end();
     writer.finish()?;
     session.tell_manners(&reviews.manners());
     scored.refused = refusals.finish()?;
     scored.read = scored.scored + scored.refused;
     Ok(scored)
-}
-
-fn read_batch(reviews: &mut Reviews, refusals: &mut Refusals<'_>) -> Result<Vec<Record>> {
-    let mut batch = Vec::new();
-    let mut record = Record::new();
-    while batch.len() < BATCH {
-        match refusals.next(reviews, &mut record)? {
-            None => break,
-            Some(_) => batch.push(std::mem::take(&mut record)),
-        }
-    }
-    Ok(batch)
 }
 
 /// What a model says of a row.

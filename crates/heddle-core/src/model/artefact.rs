@@ -119,8 +119,6 @@ pub struct Model {
     pub(crate) terms: TermArrays,
     /// By term: its document factor and its weight, side by side because scoring needs both.
     pub(crate) pulls: Vec<[f32; 2]>,
-    /// Whether every term is used: none only begins longer ones.
-    pub(crate) keeps_all: bool,
     intercept: f64,
     half: f64,
     card: Card,
@@ -217,7 +215,6 @@ impl Model {
         let (vocabulary, factors) = rayon::join(vocabulary, || document_factors(&study, &card, &terms));
         Self {
             pulls: pulls(&factors, &terms, &vocabulary),
-            keeps_all: terms.kept.iter().all(|kept| *kept),
             vocabulary,
             cleaner: study.cleaner(),
             fields: study.field_names(),
@@ -303,6 +300,11 @@ impl Model {
     /// Whether there are no terms.
     pub fn is_empty(&self) -> bool {
         self.pulls.is_empty()
+    }
+
+    /// Whether every term is used: none only begins longer ones.
+    pub(crate) fn keeps_all(&self) -> bool {
+        self.card.terms == self.len()
     }
 
     /// A term.

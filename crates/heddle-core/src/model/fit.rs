@@ -1,5 +1,6 @@
 //! What a set of training rows teaches.
 
+use std::cell::LazyCell;
 use std::sync::Arc;
 
 use crate::labels::classes::Classes;
@@ -141,6 +142,7 @@ pub fn fit_path(
         calibrated: calibrated(asked).learns().then_some(classes),
     };
     let stopping = Stopping { tolerance: learning.tolerance, rounds: ROUNDS };
+    let leanings = LazyCell::new(|| selection.leanings(&counted.rules));
     let mut fits = Vec::with_capacity(strengths.len());
     for asked in strengths {
         let (choice, known) = (learning.has_strength() && *asked == Strength::Auto)
@@ -166,8 +168,7 @@ pub fn fit_path(
         let blend = if blends { Blend::of(&held, classes) } else { Blend::default() };
         if blend.share > 0.0 {
             held = blend.added_to(&held);
-            let leanings = selection.leanings(&counted.rules);
-            raw.weights.iter_mut().zip(leanings).for_each(|(weight, own)| *weight += blend.factor * own);
+            raw.weights.iter_mut().zip(&*leanings).for_each(|(weight, own)| *weight += blend.factor * own);
         }
         let Said { weights, intercept, half, calibration, cuts } =
             raw.settled(&held, mix, study, calibrated(asked))?;

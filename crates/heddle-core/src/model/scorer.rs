@@ -102,7 +102,7 @@ impl<'m> Scorer<'m> {
         begins.find(&model.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         maker.put(&paths, ids, shape, row);
-        if !model.keeps_all {
+        if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
         }
         let (dot, square) = dot_and_square(row, |column| model.factors(TermId::new(column)));

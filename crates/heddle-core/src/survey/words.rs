@@ -90,8 +90,8 @@ fn count_words<T: AsRef<str> + Sync>(
     let mut all = Counts::default();
     for chunk in chunks {
         for (word, counts) in chunk.words.iter().zip(chunk.counts.chunks(ratings.max(1))) {
-            let own = all.of_word(word, ratings);
-            own.iter_mut().zip(counts).for_each(|(own, count)| *own += count);
+            let first = all.place(word, ratings) * ratings;
+            all.counts[first..].iter_mut().zip(counts).for_each(|(own, count)| *own += count);
         }
     }
     let frequent = |(word, counts): (&str, &[u32])| {
@@ -114,7 +114,7 @@ struct Counts {
 impl Counts {
     fn of<T: AsRef<str>>(texts: &[(T, usize)], ratings: usize, cleaner: &Cleaner) -> Self {
         let mut own = Self::default();
-        // By word: one more than the last text that holds it.
+        // By word: the number of the last text that holds it, from 1.
         let mut last: Vec<u32> = Vec::new();
         let (mut buffer, mut word) = (ScanBuffer::default(), String::new());
         for (number, (text, rating)) in (1..).zip(texts) {
@@ -123,11 +123,8 @@ impl Counts {
                 word.clear();
                 word.push_str(if token.negated { "¬" } else { "" });
                 word.push_str(tokens.form(token));
-                let place = own.words.intern(&word) as usize;
-                if place == last.len() {
-                    last.push(0);
-                    own.counts.resize(own.counts.len() + ratings, 0);
-                }
+                let place = own.place(&word, ratings);
+                last.resize(own.words.len(), 0);
                 if std::mem::replace(&mut last[place], number) != number {
                     own.counts[place * ratings + rating] += 1;
                 }
@@ -136,10 +133,11 @@ impl Counts {
         own
     }
 
-    fn of_word(&mut self, word: &str, ratings: usize) -> &mut [u32] {
-        let first = self.words.intern(word) as usize * ratings;
-        self.counts.resize(self.counts.len().max(first + ratings), 0);
-        &mut self.counts[first..first + ratings]
+    /// The place of a word, with room for its counts.
+    fn place(&mut self, word: &str, ratings: usize) -> usize {
+        let place = self.words.intern(word) as usize;
+        self.counts.resize(self.words.len() * ratings, 0);
+        place
     }
 }
 

@@ -67,9 +67,7 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
             Some(phrase @ (Effect::Praises | Effect::Blames)) if tokens.stand_apart(&places) => {
                 at = places.start + 1;
                 let form = if phrase == Effect::Praises { PRAISE } else { BLAME };
-                let (start, end) = (tokens.items[places.start].start, tokens.items[places.end - 1].end);
-                listen.told(Step::Phrase, start as usize, end as usize);
-                tokens.merge(places.clone(), form, Kind::Word);
+                tokens.merge(places.clone(), (form, Kind::Word), (Step::Phrase, listen));
                 scopes.cover(tokens, places.start..at);
             }
             Some(Effect::Contrasts) if places.start > 0 => {
@@ -184,12 +182,7 @@ fn word_at(tokens: &Tokens, at: usize) -> &str {
 
 fn expression_at(tokens: &Tokens, lexicon: &Lexicon, at: usize) -> (Option<Effect>, usize) {
     let first = word_at(tokens, at);
-    let follows = |offset: usize, word: &str| {
-        tokens
-            .items
-            .get(at + offset)
-            .is_some_and(|token| token.before == Break::None && tokens.form(token).eq_ignore_ascii_case(word))
-    };
+    let follows = |offset: usize, word: &str| tokens.follows(at, offset, word);
     let found = if first.bytes().any(|byte| byte.is_ascii_uppercase()) {
         lexicon.expression(&first.to_ascii_lowercase(), follows)
     } else {

@@ -1,9 +1,7 @@
 //! Ratings that are written into a text: "7/10", "8 out of 10", "three stars".
 
-use std::ops::Range;
-
 use super::steps::{Listen, Step};
-use super::tokens::{Break, Kind, Tokens};
+use super::tokens::{Break, Kind, Token, Tokens};
 
 /// Scales that people rate on; "24/7" and "3/4" are on none of them.
 const SCALES: [f64; 4] = [5.0, 10.0, 20.0, 100.0];
@@ -16,53 +14,51 @@ const NUMBERS: [&str; 11] =
 pub(super) fn read_ratings<L: Listen>(tokens: &mut Tokens, listen: &mut L) {
     let mut at = 0;
     while at < tokens.items.len() {
-        // Nearly every token is no number.
-        if let Some((places, share)) = rating_at(tokens, at)
-            && tokens.stand_apart(&places)
+        if let Some((length, share)) = rating_at(tokens, at)
+            && tokens.stand_apart(&(at..at + length))
         {
-            let (start, end) = (tokens.items[places.start].start, tokens.items[places.end - 1].end);
-            listen.told(Step::Rating, start as usize, end as usize);
-            tokens.merge(places, &format!("‹{} of 10›", (10.0 * share).round()), Kind::Number);
+            let form = format!("‹{} of 10›", (10.0 * share).round());
+            tokens.merge(at..at + length, (&form, Kind::Number), (Step::Rating, listen));
         }
         at += 1;
     }
 }
 
 /// The tokens of a rating that begins at `at`, and the share of its scale that it gives.
-fn rating_at(tokens: &Tokens, at: usize) -> Option<(Range<usize>, f64)> {
+fn rating_at(tokens: &Tokens, at: usize) -> Option<(usize, f64)> {
     let token = &tokens.items[at];
-    let form = tokens.form(token);
     if token.kind == Kind::Number
-        && let Some((given, scale)) = form.split_once('/')
+        && let Some((given, scale)) = tokens.form(token).split_once('/')
     {
-        return Some((at..at + 1, share(number(given)?, number(scale)?)?));
+        return Some((1, share(number(given)?, number(scale)?)?));
     }
-    let given = match token.kind {
-        Kind::Number => number(form)?,
-        Kind::Word => NUMBERS.iter().position(|word| word.eq_ignore_ascii_case(form))? as f64,
-        _ => return None,
-    };
-    if follow(tokens, at, &["out", "of"]) {
+    let follows = |offset: usize, word: &str| tokens.follows(at, offset, word);
+    // Nearly every token is turned away by the word behind it.
+    if follows(1, "out") && follows(2, "of") {
         let scale = tokens.items.get(at + 3).filter(|token| token.before == Break::None)?;
-        let scale = match scale.kind {
-            Kind::Number => number(tokens.form(scale))?,
-            _ => NUMBERS.iter().position(|word| word.eq_ignore_ascii_case(tokens.form(scale)))? as f64,
-        };
-        let end = if follow(tokens, at + 3, &["stars"]) { at + 5 } else { at + 4 };
-        return Some((at..end, share(given, scale)?));
+        let share = share(value(tokens, token)?, value(tokens, scale)?)?;
+        return Some((if follows(4, "stars") { 5 } else { 4 }, share));
     }
+    let (several, single) = (follows(1, "stars"), follows(1, "star"));
+    if !several && !single {
+        return None;
+    }
+    let given = value(tokens, token)?;
     // "A five star hotel" is no rating by whoever writes, "one star" is.
-    let stars = follow(tokens, at, &["stars"]) || given <= 1.0 && follow(tokens, at, &["star"]);
-    let scale = if given <= 5.0 { 5.0 } else { 10.0 };
-    stars.then_some((at..at + 2, share(given, scale)?))
+    if single && given > 1.0 {
+        return None;
+    }
+    Some((2, share(given, if given <= 5.0 { 5.0 } else { 10.0 })?))
 }
 
-/// Whether these words follow in the same clause.
-fn follow(tokens: &Tokens, at: usize, words: &[&str]) -> bool {
-    words.iter().enumerate().all(|(offset, word)| {
-        let next = tokens.items.get(at + 1 + offset);
-        next.is_some_and(|next| next.before == Break::None && tokens.form(next).eq_ignore_ascii_case(word))
-    })
+/// The number that a token is, in digits or as a word.
+fn value(tokens: &Tokens, token: &Token) -> Option<f64> {
+    let form = tokens.form(token);
+    match token.kind {
+        Kind::Number => number(form),
+        Kind::Word => Some(NUMBERS.iter().position(|word| word.eq_ignore_ascii_case(form))? as f64),
+        _ => None,
+    }
 }
 
 fn number(text: &str) -> Option<f64> {

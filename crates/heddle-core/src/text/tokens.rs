@@ -2,6 +2,8 @@
 
 use std::ops::Range;
 
+use super::steps::{Listen, Step};
+
 /// The strongest boundary between two tokens.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Break {
@@ -86,14 +88,28 @@ impl Tokens {
         places.start.checked_sub(1).is_none_or(apart) && apart(places.end - 1)
     }
 
-    /// Puts one token of this form in the place of several.
-    pub(super) fn merge(&mut self, places: Range<usize>, form: &str, kind: Kind) {
+    /// Whether the `offset`-th token behind the one at `at` is this word, in small or capital letters, and follows
+    /// the one before it in the same clause.
+    pub(super) fn follows(&self, at: usize, offset: usize, word: &str) -> bool {
+        let next = self.items.get(at + offset);
+        next.is_some_and(|next| next.before == Break::None && self.form(next).eq_ignore_ascii_case(word))
+    }
+
+    /// Puts one token of this form in the place of several, and tells of the step that it is.
+    pub(super) fn merge<L: Listen>(
+        &mut self,
+        places: Range<usize>,
+        (form, kind): (&str, Kind),
+        (step, listen): (Step, &mut L),
+    ) {
         let (first, start) = (places.start, self.forms.len() as u32);
         let end = self.items[places.end - 1].end;
         self.forms.push_str(form);
         self.items.drain(first + 1..places.end);
         let form = (start, self.forms.len() as u32);
-        self.items[first] = Token { end, form, kind, ..self.items[first] };
+        let token = &mut self.items[first];
+        (token.end, token.form, token.kind) = (end, form, kind);
+        listen.told(step, token.start as usize, end as usize);
     }
 
     pub(super) fn clear(&mut self) {

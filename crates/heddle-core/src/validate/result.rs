@@ -5,10 +5,10 @@ use serde::{Deserialize, Serialize};
 
 use super::cross::{HeldOut, Path, Validation, by_round, figures_of, hold_out_all};
 use super::splitting::{FoldSplit, ValidateError, fold_splits};
-use crate::choice::choice;
+use crate::choice::{Choice, choice};
 use crate::learn::inner_validation::INNER_FOLDS;
 use crate::measure::figures::Figures;
-use crate::measure::interval::{Figure, t_quantile};
+use crate::measure::interval::{Figure, mean, t_quantile};
 use crate::measure::verdict::Verdict;
 use crate::model::fit::fit;
 use crate::resample::folds::Sample;
@@ -36,6 +36,11 @@ impl Measure {
     /// Whether less is better.
     pub fn falls(self) -> bool {
         self == Self::LogLoss
+    }
+
+    /// Whether it is a share, and its differences are points; the others are plain numbers.
+    pub fn is_share(self) -> bool {
+        matches!(self, Self::Accuracy | Self::BalancedAccuracy)
     }
 
     /// The figure.
@@ -75,10 +80,16 @@ pub struct FoldResult {
     pub measures: [Option<f64>; 4],
 }
 
+impl FoldResult {
+    fn measure(&self, measure: Measure) -> Option<f64> {
+        let place = Measure::ALL.iter().position(|one| *one == measure);
+        place.and_then(|place| self.measures[place])
+    }
+}
+
 impl Validation {
     /// What is kept of it.
     pub fn result(&self, sample: &Sample) -> CrossValidationResult {
-        use crate::choice::Choice;
         let per_round = self.folds.len() / self.held_out.len();
         let fold = |(at, fold): (usize, &super::cross::Fold)| {
             let own = |held: &Option<HeldOut>| held.filter(|held| held.fold == at % per_round);
@@ -91,7 +102,7 @@ impl Validation {
                 .for_each(|(measure, place)| *place = measure.of(&figures).value);
             FoldResult { training: fold.training.iter().sum(), held_out: figures.accuracy.n, measures }
         };
-        let mean = |part: &dyn Fn(&super::cross::Fold) -> Option<f64>| {
+        let mean_of = |part: &dyn Fn(&super::cross::Fold) -> Option<f64>| {
             let parts: Option<Vec<f64>> = self.folds.iter().map(part).collect();
             parts.map(|parts| parts.iter().sum::<f64>() / parts.len() as f64)
         };
@@ -100,9 +111,9 @@ impl Validation {
         CrossValidationResult {
             figures: self.figures.clone(),
             folds: self.folds.iter().enumerate().map(fold).collect(),
-            terms: mean(&|fold| Some(fold.pulling as f64)).unwrap_or(0.0),
+            terms: mean_of(&|fold| Some(fold.pulling as f64)).unwrap_or(0.0),
             strength: strengths.get(strengths.len() / 2).copied(),
-            training_accuracy: mean(&|fold| fold.training_accuracy.value),
+            training_accuracy: mean_of(&|fold| fold.training_accuracy.value),
         }
     }
 }
@@ -115,11 +126,9 @@ impl CrossValidationResult {
     /// generalization error", Machine Learning 52, DOI 10.1023/A:1024068626366, with variance
     /// (1 / folds + held out / training) s^2.
     pub fn to(&self, other: &Self, measure: Measure) -> Figure {
-        use crate::choice::Choice;
-        let place = Measure::ALL.iter().position(|one| *one == measure).unwrap_or(0);
         let pairs = self.folds.iter().zip(&other.folds);
         let differences: Vec<f64> =
-            pairs.filter_map(|(a, b)| Some(b.measures[place]? - a.measures[place]?)).collect();
+            pairs.filter_map(|(a, b)| Some(b.measure(measure)? - a.measure(measure)?)).collect();
         let sum = |part: fn(&FoldResult) -> usize| self.folds.iter().map(part).sum::<usize>() as f64;
         let ratio = sum(|fold| fold.held_out) / sum(|fold| fold.training);
         let (folds, n) = (differences.len() as f64, self.figures.accuracy.n);
@@ -187,11 +196,9 @@ pub fn rank(results: &[&CrossValidationResult], measure: Measure) -> Ranking {
 /// # Panics
 /// If there are none.
 pub fn chosen_elsewhere(results: &[&CrossValidationResult], measure: Measure) -> Figure {
-    use crate::choice::Choice;
     assert!(!results.is_empty(), "no results to choose from");
-    let place = Measure::ALL.iter().position(|one| *one == measure).unwrap_or(0);
     let sign = if measure.falls() { 1.0 } else { -1.0 };
-    let at = |result: usize, fold: usize| results[result].folds[fold].measures[place];
+    let at = |result: usize, fold: usize| results[result].folds[fold].measure(measure);
     let folds = results.iter().map(|result| result.folds.len()).min().unwrap_or(0);
     let judged = |fold: usize| {
         let elsewhere = |result: &usize| -> f64 {
@@ -202,15 +209,7 @@ pub fn chosen_elsewhere(results: &[&CrossValidationResult], measure: Measure) ->
         at(best, fold)
     };
     let values: Vec<f64> = (0..folds).filter_map(judged).collect();
-    let n = results[0].figures.accuracy.n;
-    let count = values.len() as f64;
-    if count < 2.0 {
-        return Figure { value: values.first().copied(), low: None, high: None, n };
-    }
-    let mean = values.iter().sum::<f64>() / count;
-    let variance = values.iter().map(|value| (value - mean).powi(2)).sum::<f64>() / (count - 1.0);
-    let half = t_quantile(count - 1.0) * (variance / count).sqrt();
-    Figure::new(mean, mean - half, mean + half, n)
+    Figure { n: results[0].figures.accuracy.n, ..mean(&values) }
 }
 
 fn negated(figure: Figure) -> Figure {

@@ -7,7 +7,7 @@ use heddle_core::resample::{Fingerprint, Grouping, Sample, tied_by_any, value_ke
 use heddle_core::settings::Study;
 use heddle_core::terms::Texts;
 use heddle_core::text::Document;
-use heddle_files::{About, Holds, Input, Keep, Manner, Table};
+use heddle_files::{About, FileError, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
@@ -119,8 +119,7 @@ impl LabelledReviews {
         let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
         let mut labelling = Labelling::new(name, table.columns(), study)?;
         let text = labelling.text().to_vec();
-        let together: Vec<usize> =
-            study.reviews.together.iter().map(|name| table.column(name)).collect::<Result<_, _>>()?;
+        let together = places(&table, &study.reviews.together)?;
         let (mut rows, mut labels, mut middle) = (Vec::new(), Vec::new(), Vec::new());
         for row in 0..table.len() {
             let (file, line) = table.place(row);
@@ -161,10 +160,7 @@ impl LabelledReviews {
             if seen.contains(&ties) {
                 continue;
             }
-            let places = |names: &[String]| -> Result<Vec<usize>> {
-                Ok(names.iter().map(|name| self.table.column(name)).collect::<std::result::Result<_, _>>()?)
-            };
-            let (text, together) = (places(&ties.0)?, places(&ties.1)?);
+            let (text, together) = (places(&self.table, &ties.0)?, places(&self.table, &ties.1)?);
             let blank = |row: &&usize| joined(&self.table, &text, **row).trim().is_empty();
             let without = self.rows.iter().filter(blank).count();
             if without > 0 {
@@ -226,8 +222,7 @@ impl<'a> ReadAs<'a> {
     /// # Errors
     /// If one is not there.
     pub fn new(reviews: &'a LabelledReviews, study: &Study) -> Result<Self> {
-        let text = study.reviews.text.iter().map(|name| reviews.table.column(name));
-        Ok(Self { reviews, text: text.collect::<Result<_, _>>()? })
+        Ok(Self { reviews, text: places(&reviews.table, &study.reviews.text)? })
     }
 }
 
@@ -312,6 +307,12 @@ fn natural(input: &Input, purpose: Purpose, session: &Session) -> Result<Option<
     let [negative, positive] = before;
     Ok((changed && all && negative > 0 && positive > 0)
         .then(|| negative as f64 / (negative + positive) as f64))
+}
+
+/// The places of columns by name.
+fn places(table: &Table, names: &[String]) -> Result<Vec<usize>> {
+    let columns: std::result::Result<_, FileError> = names.iter().map(|name| table.column(name)).collect();
+    Ok(columns?)
 }
 
 /// By review: the key of the group of reviews that it belongs to.

@@ -12,8 +12,8 @@ use heddle_files::{Column, Input, Record};
 use rayon::prelude::*;
 use serde::Serialize;
 
-use super::batches::batches;
 use super::columns::FoundColumns;
+use crate::batches::batches;
 use crate::error::Result;
 use crate::reviews::labelling::join;
 use crate::session::Session;
@@ -89,12 +89,12 @@ impl Contents {
             line.iter().for_each(|line| places.push(reviews.file(), *line));
             Ok(line.is_some())
         };
-        batches(next, |batch| {
-            let look = |record: &Record| {
-                let joined = join(text.iter().map(|&at| &record[at]));
-                (TextFacts::of(&joined), joined.into_owned())
-            };
-            let looked: Vec<(Option<TextFacts>, String)> = batch.par_iter().map(look).collect();
+        let look = |record: &Record| {
+            let joined = join(text.iter().map(|&at| &record[at]));
+            (TextFacts::of(&joined), joined.into_owned())
+        };
+        let looked = |batch: &[Record]| -> Vec<_> { batch.par_iter().map(look).collect() };
+        batches(next, looked, |batch, looked| {
             for (record, (facts, joined)) in batch.iter().zip(looked) {
                 let rating = rated.map_or(Cow::Borrowed(""), |at| shown_value(&record[at]));
                 if !rating.is_empty() {
@@ -108,6 +108,7 @@ impl Contents {
                     drawn.offer(|| (joined, rating.into_owned()));
                 }
             }
+            Ok(())
         })?;
         let profile = profiler.finish(session.study().validation.alike);
         let texts = profile.placed(|row| places.of(row));

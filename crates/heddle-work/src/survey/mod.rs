@@ -1,6 +1,5 @@
 //! What is in a review file.
 
-mod batches;
 mod columns;
 mod contents;
 mod profile;

@@ -4,7 +4,7 @@ use heddle_core::survey::{ColumnProfile, Profiler};
 use heddle_files::{Column, Input, Manner};
 use rayon::prelude::*;
 
-use super::batches::batches;
+use crate::batches::batches;
 use crate::error::Result;
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -35,6 +35,7 @@ impl Columns {
                     batch.iter().for_each(|record| profiler.add(&record[at]));
                 });
             },
+            |_, ()| Ok(()),
         )?;
         let named = profilers.into_iter().zip(&columns);
         let profiles = named.map(|(profiler, column)| profiler.finish(&column.name)).collect();

@@ -26,7 +26,7 @@ use crate::variants::{Shared, Variant, combinations, kept, with_natural};
 use crate::words::count;
 pub use run::Run;
 use runs::Runs;
-pub use search::Searched;
+pub use search::{AS_IT_IS, Searched};
 use search::{Left, Search};
 use work::Tuning;
 

@@ -29,8 +29,8 @@ const MOVES: [(&str, &[(&str, f64)]); 9] = [
     ("terms.weighting", &[("ltc", 1.0), ("btc", 1.0)]),
     ("terms.words", &[("1-2", 1.0), ("1-3", 1.4)]),
 ];
-/// The name of the study as it is.
-const AS_IT_IS: &str = "the study as it is";
+/// The name of the run that changes nothing.
+pub const AS_IT_IS: &str = "the study as it is";
 
 /// How a search went.
 #[derive(Debug, Serialize)]
@@ -162,8 +162,8 @@ fn moves(session: &Session) -> (Vec<String>, Vec<Move>) {
 
 /// The value of a setting as `--set` takes it.
 fn value_of(study: &Study, path: &str) -> String {
-    let key = KEYS.iter().find(|key| key.path == path);
-    key.map_or(String::new(), |key| key.get(study).to_string().trim_matches('"').to_string())
+    let value = Study::key(path).map(|key| key.get(study).to_string()).unwrap_or_default();
+    value.trim_matches('"').to_string()
 }
 
 /// The changes with one more, or another value of one, in the order of [`MOVES`].

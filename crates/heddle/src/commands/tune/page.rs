@@ -2,8 +2,8 @@
 
 use heddle_core::Choice;
 use heddle_core::measure::Figure;
-use heddle_core::validate::Measure;
-use heddle_work::{BETWEEN, NestedChoice, Ranked, Searched, Tuned};
+use heddle_core::validate::{Measure, within};
+use heddle_work::{AS_IT_IS, BETWEEN, NestedChoice, Ranked, Searched, Tuned};
 
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::table::{Side, Table};
@@ -25,7 +25,7 @@ fn without_section(setting: &str) -> &str {
 
 /// What makes a run: its settings, or, in a search, where it differs from the best run.
 pub fn made_of(tuned: &Tuned, run: &Ranked) -> String {
-    if tuned.searched.is_none() || run.name == tuned.best || settings(&run.name).next().is_none() {
+    if tuned.searched.is_none() || [&tuned.best, AS_IT_IS].contains(&&*run.name) {
         return short(&run.name);
     }
     let (own, best) = (&|| settings(&run.name), &|| settings(&tuned.best));
@@ -38,10 +38,9 @@ pub fn made_of(tuned: &Tuned, run: &Ranked) -> String {
 
 /// A difference to the best, in the unit of the measure.
 pub fn behind(measure: Measure, figure: &Figure) -> String {
-    let points = matches!(measure, Measure::Accuracy | Measure::BalancedAccuracy);
     let written = |value: Option<f64>| match value {
         None => "–".into(),
-        Some(value) if points => format!("{:+.1}", 100.0 * value),
+        Some(value) if measure.is_share() => format!("{:+.1}", 100.0 * value),
         Some(value) => format!("{value:+.4}"),
     };
     match figure.value {
@@ -102,10 +101,7 @@ fn show_runs(tuned: &Tuned, top: usize, page: &mut Page) {
         let figures = &run.result.figures;
         let mark = if run.name == tuned.simplest { "→ " } else { "" };
         let figure = tuned.by.of(figures);
-        let value = match tuned.by {
-            Measure::LogLoss | Measure::RocArea => plain(&figure),
-            Measure::Accuracy | Measure::BalancedAccuracy => share(&figure),
-        };
+        let value = if tuned.by.is_share() { share(&figure) } else { plain(&figure) };
         let percent =
             |value: Option<f64>| value.map_or("–".into(), |value| format!("{:.1}", 100.0 * value));
         let about_learning = [
@@ -154,7 +150,7 @@ fn show_choice(tuned: &Tuned, page: &mut Page) {
     let set: Vec<String> = set(&tuned.best).collect();
     let best = if set.is_empty() { tuned.best.clone() } else { set.join(" ") };
     page.line(format!("  {}", paint(STRONG, best)));
-    let near = tuned.runs.iter().filter(|run| run.behind.low.is_none_or(|low| low <= 0.0)).count();
+    let near = tuned.runs.iter().filter(|run| within(&run.behind)).count();
     let runs = count(tuned.runs.len(), "run");
     if tuned.runs.len() == 1 {
         page.note("Nothing else was tried.");
@@ -168,10 +164,7 @@ fn show_choice(tuned: &Tuned, page: &mut Page) {
     }
     if tuned.nested.is_none() && tuned.runs.len() > 1 {
         let own = tuned.by.of(&tuned.runs[0].result.figures);
-        let written = |figure: &Figure| match tuned.by {
-            Measure::LogLoss | Measure::RocArea => plain_with_interval(figure),
-            Measure::Accuracy | Measure::BalancedAccuracy => share_with_interval(figure),
-        };
+        let written = if tuned.by.is_share() { share_with_interval } else { plain_with_interval };
         page.note(&format!(
             "The best of many looks better than it is: its {} is {}; chosen on the other folds each time, {}. --nested chooses anew inside each fold.",
             tuned.by.name().replace('_', " "),
@@ -189,11 +182,8 @@ fn show_choice(tuned: &Tuned, page: &mut Page) {
 
 /// How the search ended, and what it left out.
 fn show_search(tuned: &Tuned, searched: &Searched, page: &mut Page) {
-    if let Some(run) =
-        tuned.runs.iter().find(|run| run.name != tuned.best && settings(&run.name).next().is_none())
-    {
-        let noise =
-            if run.behind.low.is_some_and(|low| low > 0.0) { "more than noise" } else { "within noise" };
+    if let Some(run) = tuned.runs.iter().find(|run| run.name == AS_IT_IS && run.name != tuned.best) {
+        let noise = if within(&run.behind) { "within noise" } else { "more than noise" };
         page.note(&format!("The study as it is, is behind by {}: {noise}.", behind(tuned.by, &run.behind)));
     }
     let (minutes, open) = (searched.minutes, searched.no_time.len());

@@ -1,7 +1,6 @@
 //! Runs in order, as a picture: how far each is behind the best, and how sure that is.
 
 use heddle_core::Choice;
-use heddle_core::validate::Measure;
 
 use heddle_work::Tuned;
 
@@ -50,8 +49,7 @@ pub fn scene(tuned: &Tuned) -> Scene {
         let size = if simplest { 12.0 } else { 8.0 };
         scene.rect((x - size / 2.0, y - size / 2.0), (size, size), ink);
         let value = by.of(&run.result.figures);
-        let shown =
-            if matches!(by, Measure::LogLoss | Measure::RocArea) { plain(&value) } else { share(&value) };
+        let shown = if by.is_share() { share(&value) } else { plain(&value) };
         let note = if simplest { "  simplest within noise" } else { "" };
         scene.text((WIDTH - RIGHT + 16.0, y + 5.0), from(13.0, QUIET), format!("{shown}{note}"));
     }
