@@ -51,9 +51,9 @@ choice! {
     #[serde(rename_all = "snake_case")]
     TermKind {
         /// One word or several, none of them negated.
-        Words = "words",
+        Words = "plain words",
         /// Words of which at least one is negated.
-        Negated = "negated",
+        Negated = "negated words",
         /// A plain word that a negator takes back: "friendly" in "not friendly", where `negation.style` is
         /// "flip".
         TakenBack = "taken back",

@@ -51,13 +51,13 @@ fn show_text(text: &ReadText, page: &mut Page) {
     page.line("");
     let mut table = Table::new(&[
         ("term", Side::Left),
-        ("kind", Side::Left),
         ("contribution", Side::Right),
         ("training reviews", Side::Right),
+        ("kind", Side::Left),
     ]);
     for term in terms.iter().take(SHOWN_TERMS) {
         let kind = term.kind.name().to_string();
-        table.row([term.term.clone(), kind, signed(term.contribution), number(term.reviews as usize)]);
+        table.row([term.term.clone(), signed(term.contribution), number(term.reviews as usize), kind]);
     }
     table.put(page);
     if terms.len() > SHOWN_TERMS {

@@ -72,31 +72,34 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
         return;
     }
     page.line("");
-    let mut header = vec![("term", Side::Left), ("kind", Side::Left), ("contribution", Side::Right)];
+    let mut header = vec![("term", Side::Left), ("contribution", Side::Right)];
     header.extend(match shown.factors {
         true => FACTORS.map(|name| (name, Side::Right)).to_vec(),
         false => vec![("times", Side::Right), ("training reviews", Side::Right)],
     });
+    // The last column is the one that a narrow page can do without.
+    header.push(("kind", Side::Left));
     let width = header.len();
     let mut table = Table::new(&header);
-    let mut row = |name: String, kind: &str, value: f64, rest: Vec<String>| {
-        let blank = std::iter::repeat_n(String::new(), width - 3 - rest.len());
-        table.row([name, kind.into(), signed(value)].into_iter().chain(rest).chain(blank));
+    let mut row = |name: String, value: f64, rest: Vec<String>| {
+        let blank = std::iter::repeat_n(String::new(), width - 2 - rest.len());
+        table.row([name, signed(value)].into_iter().chain(rest).chain(blank));
     };
     for (factor, part) in factors.iter().zip(terms).take(shown.top) {
-        let rest = match shown.factors {
+        let mut rest: Vec<String> = match shown.factors {
             true => factor.children.iter().map(|own| format!("{:.3}", own.value).replace('-', "−")).collect(),
             false => vec![number(part.places.len()), number(part.reviews as usize)],
         };
-        row(factor.name.clone(), part.kind.name(), factor.value, rest);
+        rest.push(part.kind.name().into());
+        row(factor.name.clone(), factor.value, rest);
     }
     let others = &factors[factors.len().min(shown.top)..];
     if !others.is_empty() {
         let sum = others.iter().map(|factor| factor.value).sum();
-        row(count(others.len(), "other term"), "", sum, Vec::new());
+        row(count(others.len(), "other term"), sum, Vec::new());
     }
-    row(intercept.name.clone(), "", intercept.value, Vec::new());
-    row(tree.name.clone(), "", tree.value, Vec::new());
+    row(intercept.name.clone(), intercept.value, Vec::new());
+    row(tree.name.clone(), tree.value, Vec::new());
     table.put(page);
     if shown.factors {
         page.note(

@@ -42,7 +42,7 @@ impl Table {
     }
 
     /// Puts the table on a page. Where the page is too narrow, the cells of the last column
-    /// are cut, and left out if next to nothing would remain of them.
+    /// are cut, and the column is left out if next to nothing would remain of it.
     pub fn put(mut self, page: &mut Page) {
         let widths = self.fit(width());
         let line = |cells: &[String]| {
@@ -79,20 +79,20 @@ impl Table {
         const ENOUGH: usize = 16;
         let widths = self.widths();
         let total: usize = widths.iter().map(|width| width + GAP).sum();
-        let (Some(last), Some((_, Side::Left))) = (widths.last(), self.header.last()) else { return widths };
+        let (Some(last), Some((name, Side::Left))) = (widths.last(), self.header.last_mut()) else {
+            return widths;
+        };
         let excess = total.saturating_sub(room + 1);
         if excess == 0 || *last <= LEAST {
             return widths;
         }
         let left = last.saturating_sub(excess);
-        for row in &mut self.rows {
-            let Some(cell) = row.last_mut() else { continue };
-            let painted = is_painted(cell);
-            if left < LEAST.max(ENOUGH.min(last / 2)) {
-                cell.clear();
-            } else if !painted {
-                *cell = cut(cell, left);
-            }
+        let cells = self.rows.iter_mut().filter_map(|row| row.last_mut());
+        if left < LEAST.max(ENOUGH.min(last / 2)) {
+            name.clear();
+            cells.for_each(String::clear);
+        } else {
+            cells.filter(|cell| !is_painted(cell)).for_each(|cell| *cell = cut(cell, left));
         }
         self.widths()
     }
