@@ -294,11 +294,11 @@ fn the_corrected_t_interval_is_that_of_its_formula() {
     assert!((found.value.expect("defined") - mean).abs() < 1e-12);
     assert!((found.high.expect("defined") - mean - half).abs() < 1e-4 * half.max(1e-9), "{found:?}");
     let same = compare(&world.sample, &first, &first);
-    assert!(same.is_noise() && same.mcnemar == 1.0 && same.only_first == 0);
+    assert!(same.is_noise() && same.p == 1.0 && same.only_first == 0);
 }
 
 #[test]
-fn ranking_takes_the_simplest_within_noise_whatever_the_gap_to_the_training_rows() {
+fn a_simpler_result_is_named_within_a_margin_only_whatever_the_gap_to_the_training_rows() {
     let mut study = fixed(0.01);
     study.validation.folds = 5;
     let world = World::new(500, 33, study.clone());
@@ -311,13 +311,28 @@ fn ranking_takes_the_simplest_within_noise_whatever_the_gap_to_the_training_rows
     let (usual, strong) = (trial(0.01), trial(30.0));
     let mut alike = usual.clone();
     (alike.terms, alike.training_accuracy) = (usual.terms / 2.0, Some(1.0));
-    let found = rank(&[&usual, &alike, &strong], Measure::LogLoss);
+    assert_eq!(rank(&[&usual, &alike, &strong], Measure::LogLoss, None).simplest, None);
+    let found = rank(&[&usual, &alike, &strong], Measure::LogLoss, Some(0.005));
     assert_eq!(
-        found.simplest, 1,
+        found.simplest,
+        Some(1),
         "equal figures, fewer terms; a perfect fit to the training rows is no reason"
     );
     assert_eq!(found.order[2], 2);
     assert!(found.behind[2].low > Some(0.0), "{:?}", found.behind[2]);
+    // Simpler by far, and nearly as good: the interval must end within the margin, not only begin there.
+    let mut close = usual.clone();
+    close.terms = usual.terms / 4.0;
+    close.folds.iter_mut().enumerate().for_each(|(at, fold)| {
+        let worse = if at % 2 == 0 { 0.02 } else { -0.02 };
+        fold.measures[1] = fold.measures[1].map(|accuracy| accuracy - worse);
+    });
+    let margin = |margin: f64| rank(&[&usual, &close], Measure::LogLoss, Some(margin)).simplest;
+    assert_eq!((margin(0.01), margin(0.2)), (Some(0), Some(1)));
+    // More results at once make each interval wider.
+    let alone = rank(&[&usual, &close], Measure::Accuracy, None).behind[1];
+    let many = rank(&[&usual, &close, &alike, &alike, &alike], Measure::Accuracy, None).behind[1];
+    assert!(many.low < alone.low && many.high > alone.high && many.value == alone.value);
 }
 
 #[test]

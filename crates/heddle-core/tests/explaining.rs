@@ -135,7 +135,7 @@ fn a_very_long_review_is_explained() {
 /// intercept + terms = intercept + tokens = intercept + clauses = log-odds.
 fn check_sums(model: &Model, text: &str) {
     let (score, explanation) = explain(&mut model.scorer(), text);
-    let whole = explanation.log_odds;
+    let whole = explanation.sum;
     assert_eq!(whole, score.sum);
     let sums = [
         explanation.terms.iter().map(|part| part.contribution).sum::<f64>(),

@@ -2,7 +2,7 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{
-    Confusion, Figure, Figures, Verdict, baseline, loss, precision_at, roc_area, share, sigmoid,
+    Confusion, Dependence, Figure, Figures, Verdict, baseline, loss, precision_at, roc_area, share, sigmoid,
 };
 use heddle_core::resample::Random;
 
@@ -226,16 +226,102 @@ fn precision_at_another_mix_follows_from_the_recalls() {
     let more = [(Polarity::Positive, Polarity::Negative, 40), (Polarity::Positive, Polarity::Positive, 160)];
     let pairs =
         counts.iter().chain(&more).flat_map(|&(truth, called, n)| std::iter::repeat_n((truth, called), n));
-    let confusion = Confusion::new(Classes::Two, pairs);
-    let found = precision_at(&confusion, Polarity::Negative, 0.1);
+    let (labels, called): (Vec<_>, Vec<_>) = pairs.unzip();
+    let of = |labels: &[Polarity], called: &[Polarity]| {
+        let say = |called: &Polarity| Verdict { called: *called, ..verdicts(&[0.0])[0] };
+        Figures::new(labels, &called.iter().map(say).collect::<Vec<_>>())
+    };
+    let figures = of(&labels, &called);
+    let found = precision_at(&figures, Polarity::Negative, 0.1);
     // Of 1,000 reviews with 100 negative: 90 found, and 0.2 x 900 = 180 false alarms.
     assert!((found.value.expect("defined") - 90.0 / 270.0).abs() < 1e-12);
-    let own = precision_at(&confusion, Polarity::Negative, 100.0 / 300.0);
-    let plain = confusion.class(Polarity::Negative).precision;
+    let own = precision_at(&figures, Polarity::Negative, 100.0 / 300.0);
+    let plain = figures.classes[0].precision;
     assert!(
         (own.value.expect("defined") - plain.value.expect("defined")).abs() < 1e-12,
         "at its own mix nothing changes"
     );
     assert!(found.low < found.value && found.value < found.high);
-    assert_eq!(precision_at(&table([[0, 0], [0, 0]]), Polarity::Positive, 0.5).value, None);
+    assert_eq!(precision_at(&of(&[], &[]), Polarity::Positive, 0.5).value, None);
+
+    // Few false alarms: of 40 negative reviews nine in ten are found, of 150 positive ones three are called negative.
+    let truth = 0.1 * 0.9 / (0.1 * 0.9 + 0.9 * 0.02);
+    let few = coverage(truth, |draw| {
+        let say = |label: Polarity, right: f64, draw: &mut Random| {
+            if draw.unit() < right { label } else { if label == Negative { Positive } else { Negative } }
+        };
+        let labels = [vec![Negative; 40], vec![Positive; 150]].concat();
+        let called: Vec<Polarity> = labels
+            .iter()
+            .map(|label| say(*label, if *label == Negative { 0.9 } else { 0.98 }, draw))
+            .collect();
+        precision_at(&of(&labels, &called), Negative, 0.1)
+    });
+    assert!((0.93..=0.985).contains(&few), "{few}");
+}
+
+#[test]
+fn repeated_reviews_say_no_more_than_the_one_that_is_repeated() {
+    let (labels, log_odds) = example(400, 21);
+    let once = Figures::new(&labels, &verdicts(&log_odds));
+    let many: Vec<usize> = (0..labels.len()).flat_map(|row| [row; 8]).collect();
+    let groups: Vec<u64> = many.iter().map(|row| *row as u64).collect();
+    let labels: Vec<Polarity> = many.iter().map(|row| labels[*row]).collect();
+    let log_odds: Vec<f64> = many.iter().map(|row| log_odds[*row]).collect();
+    let repeated = Figures::under(&labels, &verdicts(&log_odds), &Dependence::of_groups(&groups));
+    assert!((395..=405).contains(&repeated.effective), "{}", repeated.effective);
+    for (a, b) in [
+        (once.accuracy, repeated.accuracy),
+        (once.classes[0].recall, repeated.classes[0].recall),
+        (once.classes[1].precision, repeated.classes[1].precision),
+        (once.classes[0].f1, repeated.classes[0].f1),
+        (once.balanced_accuracy, repeated.balanced_accuracy),
+        (once.matthews, repeated.matthews),
+        (once.roc_area, repeated.roc_area),
+        (once.log_loss, repeated.log_loss),
+        (once.brier, repeated.brier),
+    ] {
+        let half = |figure: Figure| (figure.high.expect("high") - figure.low.expect("low")) / 2.0;
+        assert!(near(b.value, a.value.expect("defined")), "{a:?} {b:?}");
+        assert!((half(b) / half(a) - 1.0).abs() < 0.03, "{a:?} {b:?}");
+        assert_eq!(b.n, 8 * a.n);
+    }
+    // Groups of one review each change nothing.
+    let alone: Vec<u64> = (0..400).collect();
+    let (labels, log_odds) = example(400, 21);
+    assert_eq!(Figures::under(&labels, &verdicts(&log_odds), &Dependence::of_groups(&alone)), once);
+}
+
+#[test]
+fn the_area_of_folds_is_the_mean_of_theirs() {
+    // Each fold's scores are on a scale of their own: pooled they would say less than each does.
+    let (labels, log_odds) = example(300, 8);
+    let folds: Vec<usize> = (0..300).map(|row| row % 5).collect();
+    let moved: Vec<f64> = log_odds.iter().zip(&folds).map(|(own, fold)| own + 3.0 * *fold as f64).collect();
+    let groups: Vec<u64> = (0..300).collect();
+    let figures = Figures::under(&labels, &verdicts(&moved), &Dependence::of_folds(&groups, &folds, 0.25));
+    let area = |fold: usize| {
+        let own = (0..300).filter(|row| folds[*row] == fold);
+        let (labels, scores): (Vec<_>, Vec<_>) = own.map(|row| (labels[row], moved[row])).unzip();
+        roc_area(&labels, &scores).value.expect("both classes")
+    };
+    let mean = (0..5).map(area).sum::<f64>() / 5.0;
+    assert!(near(figures.roc_area.value, mean));
+    assert!(figures.roc_area.low < Some(mean) && figures.roc_area.high > Some(mean));
+    assert!(mean > roc_area(&labels, &moved).value.expect("both classes") + 0.1);
+}
+
+#[test]
+fn intervals_of_folds_are_wider_by_what_their_training_reviews_have_in_common() {
+    // Independent reviews in ten folds: the variance is 1 + 10 / 9 times that of as many reviews of one model.
+    let half = |figure: Figure| (figure.high.expect("high") - figure.low.expect("low")) / 2.0;
+    let ratio = |seed: u64| {
+        let (labels, log_odds) = example(600, 100 + seed);
+        let (groups, folds): (Vec<u64>, Vec<usize>) = (0..600).map(|row| (row as u64, row % 10)).unzip();
+        let own = verdicts(&log_odds);
+        let wide = Figures::under(&labels, &own, &Dependence::of_folds(&groups, &folds, 1.0 / 9.0));
+        (half(wide.log_loss) / half(Figures::new(&labels, &own).log_loss)).powi(2)
+    };
+    let mean = (0..200).map(ratio).sum::<f64>() / 200.0;
+    assert!((2.11..2.35).contains(&mean), "{mean}: 19 / 9, and a little for the spread of ten folds");
 }

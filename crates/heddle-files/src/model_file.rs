@@ -64,7 +64,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
             .into_iter()
             .map(|(path, value)| (path, serde_json::json!(value)))
             .collect(),
-        rule: study.polarity.to_string(),
+        rule: study.rule(),
         classes: model.classes().list().iter().map(|class| class.name().to_string()).collect(),
         card: model.card().clone(),
     };

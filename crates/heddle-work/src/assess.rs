@@ -1,7 +1,7 @@
 //! A model on a holdout, beside its cross-validated figures.
 
 use heddle_core::labels::{Classes, Polarity};
-use heddle_core::measure::{Figures, Verdict, baseline};
+use heddle_core::measure::{Dependence, Figures, Verdict, baseline};
 use heddle_core::model::{Model, Score};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_files::Column;
@@ -46,6 +46,8 @@ pub struct Assessed {
     pub balance: Balance,
     /// The class mix that probabilities speak of.
     pub probabilities: PriorKind,
+    /// Whether a band of unsure verdicts was promised.
+    pub unsure_promised: bool,
     /// Precision at the natural class mix, where it is known to be another.
     pub restated: Option<NaturalMix>,
     /// How often this holdout was opened, this time included; missing where nobody counts.
@@ -107,7 +109,8 @@ pub(crate) fn assess_reviews(
     if let Some(path) = out {
         write_scored((session, path), model, reviews, &verdicts)?;
     }
-    let figures = Figures::new(labels, &verdicts);
+    let dependence = Dependence::of_groups(&reviews.sample.groups);
+    let figures = Figures::under(labels, &verdicts, &dependence);
     session.note(NewEntry {
         command: "assess",
         folder: folder_of(path),
@@ -122,13 +125,14 @@ pub(crate) fn assess_reviews(
     Ok(Assessed {
         model: path.into(),
         account: reviews.account.clone(),
-        rule: study.polarity.to_string(),
+        rule: study.rule(),
         balance: study.balance.method,
         probabilities: study.balance.probabilities,
+        unsure_promised: study.decision.unsure.is_some(),
         restated: natural.map(|natural| NaturalMix::new(&figures, natural)),
         opened,
         figures,
-        baseline: Figures::new(labels, &vec![baseline(model.card().mix); labels.len()]),
+        baseline: Figures::under(labels, &vec![baseline(model.card().mix); labels.len()], &dependence),
         validated: model.card().validated.clone(),
         mistakes: mistakes(reviews, &scores),
         unknown_only: scores.iter().filter(|score| score.terms == 0).count(),

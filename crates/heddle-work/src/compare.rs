@@ -1,7 +1,7 @@
 //! Settings, studies or models against each other, on the same reviews.
 
 use heddle_core::labels::Polarity;
-use heddle_core::measure::{Figures, Verdict};
+use heddle_core::measure::{Dependence, Figures, Verdict};
 use heddle_core::model::Model;
 use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
@@ -231,11 +231,12 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         .iter()
         .map(|model| score_all(model, &texts).into_iter().map(|score| score.verdict).collect())
         .collect();
+    let dependence = Dependence::of_groups(&reviews.sample.groups);
     let said = |(at, (name, verdicts)): (usize, (&String, &Vec<Verdict>))| Said {
         name: name.clone(),
-        figures: Figures::new(labels, verdicts),
+        figures: Figures::under(labels, verdicts, &dependence),
         verdicts: verdicts.iter().copied().map(Some).collect(),
-        difference: (at > 0).then(|| compare_verdicts(labels, &all[0], verdicts)),
+        difference: (at > 0).then(|| compare_verdicts(labels, &all[0], verdicts, &dependence)),
     };
     let said = options.with.iter().zip(&all).enumerate().map(said).collect();
     compared(options, &session, &reviews, JudgedWays { said, folds: None, opened })
@@ -272,7 +273,7 @@ fn compared(
     }
     Ok(Compared {
         account: reviews.account.clone(),
-        rule: session.study().polarity.to_string(),
+        rule: session.study().rule(),
         folds,
         seed: session.study().validation.seed,
         opened,

@@ -110,7 +110,7 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
             .put_beside(session.outputs(), path)?;
     }
     Ok(Labelled {
-        rule: study.polarity.to_string(),
+        rule: study.rule(),
         rated: study.reviews.rated().into(),
         account,
         values,

@@ -16,7 +16,7 @@ pub struct NaturalMix {
 impl NaturalMix {
     /// Restates figures for a share of negative reviews.
     pub(crate) fn new(figures: &Figures, negative: f64) -> Self {
-        let of = |class| precision_at(&figures.confusion, class, negative);
+        let of = |class| precision_at(figures, class, negative);
         Self { negative, precision: Polarity::POLES.map(of) }
     }
 }

@@ -198,7 +198,7 @@ fn turning_review(model: &Model, holdout: &LabelledReviews) -> Text {
             .iter()
             .map(|clause| -truth.sign() * clause.running)
             .fold(f64::NEG_INFINITY, f64::max);
-        let turn = against.min(truth.sign() * explanation.log_odds);
+        let turn = against.min(truth.sign() * explanation.sum);
         if turn > best.1 {
             best = (at, turn);
         }

@@ -168,7 +168,7 @@ impl Trained {
             bytes,
             account: training.account.clone(),
             settings: TrainingSettings {
-                rule: study.polarity.to_string(),
+                rule: study.rule(),
                 words: setting(study, "terms.words"),
                 letters: setting(study, "terms.letters"),
                 at_least: study.terms.at_least,
@@ -193,7 +193,9 @@ impl Trained {
     /// classes may be swapped.
     pub(crate) fn warn(&self, session: &Session) {
         if matches!(self.card.calibration, Calibration::Scale { slope: 0.0, .. }) {
-            session.remark("warning: scores of held-out reviews do not rise with their labels: the model says the class mix of every review");
+            session.remark("warning: scores of held-out reviews do not rise with their labels: the model knows the class mix alone, and leaves every review unsure");
+        } else if self.card.pulling == 0 {
+            session.remark("warning: no term pulls: the model knows the class mix alone, and leaves every review unsure; a smaller model.strength, or model.penalty=ridge, keeps terms");
         }
         if self.card.convergence.stop == Stop::Rounds {
             session.remark("warning: the learner did not converge, so its weights are not the best there are: raise model.strength or model.tolerance");

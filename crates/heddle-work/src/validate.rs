@@ -24,7 +24,7 @@ use crate::reviews::names::RowNames;
 use crate::roles::HELD_OUT;
 use crate::session::Session;
 use crate::training::TrainingSet;
-use crate::words::percent;
+use crate::words::{count, number, percent};
 
 /// What is cross-validated, and what is told of it.
 #[derive(Debug, Clone, Default)]
@@ -52,6 +52,10 @@ pub struct Validated {
     pub balance: Balance,
     /// The class mix that probabilities speak of.
     pub probabilities: PriorKind,
+    /// Whether a band of unsure verdicts was promised.
+    pub unsure_promised: bool,
+    /// How reviews that belong together fill the folds.
+    pub ties: Ties,
     /// Precision at the natural class mix, where the file has another.
     pub restated: Option<NaturalMix>,
     /// The figures, and what was said of each review.
@@ -101,7 +105,7 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     };
     let task = session.busy("baselines");
     let TrainingSet { corpus, counted, sample, study, .. } = &training;
-    let baselines = baselines(corpus, sample, study, judged, &aspects.columns)?;
+    let baselines = baselines(corpus, sample, study, &splits, &aspects.columns)?;
     task.end();
     let verdicts: Vec<Option<Verdict>> =
         validation.held_out[0].iter().map(|held| held.map(|held| held.verdict)).collect();
@@ -124,6 +128,7 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     note(&training, &validation, folder, session)?;
     beside.warn(session);
     let found = Validated::new(&training, validation, options.out.clone());
+    found.ties.warn(training.study.validation.folds, training.sample.len(), session);
     Ok(Validated { beside: Some(beside), ..found })
 }
 
@@ -161,16 +166,65 @@ impl Validated {
         let study = &training.study;
         Self {
             account: training.account.clone(),
-            rule: study.polarity.to_string(),
+            rule: study.rule(),
             seed: study.validation.seed,
             order: study.validation.order,
             balance: study.balance.method,
             probabilities: study.balance.probabilities,
+            unsure_promised: study.decision.unsure.is_some(),
+            ties: Ties::new(&training.sample, &validation),
             restated: study.balance.natural.map(|natural| NaturalMix::new(&validation.figures, natural)),
             validation,
             beside: None,
             written,
             picture: None,
+        }
+    }
+}
+
+/// How reviews that belong together fill the folds.
+#[derive(Debug, Clone, Copy, Serialize)]
+pub struct Ties {
+    /// Groups of equal, like or tied reviews, those of one review included.
+    pub groups: usize,
+    /// Reviews of the largest of them.
+    pub largest_group: usize,
+    /// Reviews that the smallest fold of the first round holds out.
+    pub smallest_fold: usize,
+    /// Those of the largest.
+    pub largest_fold: usize,
+}
+
+impl Ties {
+    fn new(sample: &Sample, validation: &Validation) -> Self {
+        let mut groups = sample.groups.clone();
+        groups.sort_unstable();
+        let sizes = groups.chunk_by(|a, b| a == b).map(<[u64]>::len);
+        let first = validation.folds.iter().filter(|fold| fold.round == 0);
+        let held = first.map(|fold| fold.held_out.iter().sum::<usize>());
+        Self {
+            groups: sizes.clone().count(),
+            largest_group: sizes.max().unwrap_or(0),
+            smallest_fold: held.clone().min().unwrap_or(0),
+            largest_fold: held.max().unwrap_or(0),
+        }
+    }
+
+    /// Says so where a group fills more than half a fold, or folds differ much in size.
+    fn warn(self, folds: usize, reviews: usize, session: &Session) {
+        if 2 * folds * self.largest_group > reviews {
+            session.remark(&format!(
+                "warning: {} of {} are one group of equal, like or tied texts, and stand in one fold: reviews.together \
+                 or validation.alike may tie too much, or one text is repeated",
+                number(self.largest_group),
+                count(reviews, "review")
+            ));
+        } else if self.largest_fold > 2 * self.smallest_fold {
+            session.remark(&format!(
+                "note: folds hold out from {} to {}: groups of tied reviews cannot be dealt more evenly",
+                number(self.smallest_fold),
+                count(self.largest_fold, "review")
+            ));
         }
     }
 }

@@ -377,6 +377,9 @@ pub struct TuneArgs {
     /// What to rank by: log_loss, accuracy, balanced_accuracy or roc_area
     #[arg(long, value_name = "FIGURE", default_value = "log_loss")]
     pub by: String,
+    /// Name also the simplest run, if it is shown to cost at most so many points of accuracy
+    #[arg(long, value_name = "POINTS")]
+    pub margin: Option<f64>,
     /// Where each run is noted as soon as it is done; runs that stand there already are not
     /// repeated
     #[arg(long, value_name = "FILE", default_value = "tune.jsonl")]

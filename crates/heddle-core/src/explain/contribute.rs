@@ -25,7 +25,9 @@ use crate::text::{BLAME, PRAISE};
 pub struct Explanation {
     /// The log-odds of a review without known terms.
     pub intercept: f64,
-    /// intercept + the sum of the contributions.
+    /// intercept + the sum of the contributions: the log-odds, unless the model reads probabilities off a curve.
+    pub sum: f64,
+    /// The log-odds of the probability, in nats.
     pub log_odds: f64,
     /// What the model says for it.
     pub verdict: Verdict,
@@ -163,7 +165,8 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
     let clauses = clauses(scorer, text, &tokens);
     let explanation = Explanation {
         intercept: scorer.model().intercept(),
-        log_odds: score.sum,
+        sum: score.sum,
+        log_odds: score.verdict.log_odds,
         verdict: score.verdict,
         polarity: score.polarity(),
         normalisation: scorer.normalisation(),

@@ -71,7 +71,7 @@ impl Explanation {
             ],
         });
         let children = [Factor::given("intercept", self.intercept)].into_iter().chain(terms).collect();
-        Factor::sum("log-odds", self.log_odds, children)
+        Factor::sum("log-odds", self.sum, children)
     }
 
     /// The score as intercept + clauses, in reading order; a clause as the sum of its tokens.
@@ -82,6 +82,6 @@ impl Explanation {
             Factor::sum(format!("clause {}", at + 1), clause.contribution, tokens)
         });
         let children = [Factor::given("intercept", self.intercept)].into_iter().chain(clauses).collect();
-        Factor::sum("log-odds", self.log_odds, children)
+        Factor::sum("log-odds", self.sum, children)
     }
 }

@@ -65,6 +65,15 @@ pub(crate) struct OutOfReach {
     pub(crate) best: f64,
 }
 
+/// A row that was held out, as cuts see it.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Shown {
+    pub(crate) log_odds: f64,
+    pub(crate) label: Polarity,
+    /// One over the rows of its group: tied reviews say no more than one.
+    pub(crate) weight: f64,
+}
+
 /// The cuts for log-odds with this half width, given those of held-out rows.
 ///
 /// `natural` is the share of negative reviews that a precision speaks of, where it is not that
@@ -72,20 +81,23 @@ pub(crate) struct OutOfReach {
 pub(crate) fn cuts(
     deciding: &Deciding,
     half: f64,
-    held: &[(f64, Polarity)],
+    held: &[Shown],
     natural: Option<f64>,
 ) -> Result<Cuts, OutOfReach> {
     if half > 0.0 {
         return Ok(Cuts::most_probable(half));
     }
-    let of = |class: Polarity| sorted(held.iter().filter(|row| row.1 == class).map(|row| row.0));
-    let (negative, positive) = (of(Polarity::Negative), of(Polarity::Positive));
+    let [negative, positive] = Polarity::POLES.map(|class| {
+        let mut own: Vec<Shown> = held.iter().filter(|row| row.label == class).copied().collect();
+        own.sort_unstable_by(|a, b| a.log_odds.total_cmp(&b.log_odds));
+        own
+    });
     let mut cut = match (deciding.recall_negative, deciding.precision_negative) {
         (Some(wanted), _) => just_above(upper_quantile(&negative, wanted)),
         (_, Some(wanted)) => {
             let odds = natural
                 .map_or(1.0, |share| share / (1.0 - share) * positive.len() as f64 / negative.len() as f64);
-            precise(&negative, &positive, wanted, odds)?
+            precise(&log_odds(&negative), &log_odds(&positive), wanted, odds)?
         }
         // A review is called negative where that costs less to expect: Elkan (2001), "The
         // foundations of cost-sensitive learning", IJCAI.
@@ -109,15 +121,29 @@ pub(crate) fn cuts(
 /// be exchanged. Vovk, Gammerman and Shafer (2005), "Algorithmic learning in a random world",
 /// DOI 10.1007/b106715; by class as in their section 4.5, and with inner folds in place of one
 /// calibration part as in Vovk (2015), "Cross-conformal predictors", DOI
-/// 10.1007/s10472-013-9368-4, for which the promise holds but for little.
-fn upper_quantile(sorted: &[f64], kept: f64) -> f64 {
-    let at = ((sorted.len() + 1) as f64 * kept - 1e-9).ceil() as usize;
-    sorted.get(at.max(1) - 1).copied().unwrap_or(f64::MAX)
+/// 10.1007/s10472-013-9368-4, for which the promise holds but for little. Of tied rows only their groups may be
+/// exchanged: n counts groups. Where so few cannot promise so much, no value is enough.
+fn upper_quantile(sorted: &[Shown], kept: f64) -> f64 {
+    quantile(sorted.iter(), kept).unwrap_or(f64::MAX)
 }
 
-fn lower_quantile(sorted: &[f64], kept: f64) -> f64 {
-    let at = ((sorted.len() + 1) as f64 * kept - 1e-9).ceil() as usize;
-    sorted.len().checked_sub(at.max(1)).map_or(f64::MIN, |at| sorted[at])
+fn lower_quantile(sorted: &[Shown], kept: f64) -> f64 {
+    quantile(sorted.iter().rev(), kept).unwrap_or(f64::MIN)
+}
+
+fn quantile<'a>(rows: impl Iterator<Item = &'a Shown> + Clone, kept: f64) -> Option<f64> {
+    let groups: f64 = rows.clone().map(|row| row.weight).sum();
+    let wanted = (groups + 1.0) * kept - 1e-9;
+    let mut passed = 0.0;
+    let mut reached = |row: &&Shown| {
+        passed += row.weight;
+        passed >= wanted
+    };
+    rows.into_iter().find(|row| reached(row)).map(|row| row.log_odds)
+}
+
+fn log_odds(rows: &[Shown]) -> Vec<f64> {
+    rows.iter().map(|row| row.log_odds).collect()
 }
 
 /// A review exactly at the value is still below the cut.
@@ -143,10 +169,4 @@ fn precise(negative: &[f64], positive: &[f64], wanted: f64, odds: f64) -> Result
         }
     }
     found.ok_or(OutOfReach { best })
-}
-
-fn sorted(values: impl Iterator<Item = f64>) -> Vec<f64> {
-    let mut values: Vec<f64> = values.collect();
-    values.sort_unstable_by(f64::total_cmp);
-    values
 }

@@ -20,6 +20,10 @@ use crate::terms::weigh::Weighted;
 
 /// The number of inner folds.
 pub(crate) const INNER_FOLDS: usize = 4;
+/// Up to this many training rows there are more: what three quarters of few rows teach is so much less than what all
+/// of them teach that probabilities would be too timid.
+const FEW_ROWS: usize = 4_000;
+const FOLDS_OF_FEW: usize = 10;
 /// From this many training rows on, half of the inner folds speak for all: what they hold out tells strengths
 /// apart, and calibrates, far more finely than anything that follows from it, at half the cost.
 const MANY_ROWS: usize = 10_000;
@@ -87,7 +91,8 @@ impl<'a> InnerFolds<'a> {
         let mix = sample.mix(rows);
         let classes = Classes::of(mix);
         let blends = learning.blends(counted.rules.emphasis);
-        let mut parts = folds(sample, rows, INNER_FOLDS, seed ^ 0x5eed);
+        let count = if rows.len() <= FEW_ROWS { FOLDS_OF_FEW } else { INNER_FOLDS };
+        let mut parts = folds(sample, rows, count, seed ^ 0x5eed);
         if rows.len() >= MANY_ROWS {
             parts.truncate(INNER_FOLDS / 2);
         }

@@ -59,7 +59,7 @@ impl Confusion {
         places().map_or(0, |(truth, called)| self.counts[truth][called])
     }
 
-    fn place(&self, class: Polarity) -> Option<usize> {
+    pub(crate) fn place(&self, class: Polarity) -> Option<usize> {
         self.classes.iter().position(|other| *other == class)
     }
 
@@ -77,7 +77,7 @@ impl Confusion {
             class,
             precision: share(hit, called),
             recall: share(hit, self.of(class)),
-            f1: f1(hit, wrong, missed),
+            f1: f1(share(hit, hit + wrong + missed)),
         }
     }
 
@@ -95,9 +95,15 @@ impl Confusion {
     /// The interval is that of the delta method on Fisher's scale: the variance of the counts as
     /// a multinomial, carried through the slope of the figure by each count.
     pub fn matthews(&self) -> Figure {
-        let n = self.total();
+        self.matthews_spread(|_| None)
+    }
+
+    /// As [`matthews`](Self::matthews), with the variance on Fisher's scale and the number of standard errors on both
+    /// sides that `spread` makes of how much a review of each cell moves the figure there.
+    pub(crate) fn matthews_spread(&self, spread: impl FnOnce(&[Vec<f64>]) -> Option<(f64, f64)>) -> Figure {
+        let (n, classes) = (self.total(), self.classes.len());
         let shares: Vec<f64> = self.counts.iter().flatten().map(|count| *count as f64 / n as f64).collect();
-        let r = correlation(&shares, self.classes.len());
+        let r = correlation(&shares, classes);
         if n == 0 || !r.is_finite() {
             return Figure::undefined(n);
         }
@@ -109,14 +115,19 @@ impl Confusion {
             let at = |by: f64| {
                 let mut moved = shares.clone();
                 moved[cell] += by;
-                correlation(&moved, self.classes.len()).atanh()
+                correlation(&moved, classes).atanh()
             };
             (at(STEP) - at(-STEP)) / (2.0 * STEP)
         };
         let slopes: Vec<f64> = (0..shares.len()).map(slope).collect();
         let mean: f64 = slopes.iter().zip(&shares).map(|(slope, share)| slope * share).sum();
-        let square: f64 = slopes.iter().zip(&shares).map(|(slope, share)| slope * slope * share).sum();
-        let half = normal_quantile() * ((square - mean * mean).max(0.0) / n as f64).sqrt();
+        let moves: Vec<f64> = slopes.iter().map(|slope| (slope - mean) / n as f64).collect();
+        let moves: Vec<Vec<f64>> = moves.chunks(classes).map(<[f64]>::to_vec).collect();
+        let (variance, quantile) = spread(&moves).unwrap_or_else(|| {
+            let cells = self.counts.iter().flatten().zip(moves.iter().flatten());
+            (cells.map(|(count, own)| *count as f64 * own * own).sum(), normal_quantile())
+        });
+        let half = quantile * variance.max(0.0).sqrt();
         Figure::new(r, (r.atanh() - half).tanh(), (r.atanh() + half).tanh(), n)
     }
 }

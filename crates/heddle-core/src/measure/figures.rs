@@ -3,8 +3,9 @@
 use serde::{Deserialize, Serialize};
 
 use super::confusion::{ClassFigures, Confusion};
-use super::interval::{Figure, mean, share};
-use super::ranking::roc_area;
+use super::dependence::Dependence;
+use super::interval::{Figure, f1, mean_of_shares, mean_under, share, share_as_of, t_quantile};
+use super::ranking::{Ranked, area_within, roc_area};
 use super::verdict::Verdict;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
@@ -17,12 +18,15 @@ pub struct Figures {
     pub confusion: Confusion,
     /// The share of reviews called by their true class.
     pub accuracy: Figure,
+    /// How many independent reviews, judged by one model, would make the accuracy as sure. 0 in models from before it was kept.
+    #[serde(default)]
+    pub effective: usize,
     /// The mean of the recalls of the classes.
     pub balanced_accuracy: Figure,
     /// Matthews correlation of true and called class.
     pub matthews: Figure,
     /// The area under the ROC curve: the chance that a positive review stands above a negative
-    /// one.
+    /// one; of folds, the mean of theirs.
     pub roc_area: Figure,
     /// The mean of -ln(probability of the true class), in nats per review.
     pub log_loss: Figure,
@@ -49,29 +53,44 @@ pub struct Unsure {
 }
 
 impl Figures {
-    /// The figures of verdicts. Every review counts by the class it is called, sure or not.
+    /// The figures of verdicts of one model on reviews that are independent of each other. Every review counts by
+    /// the class it is called, sure or not.
     ///
     /// # Panics
     /// If there is not one verdict per label.
     pub fn new(labels: &[Polarity], verdicts: &[Verdict]) -> Self {
+        Self::under(labels, verdicts, &Dependence::default())
+    }
+
+    /// As [`new`](Self::new), of reviews and models that hang together. The ROC area of several folds is the mean of
+    /// theirs: scores of different models are on no common scale.
+    ///
+    /// # Panics
+    /// As [`new`](Self::new), or if the dependence is of other reviews.
+    pub fn under(labels: &[Polarity], verdicts: &[Verdict], dependence: &Dependence) -> Self {
         assert_eq!(labels.len(), verdicts.len(), "{} labels, {} verdicts", labels.len(), verdicts.len());
-        let pairs = || labels.iter().zip(verdicts);
-        let neutral = pairs()
+        let neutral = labels
+            .iter()
+            .zip(verdicts)
             .any(|(label, verdict)| *label == Polarity::Neutral || verdict.called == Polarity::Neutral);
         let classes = if neutral { Classes::Three } else { Classes::Two };
-        let confusion = Confusion::new(classes, pairs().map(|(label, verdict)| (*label, verdict.called)));
-        let losses: Vec<f64> = pairs().map(|(label, verdict)| verdict.log_loss(*label)).collect();
-        let squares: Vec<f64> = pairs().map(|(label, verdict)| verdict.squared_error(*label)).collect();
-        let log_odds: Vec<f64> = verdicts.iter().map(|verdict| verdict.log_odds).collect();
+        let called = verdicts.iter().map(|verdict| verdict.called);
+        let confusion = Confusion::new(classes, labels.iter().copied().zip(called));
+        let judged = Judged { labels, verdicts, dependence };
+        let right = |row: usize| verdicts[row].called == labels[row];
+        let (accuracy, effective) = judged.share(|_| true, right);
+        let classes: Vec<ClassFigures> = classes.list().iter().map(|class| judged.class(*class)).collect();
+        let recalls: Vec<Figure> = classes.iter().map(|own| own.recall).collect();
         Self {
-            accuracy: confusion.accuracy(),
-            balanced_accuracy: confusion.balanced_accuracy(),
-            matthews: confusion.matthews(),
-            roc_area: roc_area(labels, &log_odds),
-            log_loss: mean(&losses),
-            brier: mean(&squares),
-            classes: classes.list().iter().map(|class| confusion.class(*class)).collect(),
-            unsure: Unsure::new(labels, verdicts),
+            accuracy,
+            effective: effective.round() as usize,
+            balanced_accuracy: mean_of_shares(&recalls),
+            matthews: judged.matthews(&confusion),
+            roc_area: judged.roc_area(),
+            log_loss: judged.mean(|label, verdict| verdict.log_loss(label)),
+            brier: judged.mean(|label, verdict| verdict.squared_error(label)),
+            classes,
+            unsure: judged.unsure(),
             confusion,
         }
     }
@@ -85,6 +104,7 @@ impl Figures {
         let mut mean = several[0].clone();
         let of = |pick: &dyn Fn(&Self) -> Figure| Figure::mean(several.iter().map(pick));
         mean.accuracy = of(&|one| one.accuracy);
+        mean.effective = several.iter().map(|one| one.effective).sum::<usize>() / several.len();
         mean.balanced_accuracy = of(&|one| one.balanced_accuracy);
         mean.matthews = of(&|one| one.matthews);
         mean.roc_area = of(&|one| one.roc_area);
@@ -105,21 +125,114 @@ impl Figures {
     }
 }
 
-impl Unsure {
-    fn new(labels: &[Polarity], verdicts: &[Verdict]) -> Option<Self> {
-        let pairs = || labels.iter().zip(verdicts);
-        let sure = pairs().filter(|(_, verdict)| verdict.sure).count();
-        let right = pairs().filter(|(label, verdict)| verdict.sure && verdict.called == **label).count();
-        let kept = |class: Polarity| {
-            let own = || pairs().filter(|(label, _)| **label == class);
-            share(
-                own().filter(|(_, verdict)| !verdict.sure || verdict.called == class).count(),
-                own().count(),
-            )
+/// Verdicts on labelled reviews, and how they hang together.
+struct Judged<'a> {
+    labels: &'a [Polarity],
+    verdicts: &'a [Verdict],
+    dependence: &'a Dependence,
+}
+
+impl Judged<'_> {
+    /// The share of hits among some of the reviews, and how many independent reviews would make it as sure.
+    fn share(&self, among: impl Fn(usize) -> bool, hit: impl Fn(usize) -> bool) -> (Figure, f64) {
+        let rows: Vec<u32> = (0..self.labels.len() as u32).filter(|row| among(*row as usize)).collect();
+        let hits = rows.iter().filter(|row| hit(**row as usize)).count();
+        let n = rows.len() as f64;
+        let p = hits as f64 / n;
+        let one = |row: &u32| (*row, (f64::from(u8::from(hit(*row as usize))) - p) / n);
+        let moves: Vec<(u32, f64)> = rows.iter().map(one).collect();
+        match self.dependence.effective(&rows, p, &moves) {
+            None => (share(hits, rows.len()), n),
+            Some((count, spread)) => {
+                (share_as_of((hits, rows.len()), count, t_quantile(spread.freedom)), count)
+            }
+        }
+    }
+
+    fn class(&self, class: Polarity) -> ClassFigures {
+        let is = |row: usize| self.labels[row] == class;
+        let called = |row: usize| self.verdicts[row].called == class;
+        let both = |row: usize| is(row) && called(row);
+        let share = |among: &dyn Fn(usize) -> bool| self.share(among, both).0;
+        ClassFigures {
+            class,
+            precision: share(&called),
+            recall: share(&is),
+            f1: f1(share(&|row| is(row) || called(row))),
+        }
+    }
+
+    fn mean(&self, of: impl Fn(Polarity, &Verdict) -> f64) -> Figure {
+        let values: Vec<f64> =
+            self.labels.iter().zip(self.verdicts).map(|(label, own)| of(*label, own)).collect();
+        mean_under(&values, self.dependence)
+    }
+
+    fn matthews(&self, confusion: &Confusion) -> Figure {
+        let cell = |row: usize| {
+            let place = |class| confusion.place(class).expect("a class of these reviews");
+            (place(self.labels[row]), place(self.verdicts[row].called))
         };
-        (sure < verdicts.len()).then(|| Self {
-            called: share(sure, verdicts.len()),
-            accuracy: share(right, sure),
+        confusion.matthews_spread(|moves| {
+            let of = |row: u32| {
+                let (truth, called) = cell(row as usize);
+                (row, moves[truth][called])
+            };
+            let moves: Vec<(u32, f64)> = (0..self.labels.len() as u32).map(of).collect();
+            let spread = self.dependence.spread(&moves)?;
+            Some((spread.variance, t_quantile(spread.freedom)))
+        })
+    }
+
+    fn roc_area(&self) -> Figure {
+        let log_odds: Vec<f64> = self.verdicts.iter().map(|verdict| verdict.log_odds).collect();
+        let n = self.labels.len();
+        let Some((folds, count)) = self.dependence.folds() else {
+            let Some(ranked) = Ranked::new(self.labels, &log_odds) else { return Figure::undefined(n) };
+            return match self.dependence.spread(&ranked.moves) {
+                None => roc_area(self.labels, &log_odds),
+                Some(spread) => {
+                    let half = t_quantile(spread.freedom) * spread.variance.sqrt();
+                    area_within(ranked.area, half, n)
+                }
+            };
+        };
+        let mut rows = vec![Vec::new(); count];
+        (0..n as u32).for_each(|row| rows[folds[row as usize] as usize].push(row));
+        let ranked = |rows: &Vec<u32>| {
+            let of = |row: &u32| (self.labels[*row as usize], log_odds[*row as usize]);
+            let (labels, scores): (Vec<Polarity>, Vec<f64>) = rows.iter().map(of).unzip();
+            let ranked = Ranked::new(&labels, &scores)?;
+            let moves: Vec<(u32, f64)> =
+                ranked.moves.iter().map(|(at, own)| (rows[*at as usize], *own)).collect();
+            Some((ranked.area, moves))
+        };
+        let areas: Vec<(f64, Vec<(u32, f64)>)> = rows.iter().filter_map(ranked).collect();
+        if areas.is_empty() {
+            return Figure::undefined(n);
+        }
+        let of = areas.len() as f64;
+        let mean = areas.iter().map(|(area, _)| area).sum::<f64>() / of;
+        // What a fold's area is above the mean is shared out among its reviews.
+        let moves = areas.iter().flat_map(|(area, moves)| {
+            let extra = (area - mean) / moves.len() as f64;
+            moves.iter().map(move |(row, own)| (*row, (own + extra) / of))
+        });
+        let half = self.dependence.spread(&moves.collect::<Vec<_>>());
+        let half = half.map_or(f64::NAN, |spread| t_quantile(spread.freedom) * spread.variance.sqrt());
+        area_within(mean, half, n)
+    }
+
+    fn unsure(&self) -> Option<Unsure> {
+        let (labels, verdicts) = (self.labels, self.verdicts);
+        let sure = |row: usize| verdicts[row].sure;
+        let kept = |class: Polarity| {
+            let kept = |row: usize| !verdicts[row].sure || verdicts[row].called == class;
+            self.share(|row| labels[row] == class, kept).0
+        };
+        verdicts.iter().any(|verdict| !verdict.sure).then(|| Unsure {
+            called: self.share(|_| true, sure).0,
+            accuracy: self.share(sure, |row| verdicts[row].called == labels[row]).0,
             kept: Polarity::POLES.map(kept),
         })
     }

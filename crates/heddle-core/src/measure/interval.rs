@@ -3,6 +3,8 @@
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal, StudentsT};
 
+use super::dependence::Dependence;
+
 /// The confidence of every interval.
 pub const CONFIDENCE: f64 = 0.95;
 
@@ -44,7 +46,7 @@ impl Figure {
     }
 
     /// The same figure on another scale; `map` must rise.
-    fn mapped(self, map: impl Fn(f64) -> f64) -> Self {
+    pub(crate) fn mapped(self, map: impl Fn(f64) -> f64) -> Self {
         Self { value: self.value.map(&map), low: self.low.map(&map), high: self.high.map(&map), n: self.n }
     }
 }
@@ -62,11 +64,15 @@ pub fn share(hits: usize, n: usize) -> Figure {
 
 /// As [`share`], at another confidence.
 pub(crate) fn share_at(hits: usize, n: usize, confidence: f64) -> Figure {
+    share_as_of((hits, n), n as f64, Normal::standard().inverse_cdf(0.5 + confidence / 2.0))
+}
+
+/// As [`share`], as sure as if there were `count` independent ones, with `z` standard errors on both sides.
+pub(crate) fn share_as_of((hits, n): (usize, usize), count: f64, z: f64) -> Figure {
     if n == 0 {
         return Figure::undefined(0);
     }
-    let (count, z) = (n as f64, Normal::standard().inverse_cdf(0.5 + confidence / 2.0));
-    let p = hits as f64 / count;
+    let p = hits as f64 / n as f64;
     let spread = z * (p * (1.0 - p) / count + z * z / (4.0 * count * count)).sqrt();
     let (middle, scale) = (p + z * z / (2.0 * count), 1.0 + z * z / count);
     // At 0 and n the ends are exactly 0 and 1; rounding must not move them.
@@ -75,12 +81,10 @@ pub(crate) fn share_at(hits: usize, n: usize, confidence: f64) -> Figure {
     Figure::new(p, low, high, n)
 }
 
-/// F1 from true positives, false positives and false negatives.
-///
-/// F1 = 2 J / (1 + J), where J = tp / (tp + fp + fn) is a share: its Wilson interval,
-/// mapped, is the interval of F1. `n` counts the reviews in that denominator.
-pub(crate) fn f1(tp: usize, fp: usize, fn_: usize) -> Figure {
-    share(tp, tp + fp + fn_).mapped(|j| 2.0 * j / (1.0 + j))
+/// F1 from the share J = tp / (tp + fp + fn) of true positives among them and the errors: F1 = 2 J / (1 + J). The
+/// interval of J, mapped, is that of F1; `n` counts the reviews in that denominator.
+pub(crate) fn f1(share: Figure) -> Figure {
+    share.mapped(|j| 2.0 * j / (1.0 + j))
 }
 
 /// The mean of independent shares, with the interval of Zou and Donner (2008), "Construction of
@@ -99,6 +103,16 @@ pub(crate) fn mean_of_shares(shares: &[Figure]) -> Figure {
     Figure::new(value, value - length(|part| part.0 - part.1), value + length(|part| part.2 - part.0), n)
 }
 
+/// Whether two independent figures differ by more than their intervals explain, where `at_once` such pairs are looked
+/// at: so large a difference of any of them comes by chance in one of twenty times (Bonferroni). Nothing where an
+/// interval is missing.
+pub fn differ(a: &Figure, b: &Figure, at_once: usize) -> Option<bool> {
+    let half = |figure: &Figure| Some((figure.high? - figure.low?) / 2.0);
+    let noise = half(a)?.hypot(half(b)?);
+    let shared = Normal::standard().inverse_cdf(1.0 - (1.0 - CONFIDENCE) / (2 * at_once.max(1)) as f64);
+    Some((a.value? - b.value?).abs() > noise * shared / normal_quantile())
+}
+
 /// A mean with its t interval.
 pub(crate) fn mean(values: &[f64]) -> Figure {
     let n = values.len();
@@ -110,9 +124,39 @@ pub(crate) fn mean(values: &[f64]) -> Figure {
     Figure::new(mean, mean - quantile * error, mean + quantile * error, n)
 }
 
+/// A mean with its t interval, of values that hang together.
+pub(crate) fn mean_under(values: &[f64], dependence: &Dependence) -> Figure {
+    let own = mean(values);
+    let Some(value) = own.value else { return own };
+    let Some(spread) = dependence.spread(&moves(values)) else { return own };
+    let half = t_quantile(spread.freedom) * spread.variance.sqrt();
+    Figure::new(value, value - half, value + half, values.len())
+}
+
+/// How much each value moves the mean.
+pub(crate) fn moves(values: &[f64]) -> Vec<(u32, f64)> {
+    let n = values.len() as f64;
+    let mean = values.iter().sum::<f64>() / n;
+    (0..).zip(values.iter().map(|one| (one - mean) / n)).collect()
+}
+
+/// The chance of a value as far from 0 or farther, if 0 is the truth: by Student's t, from both sides.
+pub(crate) fn chance(value: f64, variance: f64, freedom: f64) -> f64 {
+    if value == 0.0 {
+        return 1.0;
+    }
+    StudentsT::new(0.0, 1.0, freedom).map_or(f64::NAN, |t| 2.0 * t.cdf(-value.abs() / variance.sqrt()))
+}
+
 /// The two-sided quantile of Student's t at [`CONFIDENCE`].
 pub(crate) fn t_quantile(freedom: f64) -> f64 {
-    StudentsT::new(0.0, 1.0, freedom).map_or(f64::NAN, |t| t.inverse_cdf(0.5 + CONFIDENCE / 2.0))
+    t_quantile_of(freedom, 1)
+}
+
+/// As [`t_quantile`], where `at_once` intervals are to hold together.
+pub(crate) fn t_quantile_of(freedom: f64, at_once: usize) -> f64 {
+    let outside = (1.0 - CONFIDENCE) / (2 * at_once.max(1)) as f64;
+    StudentsT::new(0.0, 1.0, freedom).map_or(f64::NAN, |t| t.inverse_cdf(1.0 - outside))
 }
 
 /// The mean and its standard error; NaN where undefined.

@@ -10,6 +10,7 @@
 
 pub(crate) mod confusion;
 pub(crate) mod curves;
+pub(crate) mod dependence;
 pub(crate) mod figures;
 pub(crate) mod interval;
 pub(crate) mod log_odds_ratio;
@@ -20,8 +21,9 @@ pub(crate) mod verdict;
 
 pub use confusion::{ClassFigures, Confusion};
 pub use curves::{Bin, CutPoint, cut_points, reliability};
+pub use dependence::Dependence;
 pub use figures::{Figures, Unsure, baseline};
-pub use interval::{CONFIDENCE, Figure, share};
+pub use interval::{CONFIDENCE, Figure, differ, share};
 pub use odds::{logit, loss, sigmoid};
 pub use prevalence::precision_at;
 pub use ranking::roc_area;

@@ -1,7 +1,8 @@
 //! Figures of one class mix, told for another.
 
-use super::confusion::Confusion;
-use super::interval::{Figure, normal_quantile};
+use super::figures::Figures;
+use super::interval::Figure;
+use super::odds::sigmoid;
 use crate::labels::polarity::Polarity;
 
 /// The precision of a class as it would be if negative reviews had another share, the
@@ -11,23 +12,30 @@ use crate::labels::polarity::Polarity;
 /// precision = share x recall / (share x recall + (1 - share) x (1 - recall of the other))
 /// ```
 ///
-/// with the interval of Mercaldo, Lau and Zhou (2007), "Confidence intervals for predictive
-/// values with an emphasis to case-control studies", DOI 10.1002/sim.2677, on the scale of
-/// log-odds. Undefined where a recall is 0 or 1, or cannot be told.
-pub fn precision_at(confusion: &Confusion, class: Polarity, negative: f64) -> Figure {
+/// On the scale of log-odds that is ln(share / (1 - share)) + ln(recall) - ln(1 - recall of the other), and the
+/// intervals of the two recalls, whatever they take account of, make that of the sum: Zou and Donner (2008),
+/// "Construction of confidence limits about effect measures", DOI 10.1002/sim.3095. Undefined where a recall is 0 or
+/// cannot be told; where no review of the other class is called this one, the precision is 1 and only its lower end
+/// can be told.
+pub fn precision_at(figures: &Figures, class: Polarity, negative: f64) -> Figure {
     let other = if class == Polarity::Negative { Polarity::Positive } else { Polarity::Negative };
     let share = if class == Polarity::Negative { negative } else { 1.0 - negative };
-    let (n_own, n_other) = (confusion.of(class), confusion.of(other));
-    let total = n_own + n_other;
-    let recall = confusion.counted(class, class) as f64 / n_own as f64;
-    let false_alarms = confusion.counted(other, class) as f64 / n_other as f64;
-    let odds = share / (1.0 - share) * recall / false_alarms;
-    if !(odds > 0.0 && odds.is_finite()) {
-        return Figure::undefined(total);
+    let recall = |class| figures.class(class).map(|own| own.recall);
+    let n = figures.confusion.of(class) + figures.confusion.of(other);
+    let ends = |figure: Figure| Some([figure.low?, figure.value?, figure.high?]);
+    let both = || Some((ends(recall(class)?)?, ends(recall(other)?)?));
+    let Some(([low, hits, high], other)) = both() else { return Figure::undefined(n) };
+    let [fewest, alarms, most] = [other[2], other[1], other[0]].map(|recall| 1.0 - recall);
+    if hits <= 0.0 || !(share > 0.0 && share < 1.0) {
+        return Figure::undefined(n);
     }
-    let variance =
-        (1.0 - recall) / (n_own as f64 * recall) + (1.0 - false_alarms) / (n_other as f64 * false_alarms);
-    let half = normal_quantile() * variance.sqrt();
-    let of = |log_odds: f64| super::odds::sigmoid(log_odds);
-    Figure::new(of(odds.ln()), of(odds.ln() - half), of(odds.ln() + half), total)
+    let at = (share / (1.0 - share)).ln();
+    if alarms <= 0.0 {
+        // The worst that both intervals leave open.
+        return Figure::new(1.0, sigmoid(at + low.ln() - most.ln()), 1.0, n);
+    }
+    let odds = at + hits.ln() - alarms.ln();
+    let below = (hits.ln() - low.ln()).hypot(most.ln() - alarms.ln());
+    let above = (high.ln() - hits.ln()).hypot(alarms.ln() - fewest.ln());
+    Figure::new(sigmoid(odds), sigmoid(odds - below), sigmoid(odds + above), n)
 }

@@ -15,28 +15,61 @@ use crate::labels::polarity::Polarity;
 /// # Panics
 /// If there is not one score per label.
 pub fn roc_area(labels: &[Polarity], scores: &[f64]) -> Figure {
-    assert_eq!(labels.len(), scores.len(), "{} labels, {} scores", labels.len(), scores.len());
-    let of = |class: Polarity| -> Vec<f64> {
-        labels.iter().zip(scores).filter(|(label, _)| **label == class).map(|(_, score)| *score).collect()
-    };
-    let (negative, positive) = (of(Polarity::Negative), of(Polarity::Positive));
-    let (m, n) = (positive.len() as f64, negative.len() as f64);
-    if positive.is_empty() || negative.is_empty() {
+    let Some(Ranked { area, moves }) = Ranked::new(labels, scores) else {
         return Figure::undefined(labels.len());
-    }
-    // For each positive score, the share of negative ones below it; and the other way round.
-    let above = placements(&positive, &negative);
-    let below: Vec<f64> = placements(&negative, &positive).iter().map(|share| 1.0 - share).collect();
-    let area = above.iter().sum::<f64>() / m;
-    let variance = |values: &[f64]| {
-        values.iter().map(|value| (value - area).powi(2)).sum::<f64>() / (values.len() as f64 - 1.0)
     };
-    let half = normal_quantile() * (variance(&above) / m + variance(&below) / n).sqrt();
-    if half.is_nan() || half == 0.0 {
-        // No pair is out of order, or none in order: how far the area may move is unknown.
-        return Figure::new(area, f64::NAN, f64::NAN, labels.len());
+    let variance = |class: Polarity| {
+        let own = moves.iter().filter(|(row, _)| labels[*row as usize] == class);
+        let (n, square) = own.fold((0.0, 0.0), |(n, square), (_, one)| (n + 1.0, square + one * one));
+        square * n / (n - 1.0)
+    };
+    let variance = variance(Polarity::Negative) + variance(Polarity::Positive);
+    area_within(area, normal_quantile() * variance.sqrt(), labels.len())
+}
+
+/// An area with half the width of its interval. Where no pair is out of order, or none in order, how far the area may
+/// move is unknown.
+pub(crate) fn area_within(area: f64, half: f64, n: usize) -> Figure {
+    match half.is_nan() || half == 0.0 {
+        true => Figure::new(area, f64::NAN, f64::NAN, n),
+        false => Figure::new(area, (area - half).max(0.0), (area + half).min(1.0), n),
     }
-    Figure::new(area, (area - half).max(0.0), (area + half).min(1.0), labels.len())
+}
+
+/// An area, and how much each review moves it.
+pub(crate) struct Ranked {
+    pub(crate) area: f64,
+    /// By review that is negative or positive: its place, and its part in the area, less the mean of its class, over
+    /// the number of its class.
+    pub(crate) moves: Vec<(u32, f64)>,
+}
+
+impl Ranked {
+    /// Nothing where a class is absent.
+    ///
+    /// # Panics
+    /// If there is not one score per label.
+    pub(crate) fn new(labels: &[Polarity], scores: &[f64]) -> Option<Self> {
+        assert_eq!(labels.len(), scores.len(), "{} labels, {} scores", labels.len(), scores.len());
+        let rows = |class: Polarity| -> Vec<u32> {
+            (0..labels.len() as u32).filter(|row| labels[*row as usize] == class).collect()
+        };
+        let (negative, positive) = (rows(Polarity::Negative), rows(Polarity::Positive));
+        if positive.is_empty() || negative.is_empty() {
+            return None;
+        }
+        let of = |rows: &[u32]| -> Vec<f64> { rows.iter().map(|row| scores[*row as usize]).collect() };
+        // For each positive score, the share of negative ones below it; and the other way round.
+        let above = placements(&of(&positive), &of(&negative));
+        let below: Vec<f64> =
+            placements(&of(&negative), &of(&positive)).iter().map(|share| 1.0 - share).collect();
+        let area = above.iter().sum::<f64>() / positive.len() as f64;
+        let moves = |rows: Vec<u32>, shares: Vec<f64>| {
+            let n = rows.len() as f64;
+            rows.into_iter().zip(shares).map(move |(row, share)| (row, (share - area) / n))
+        };
+        Some(Self { area, moves: moves(negative, below).chain(moves(positive, above)).collect() })
+    }
 }
 
 /// For each of `own`, the share of `others` below it, ties counting half.

@@ -24,6 +24,11 @@ pub struct Verdict {
 }
 
 impl Verdict {
+    /// The same, but unsure where the model knows no term of the review: its score is the intercept, whatever it says.
+    pub(crate) fn known(self, known: bool) -> Self {
+        Self { sure: self.sure && known, ..self }
+    }
+
     /// The probability of each class, in the order of [`Polarity::index`]. They sum to 1.
     pub fn probabilities(&self) -> PerClass<f64> {
         probabilities(self.log_odds, self.half)
@@ -102,6 +107,11 @@ impl Cuts {
         let root = half.exp() - 2.0 * (-half).exp();
         let cut = if root > 1.0 { root.ln() } else { 0.0 };
         Self { negative: -cut, positive: cut, unsure: None }
+    }
+
+    /// The same classes, but all reviews unsure.
+    pub(crate) fn all_unsure(self) -> Self {
+        Self { unsure: Some([f64::MIN, f64::MAX]), ..self }
     }
 
     /// Whether they can be used: in order, and none missing.

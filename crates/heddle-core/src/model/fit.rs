@@ -3,22 +3,26 @@
 use std::cell::LazyCell;
 use std::sync::Arc;
 
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::learn::blend::Blend;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
-use crate::learn::decide::cuts;
+use crate::learn::decide::{Shown, cuts};
 use crate::learn::inner_validation::{Held, InnerFolds};
 use crate::learn::lambda::{self, Asked, Known, LambdaChoice};
-use crate::learn::learner::{Convergence, Stopping};
+use crate::learn::learner::{Convergence, Learner, Stopping};
 use crate::learn::objective::Problem;
-use crate::learn::settings::{Calibrate, Learning, Method, Strength};
+use crate::learn::settings::{Calibrate, Learning, Method, Penalty, Strength};
 use crate::measure::verdict::{Cuts, Verdict};
 use crate::resample::folds::Sample;
 use crate::settings::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
+use crate::terms::term_id::TermId;
 use crate::terms::weigh::{Weighted, dot};
 
 /// The largest number of rounds of a fit.
@@ -164,6 +168,9 @@ pub fn fit_path(
         let mut held = if learns(asked) { known.held } else { Vec::new() };
         let convergence = learner.solve(lambda, stopping);
         let mut raw = Raw { weights: learner.weights(), intercepts: learner.intercepts() };
+        if learning.has_strength() && learning.penalty == Penalty::Ridge {
+            settle(&mut held, &*learner);
+        }
         let blends = Learning { strength: *asked, ..*learning }.blends(counted.rules.emphasis);
         let blend = if blends { Blend::of(&held, classes) } else { Blend::default() };
         if blend.share > 0.0 {
@@ -171,7 +178,7 @@ pub fn fit_path(
             raw.weights.iter_mut().zip(&*leanings).for_each(|(weight, own)| *weight += blend.factor * own);
         }
         let Said { weights, intercept, half, calibration, cuts } =
-            raw.settled(&held, mix, study, calibrated(asked))?;
+            raw.settled(&held, &sample.groups, study, (mix, calibrated(asked)))?;
         fits.push(Fit {
             selection: Arc::clone(&selection),
             weights,
@@ -187,6 +194,27 @@ pub fn fit_path(
         });
     }
     Ok(fits)
+}
+
+/// Moves held-out scores to where those of the final learner lie.
+///
+/// An inner learner has another intercept than the final one, and where scores are multiplied by much, the difference
+/// would move every log-odds. The mean score of the rows under the final learner tells where it lies, though it has
+/// learnt from them: a row pulls its own score by its dual variable, and under a ridge with an intercept those of
+/// both classes cancel each other (for rows of equal length: of unit norm).
+fn settle(held: &mut [Held], learner: &dyn Learner) {
+    let middle = |[low, high]: [f64; 2]| (low + high) / 2.0;
+    let centre = middle(learner.intercepts());
+    let costs: f64 = held.iter().map(|held| held.cost).sum();
+    let apart: f64 = held
+        .par_iter()
+        .map(|held| held.cost * (learner.dot(held.row as usize) + centre - held.centre()))
+        .collect::<Vec<f64>>() // added up in order, whatever the number of threads
+        .iter()
+        .sum();
+    if costs > 0.0 {
+        held.iter_mut().for_each(|held| held.scores = held.scores.map(|score| score + apart / costs));
+    }
 }
 
 /// The terms of some rows, if there is something to learn from them.
@@ -222,9 +250,9 @@ impl Raw {
     fn settled(
         self,
         held: &[Held],
-        mix: ClassCounts,
+        groups: &[u64],
         study: &Study,
-        calibrated: Calibrate,
+        (mix, calibrated): (ClassCounts, Calibrate),
     ) -> Result<Said, FitError> {
         let Self { mut weights, mut intercepts } = self;
         // A weight so large gives log-odds that mean nothing; NaN fails too.
@@ -232,6 +260,7 @@ impl Raw {
             return Err(FitError::Overflow);
         }
         let middle = |[low, high]: [f64; 2]| (low + high) / 2.0;
+        let tied = weights_by_group(held, groups);
         let mut held = rows_of(held);
         let mut calibration = Calibration::None;
         // Scores were learnt under the mix that balancing makes, and held-out rows are judged
@@ -260,13 +289,28 @@ impl Raw {
         let intercepts = [0, 1].map(|border| intercepts[border] + correction[border]);
         let (intercept, half) = (middle(intercepts), (intercepts[0] - intercepts[1]).max(0.0) / 2.0);
         let log_odds = |score: f64| calibration.log_odds(score + middle(correction));
-        let judged: Vec<(f64, Polarity)> = held.iter().map(|row| (log_odds(row.0), row.1)).collect();
+        let shown = |(row, weight): (&(f64, Polarity, f64), f64)| Shown {
+            log_odds: log_odds(row.0),
+            label: row.1,
+            weight,
+        };
+        let judged: Vec<Shown> = held.iter().zip(tied).map(shown).collect();
         let wanted = study.decision.precision_negative.unwrap_or_default();
         let cuts = cuts(&study.decision, half, &judged, study.balance.natural)
             .map_err(|error| FitError::OutOfReach { wanted, best: error.best })?;
-        let weights = weights.into_iter().map(|weight| weight as f32).collect();
+        let weights: Vec<f32> = weights.into_iter().map(|weight| weight as f32).collect();
+        // Without a term that pulls, every review would be called by the class mix: nothing is.
+        let says_nothing = weights.iter().all(|weight| *weight == 0.0);
+        let cuts = if says_nothing { cuts.all_unsure() } else { cuts };
         Ok(Said { weights, intercept, half, calibration, cuts })
     }
+}
+
+/// By held-out row: one over the held-out rows of its group.
+fn weights_by_group(held: &[Held], groups: &[u64]) -> Vec<f64> {
+    let mut sizes: FxHashMap<u64, f64> = FxHashMap::default();
+    held.iter().for_each(|held| *sizes.entry(groups[held.row as usize]).or_default() += 1.0);
+    held.iter().map(|held| 1.0 / sizes[&groups[held.row as usize]]).collect()
 }
 
 /// The straight line from scores to log-odds, or what stands for it where scores do not rise with
@@ -301,10 +345,16 @@ impl Fit {
         rows.iter().map(one).collect()
     }
 
-    /// The verdicts on rows of the matrix.
+    /// The verdicts on rows of the matrix; a row without kept terms is unsure.
     pub fn verdicts(&self, counted: &Counted, rows: &[u32]) -> Vec<Verdict> {
-        let say = |score: f64| self.calibration.verdict(score, self.half, &self.cuts);
-        self.scores(counted, rows).into_iter().map(say).collect()
+        let known = |row: u32| {
+            let entries = counted.rows.row(row as usize);
+            entries.iter().any(|entry| self.selection.keeps(TermId::new(entry.column)))
+        };
+        let say = |(score, row): (f64, &u32)| {
+            self.calibration.verdict(score, self.half, &self.cuts).known(known(*row))
+        };
+        self.scores(counted, rows).into_iter().zip(rows).map(say).collect()
     }
 
     /// The number of terms that pull at all.

@@ -48,7 +48,7 @@ impl Score {
     /// Whether it is called at all: a review without known terms, or within the band of the
     /// unsure, is not.
     pub fn is_sure(&self) -> bool {
-        self.verdict.sure && self.terms > 0
+        self.verdict.sure
     }
 }
 
@@ -110,7 +110,8 @@ impl<'m> Scorer<'m> {
         *scale = rules.weighting.row_factor_of(row, || square, factor, model.card().pivot);
         let sum = model.intercept() + dot * *scale;
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
-        Score { sum, verdict: model.verdict(sum), tokens, unknown: self.unknown().count(), terms }
+        let verdict = model.verdict(sum).known(terms > 0);
+        Score { sum, verdict, tokens, unknown: self.unknown().count(), terms }
     }
 
     /// Scans a document and gives its tokens ids; those of letters stand by the place of their

@@ -161,6 +161,15 @@ pub struct Study {
 }
 
 impl Study {
+    /// How a cell becomes a class, in words. A column of labels names classes itself; values of the rule count there too.
+    pub fn rule(&self) -> String {
+        match &self.reviews.label {
+            Some(column) if self.polarity == Rule::default() => format!("the class that `{column}` names"),
+            Some(column) => format!("the class that `{column}` names; {}", self.polarity),
+            None => self.polarity.to_string(),
+        }
+    }
+
     /// Whether the settings make sense together.
     ///
     /// # Errors

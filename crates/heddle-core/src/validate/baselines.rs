@@ -3,7 +3,7 @@
 use rayon::prelude::*;
 use serde::Serialize;
 
-use super::cross::{Judged, by_round, figures_of};
+use super::cross::{by_round, figures_of, held_for_training};
 use super::slices::Aspect;
 use super::splitting::{FoldSplit, ValidateError};
 use crate::choice::{by_name, choice};
@@ -53,7 +53,8 @@ choice! {
 
 /// Judges the reviews of the first round of a validation in simpler ways, each learnt on the same
 /// training parts: a short list of plainly good and bad words; the columns beside the text,
-/// where there are some; single words without negation.
+/// where there are some; single words without negation, which choose their own strength and are calibrated as the
+/// study is: a baseline that is fitted with less care flatters what stands beside it.
 ///
 /// # Errors
 /// If a training part cannot be learnt from.
@@ -61,15 +62,15 @@ pub fn baselines(
     corpus: &Corpus,
     sample: &Sample,
     study: &Study,
-    Judged { validation, splits }: Judged<'_>,
+    splits: &[FoldSplit],
     beside: &[Aspect],
 ) -> Result<Vec<Baseline>, ValidateError> {
     let first: Vec<&FoldSplit> = splits.iter().filter(|split| split.round == 0).collect();
-    let strength = |split: &FoldSplit| validation.folds[split.fold].strength;
+    let shared = held_for_training(&first);
     let mut baselines = Vec::new();
     let mut add = |kind, about: String, verdicts: Vec<Vec<Verdict>>| {
         let held = by_round(sample, &first, &verdicts);
-        baselines.push(Baseline { kind, about, figures: figures_of(sample, &held[0]) });
+        baselines.push(Baseline { kind, about, figures: figures_of(sample, &held[0], shared) });
     };
     if let Some(words) = word_list(corpus) {
         let verdicts = first.par_iter().map(|split| by_words(&words, sample, split)).collect();
@@ -90,10 +91,7 @@ pub fn baselines(
     let verdicts: Vec<Vec<Verdict>> = first
         .par_iter()
         .map(|split| {
-            let mut study = plainer.clone();
-            // The strength that the fold's own training rows chose.
-            study.model.strength = strength(split).map_or(Strength::Auto, Strength::Fixed);
-            let fitted = fit(&counted, sample, &split.training, &study)
+            let fitted = fit(&counted, sample, &split.training, &plainer)
                 .map_err(|error| ValidateError::Fit { fold: split.fold + 1, error })?;
             Ok(fitted.verdicts(&counted, &split.held))
         })
@@ -170,5 +168,6 @@ fn singles(corpus: &Corpus, study: &Study) -> (Counted, Study) {
         ..study.terms.clone()
     };
     plainer.decision = Deciding::default();
+    plainer.model.strength = Strength::Auto;
     (Counted::new(&corpus.without_marks(), &plainer.terms), plainer)
 }

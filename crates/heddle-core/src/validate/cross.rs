@@ -12,6 +12,7 @@ use crate::labels::polarity::Polarity;
 use crate::learn::learner::Convergence;
 use crate::learn::settings::Strength;
 use crate::measure::confusion::Confusion;
+use crate::measure::dependence::Dependence;
 use crate::measure::figures::{Figures, baseline};
 use crate::measure::interval::Figure;
 use crate::measure::ranking::roc_area;
@@ -188,15 +189,18 @@ impl Validation {
     pub(crate) fn of(sample: &Sample, parts: &[FoldSplit], outcomes: Vec<Outcome>) -> Self {
         let (folds, verdicts): (Vec<Fold>, Vec<Vec<Verdict>>) = outcomes.into_iter().unzip();
         let held_out = by_round(sample, parts, &verdicts);
-        let rounds: Vec<Figures> = held_out.iter().map(|held| figures_of(sample, held)).collect();
+        let shared = held_for_training(parts);
+        let rounds: Vec<Figures> = held_out.iter().map(|held| figures_of(sample, held, shared)).collect();
         // One baseline for all folds: were it each fold's own, its small differences between
         // folds would order the reviews, and a constant would get a ROC area other than 1/2.
         let mut mix = ClassCounts::default();
         folds.iter().for_each(|fold| mix = mix.plus(fold.training));
-        let (labels, _) = judged(sample, &held_out[0]);
+        let verdict = baseline(mix);
+        let constant = |held: &Option<HeldOut>| held.map(|held| HeldOut { verdict, ..held });
+        let constant: Vec<Option<HeldOut>> = held_out[0].iter().map(constant).collect();
         Self {
             figures: Figures::mean(&rounds),
-            baseline: Figures::new(&labels, &vec![baseline(mix); labels.len()]),
+            baseline: figures_of(sample, &constant, shared),
             rounds,
             folds,
             held_out,
@@ -230,10 +234,25 @@ pub(crate) fn by_round<D: Borrow<FoldSplit>>(
     held_out
 }
 
-/// The figures of the rows that a round held out.
-pub(crate) fn figures_of(sample: &Sample, held: &[Option<HeldOut>]) -> Figures {
+/// Held-out reviews for each training review, over all splits.
+pub(crate) fn held_for_training<D: Borrow<FoldSplit>>(parts: &[D]) -> f64 {
+    let sum =
+        |rows: fn(&FoldSplit) -> usize| parts.iter().map(|part| rows(part.borrow())).sum::<usize>() as f64;
+    sum(|part| part.held.len()) / sum(|part| part.training.len())
+}
+
+/// The figures of the rows that a round held out, given the held-out reviews for each training review.
+pub(crate) fn figures_of(sample: &Sample, held: &[Option<HeldOut>], shared: f64) -> Figures {
     let (labels, verdicts) = judged(sample, held);
-    Figures::new(&labels, &verdicts)
+    Figures::under(&labels, &verdicts, &dependence(sample, held, shared))
+}
+
+/// How the rows that a round held out hang together.
+pub(crate) fn dependence(sample: &Sample, held: &[Option<HeldOut>], shared: f64) -> Dependence {
+    let both = sample.groups.iter().zip(held);
+    let (groups, folds): (Vec<u64>, Vec<usize>) =
+        both.filter_map(|(group, held)| Some((*group, (*held)?.fold))).unzip();
+    Dependence::of_folds(&groups, &folds, shared)
 }
 
 /// The labels and verdicts of the rows that were held out.

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::cross::{Judged, Path, Validation, hold_out_all};
+use super::cross::{Judged, Path, Validation, held_for_training, hold_out_all};
 use super::splitting::{FoldSplit, ValidateError};
 use crate::measure::figures::Figures;
 use crate::measure::interval::{Figure, mean};
@@ -58,7 +58,8 @@ pub fn learning_curve(
         let hits = labels.iter().zip(&verdicts).map(|(label, own)| f64::from(u8::from(own.called == *label)));
         right.push(hits.collect());
         let reviews = parts.iter().map(|part| part.training.len()).sum::<usize>() / parts.len();
-        let Figures { accuracy, log_loss, .. } = Figures::new(&labels, &verdicts);
+        let dependence = super::cross::dependence(sample, held, held_for_training(parts));
+        let Figures { accuracy, log_loss, .. } = Figures::under(&labels, &verdicts, &dependence);
         points.push(Point { share, reviews, accuracy, log_loss });
     };
     let first: Vec<FoldSplit> = parts.iter().filter(|part| part.round == 0).cloned().collect();

@@ -3,12 +3,14 @@
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
-use super::cross::{HeldOut, Path, Validation, by_round, figures_of, hold_out_all};
+use super::cross::{
+    HeldOut, Path, Validation, by_round, figures_of, held_for_training, hold_out_all, judged,
+};
 use super::splitting::{FoldSplit, ValidateError, fold_splits};
 use crate::choice::{Choice, choice};
 use crate::learn::inner_validation::INNER_FOLDS;
 use crate::measure::figures::Figures;
-use crate::measure::interval::{Figure, mean, t_quantile};
+use crate::measure::interval::{Figure, chance, mean, t_quantile_of};
 use crate::measure::verdict::Verdict;
 use crate::model::fit::fit;
 use crate::resample::folds::Sample;
@@ -61,12 +63,19 @@ pub struct CrossValidationResult {
     pub figures: Figures,
     /// By fold: what it was learnt from, and how good it was.
     pub folds: Vec<FoldResult>,
+    /// Repetitions of the folds; lines from before they were kept have one.
+    #[serde(default = "one")]
+    pub rounds: usize,
     /// The mean number of terms that pull.
     pub terms: f64,
     /// The middle one of the strengths of the folds; missing for learners without a penalty.
     pub strength: Option<f64>,
     /// Accuracy on the training rows, the mean of the folds: for information.
     pub training_accuracy: Option<f64>,
+}
+
+fn one() -> usize {
+    1
 }
 
 /// One fold of a result.
@@ -94,7 +103,8 @@ impl Validation {
         let fold = |(at, fold): (usize, &super::cross::Fold)| {
             let own = |held: &Option<HeldOut>| held.filter(|held| held.fold == at % per_round);
             let held: Vec<_> = self.held_out[fold.round].iter().map(own).collect();
-            let figures = figures_of(sample, &held);
+            let (labels, verdicts) = judged(sample, &held);
+            let figures = Figures::new(&labels, &verdicts);
             let mut measures = [None; 4];
             Measure::ALL
                 .iter()
@@ -111,6 +121,7 @@ impl Validation {
         CrossValidationResult {
             figures: self.figures.clone(),
             folds: self.folds.iter().enumerate().map(fold).collect(),
+            rounds: self.held_out.len(),
             terms: mean_of(&|fold| Some(fold.pulling as f64)).unwrap_or(0.0),
             strength: strengths.get(strengths.len() / 2).copied(),
             training_accuracy: mean_of(&|fold| fold.training_accuracy.value),
@@ -124,22 +135,56 @@ impl CrossValidationResult {
     /// Folds share their training reviews, so their differences are not independent: the interval
     /// is that of the corrected resampled t test of Nadeau and Bengio (2003), "Inference for the
     /// generalization error", Machine Learning 52, DOI 10.1023/A:1024068626366, with variance
-    /// (1 / folds + held out / training) s^2.
+    /// (1 / folds + held out / training) s^2, where s^2 is that of the folds of a round. Of several rounds the means
+    /// are taken; they make the interval no narrower, for the reviews are the same in each.
     pub fn to(&self, other: &Self, measure: Measure) -> Figure {
-        let pairs = self.folds.iter().zip(&other.folds);
-        let differences: Vec<f64> =
-            pairs.filter_map(|(a, b)| Some(b.measure(measure)? - a.measure(measure)?)).collect();
+        self.tested(other, measure, 1).difference
+    }
+
+    /// As [`to`](Self::to), with an interval that holds for `at_once` such differences together (Bonferroni).
+    pub(crate) fn tested(&self, other: &Self, measure: Measure, at_once: usize) -> Tested {
+        let difference = |(a, b): (&FoldResult, &FoldResult)| Some(b.measure(measure)? - a.measure(measure)?);
+        let of_round = |(a, b): (&[FoldResult], &[FoldResult])| -> Vec<f64> {
+            a.iter().zip(b).filter_map(difference).collect()
+        };
+        let by_round = (self.folds.len() / self.rounds.max(1)).max(1);
+        let rounds = self.folds.chunks(by_round).zip(other.folds.chunks(by_round));
+        let rounds: Vec<Vec<f64>> = rounds.map(of_round).filter(|own| !own.is_empty()).collect();
         let sum = |part: fn(&FoldResult) -> usize| self.folds.iter().map(part).sum::<usize>() as f64;
         let ratio = sum(|fold| fold.held_out) / sum(|fold| fold.training);
-        let (folds, n) = (differences.len() as f64, self.figures.accuracy.n);
+        let n = self.figures.accuracy.n;
+        let folds = rounds.iter().map(Vec::len).min().unwrap_or(0) as f64;
+        let over_rounds = |part: &dyn Fn(&[f64]) -> f64| {
+            rounds.iter().map(|own| part(own)).sum::<f64>() / rounds.len() as f64
+        };
+        let mean_of = |own: &[f64]| own.iter().sum::<f64>() / own.len() as f64;
+        let mean = over_rounds(&mean_of);
         if folds < 2.0 {
-            return Figure { value: differences.first().copied(), low: None, high: None, n };
+            let value = Some(mean).filter(|mean| mean.is_finite());
+            return Tested { difference: Figure { value, ..Figure::undefined(n) }, error: f64::NAN, p: 1.0 };
         }
-        let mean = differences.iter().sum::<f64>() / folds;
-        let variance = differences.iter().map(|d| (d - mean).powi(2)).sum::<f64>() / (folds - 1.0);
-        let half = t_quantile(folds - 1.0) * ((1.0 / folds + ratio) * variance).sqrt();
-        Figure::new(mean, mean - half, mean + half, n)
+        let variance = over_rounds(&|own| {
+            let mean = mean_of(own);
+            own.iter().map(|d| (d - mean).powi(2)).sum::<f64>() / (own.len() - 1) as f64
+        });
+        let variance = (1.0 / folds + ratio) * variance;
+        let half = t_quantile_of(folds - 1.0, at_once) * variance.sqrt();
+        Tested {
+            difference: Figure::new(mean, mean - half, mean + half, n),
+            error: variance.sqrt(),
+            p: chance(mean, variance, folds - 1.0),
+        }
     }
+}
+
+/// A difference between two results.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Tested {
+    pub(crate) difference: Figure,
+    /// Its standard error.
+    pub(crate) error: f64,
+    /// The chance of a difference as large or larger, if there were none.
+    pub(crate) p: f64,
 }
 
 /// Results in order.
@@ -147,32 +192,43 @@ impl CrossValidationResult {
 pub struct Ranking {
     /// The places of the results, the best first.
     pub order: Vec<usize>,
-    /// By result: how far it is behind the best, above 0 being worse.
+    /// By result: how far it is behind the best, above 0 being worse; intervals that hold for all of them at once.
     pub behind: Vec<Figure>,
-    /// The simplest result within noise of the best: the fewest terms that pull, then the strongest
+    /// The simplest result that is as good, where a margin was named: the fewest terms that pull, then the strongest
     /// penalty.
-    pub simplest: usize,
+    pub simplest: Option<usize>,
 }
 
-/// Ranks results on the same folds by a held-out figure, and picks the simplest that is not worse
-/// than the best by more than noise. The gap to the training rows plays no role.
+/// Ranks results on the same folds by a held-out figure. The gap to the training rows plays no role.
+///
+/// The one to take is the best. Only where a `margin` is named, a share such as 0.005, the simplest is told of those
+/// within one standard error of it that are shown to be less accurate by no more than the margin: the interval of the
+/// difference in accuracy, or of the share that is ranked by, ends below it (non-inferiority). To call all results
+/// equal that are not shown to be worse would advise the worse the fewer reviews there are.
 ///
 /// # Panics
 /// If there are none.
-pub fn rank(results: &[&CrossValidationResult], measure: Measure) -> Ranking {
+pub fn rank(results: &[&CrossValidationResult], measure: Measure, margin: Option<f64>) -> Ranking {
     assert!(!results.is_empty(), "no results to rank");
-    let sign = if measure.falls() { 1.0 } else { -1.0 };
-    let worth =
-        |at: usize| measure.of(&results[at].figures).value.map_or(f64::INFINITY, |value| sign * value);
+    let worth = |at: usize| {
+        let sign = if measure.falls() { 1.0 } else { -1.0 };
+        measure.of(&results[at].figures).value.map_or(f64::INFINITY, |value| sign * value)
+    };
     let mut order: Vec<usize> = (0..results.len()).collect();
     order.sort_by(|&a, &b| worth(a).total_cmp(&worth(b)));
-    let best = order[0];
-    let behind = |result: &&CrossValidationResult| {
-        let difference = results[best].to(result, measure);
-        if sign > 0.0 { difference } else { negated(difference) }
+    let (best, at_once) = (order[0], results.len() - 1);
+    let behind = |result: &&CrossValidationResult, measure: Measure| {
+        let tested = results[best].tested(result, measure, at_once);
+        if measure.falls() { tested } else { Tested { difference: negated(tested.difference), ..tested } }
     };
-    let behind: Vec<Figure> = results.iter().map(behind).collect();
-    let near = |at: &usize| !behind[*at].low.is_some_and(|low| low > 0.0) && worth(*at).is_finite();
+    let ranked: Vec<Tested> = results.iter().map(|result| behind(result, measure)).collect();
+    let share = if measure.is_share() { measure } else { Measure::Accuracy };
+    let as_good = |at: &usize, margin: f64| {
+        let (Tested { difference, error, .. }, found) =
+            (ranked[*at], behind(&results[*at], share).difference);
+        let near = difference.value.is_some_and(|behind| behind <= error);
+        *at == best || near && found.high.is_some_and(|most| most <= margin)
+    };
     let simpler = |&a: &usize, &b: &usize| {
         let strength = |at: usize| results[at].strength.unwrap_or(0.0);
         // Counts that differ by less than a hundredth are one count.
@@ -184,8 +240,10 @@ pub fn rank(results: &[&CrossValidationResult], measure: Measure) -> Ranking {
         };
         by_terms.then(strength(b).total_cmp(&strength(a))).then(worth(a).total_cmp(&worth(b)))
     };
-    let simplest = order.iter().copied().filter(near).min_by(simpler).unwrap_or(best);
-    Ranking { order, behind, simplest }
+    let simplest =
+        |margin: f64| order.iter().copied().filter(|at| as_good(at, margin)).min_by(simpler).unwrap_or(best);
+    let simplest = margin.map(simplest);
+    Ranking { order, behind: ranked.iter().map(|own| own.difference).collect(), simplest }
 }
 
 /// What choosing the best of results on the same folds is worth: each fold is judged by the result that is best on
@@ -281,7 +339,7 @@ pub fn nested(
                 Ok(Validation::of(sample, &parts, outcomes.concat()).result(sample))
             })
             .collect::<Result<Vec<CrossValidationResult>, ValidateError>>()?;
-        let chosen = rank(&results.iter().collect::<Vec<_>>(), measure).order[0];
+        let chosen = rank(&results.iter().collect::<Vec<_>>(), measure, None).order[0];
         let (counted, study) = settings[chosen];
         let fitted = fit(counted, sample, &split.training, study).map_err(fail)?;
         done();
@@ -289,7 +347,8 @@ pub fn nested(
     };
     let folds: Vec<_> = outer.par_iter().map(of_fold).collect::<Result<_, _>>()?;
     let (chosen, verdicts): (Vec<usize>, Vec<Vec<Verdict>>) = folds.into_iter().unzip();
-    let rounds = by_round(sample, &outer, &verdicts);
-    let figures = Figures::mean(&rounds.iter().map(|held| figures_of(sample, held)).collect::<Vec<_>>());
+    let (rounds, shared) = (by_round(sample, &outer, &verdicts), held_for_training(&outer));
+    let figures: Vec<Figures> = rounds.iter().map(|held| figures_of(sample, held, shared)).collect();
+    let figures = Figures::mean(&figures);
     Ok(Nested { figures, chosen })
 }

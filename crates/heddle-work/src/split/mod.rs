@@ -134,7 +134,7 @@ pub(crate) fn split_input(
     let mut sizes = groups.keys.clone();
     sizes.par_sort_unstable();
     let split = Split {
-        rule: study.polarity.to_string(),
+        rule: study.rule(),
         seed: study.validation.seed,
         by: study.validation.by,
         sides: study.validation.sides,

@@ -200,7 +200,7 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
         |status: TermStatus| (status, selection.statuses.iter().filter(|own| **own == status).count());
     Terms {
         account,
-        rule: study.polarity.to_string(),
+        rule: study.rule(),
         reviews: corpus.len(),
         emptied: corpus.without_tokens(),
         words_seen: counted.words_seen,

@@ -27,7 +27,7 @@ impl Tuning<'_> {
         for rung in (1..=rungs).rev() {
             let runs = self.all(places.clone(), 3f64.powi(-rung))?;
             let results: Vec<&CrossValidationResult> = runs.iter().map(|run| &run.result).collect();
-            let order = rank(&results, by).order;
+            let order = rank(&results, by, None).order;
             let keep = places.len().div_ceil(3);
             let out: Vec<String> = order[keep..].iter().map(|&at| runs[at].name.clone()).collect();
             stopped = [out, stopped].concat();

@@ -48,6 +48,9 @@ pub struct TuneOptions {
     pub nested: bool,
     /// What runs are ranked by.
     pub by: Measure,
+    /// How many points of accuracy, or of the share that runs are ranked by, a simpler run may cost; none is looked
+    /// for where it is not said.
+    pub margin: Option<f64>,
     /// The file of runs: those that stand there are not done again.
     pub out: String,
     /// How many minutes are spent on settings that the program chooses itself, where none are varied.
@@ -77,8 +80,10 @@ pub struct Tuned {
     pub stopped: Vec<String>,
     /// The name of the best run.
     pub best: String,
-    /// The simplest run within noise of the best.
-    pub simplest: String,
+    /// The simplest run that is as good within a margin that was named.
+    pub simplest: Option<String>,
+    /// That margin, in points.
+    pub margin: Option<f64>,
     /// What is ranked by, if it is chosen anew for each fold by the others: what the best of many promises, less
     /// what it owes to chance.
     pub chosen_elsewhere: Figure,
@@ -156,7 +161,8 @@ pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
         }
     };
     let results: Vec<&CrossValidationResult> = work.finished.iter().map(|run| &run.result).collect();
-    let Ranking { order, behind, simplest } = rank(&results, options.by);
+    let Ranking { order, behind, simplest } =
+        rank(&results, options.by, options.margin.map(|points| points / 100.0));
     let chosen_elsewhere = chosen_elsewhere(&results, options.by);
     let nested = match options.nested {
         true => Some(nest(&reviews, &work.variants, options.by, session)?),
@@ -178,13 +184,14 @@ pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
     }
     let study = session.study();
     Ok(Tuned {
-        rule: study.polarity.to_string(),
+        rule: study.rule(),
         by: options.by,
         folds: study.validation.folds,
         rounds: study.validation.rounds,
         seed: study.validation.seed,
         best,
-        simplest: work.finished[simplest].name.clone(),
+        simplest: simplest.map(|at| work.finished[at].name.clone()),
+        margin: options.margin,
         runs: order.iter().map(ranked).collect(),
         chosen_elsewhere,
         searched: work.searched,
@@ -209,6 +216,13 @@ fn check(options: &TuneOptions) -> Result<()> {
         ),
         Some(minutes) if !(minutes > 0.0 && minutes <= MOST_MINUTES) => {
             fail!(Options, "--minutes {minutes}: expected a number above 0, up to {MOST_MINUTES}")
+        }
+        _ if options.margin.is_some_and(|points| !(points > 0.0 && points < 100.0)) => {
+            fail!(
+                Options,
+                "--margin {}: expected points above 0, such as 0.5",
+                options.margin.unwrap_or_default()
+            )
         }
         _ => new_study::check_free(options.write_study.as_ref()),
     }

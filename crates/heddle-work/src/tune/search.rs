@@ -115,7 +115,7 @@ impl Search<'_> {
 
     /// The place of the best run.
     fn best(&self, tried: &[Tried]) -> usize {
-        rank(&tried.iter().map(|one| &one.run.result).collect::<Vec<_>>(), self.by).order[0]
+        rank(&tried.iter().map(|one| &one.run.result).collect::<Vec<_>>(), self.by, None).order[0]
     }
 
     /// Runs the study with these changes, unless they make no sense or it was run in this search already.

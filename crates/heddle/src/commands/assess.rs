@@ -1,12 +1,14 @@
 //! A model on a holdout, beside its cross-validated figures.
 
 use heddle_core::labels::Polarity;
-use heddle_core::measure::Figure;
+use heddle_core::measure::{Figure, differ};
 use heddle_work::{AssessOptions, Assessed, Session, assess};
 
 use crate::args::AssessArgs;
 use crate::output::Output;
-use crate::view::figures::{confusion, figures, mix_note, natural_mix, order_note, plain, share, unsure};
+use crate::view::figures::{
+    confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, share, unsure,
+};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, class, count, cut, percent, signed, width};
 
@@ -27,6 +29,7 @@ fn show(assessed: &Assessed, page: &mut Page) {
         assessed.rule,
         count(assessed.unknown_only, "review")
     ));
+    effective_note(page, &assessed.figures, false);
     order_note(page, &assessed.figures);
     mix_note(page, assessed.balance, assessed.probabilities);
     if let Some(opened) = assessed.opened {
@@ -40,7 +43,7 @@ fn show(assessed: &Assessed, page: &mut Page) {
     if let Some(restated) = &assessed.restated {
         natural_mix(page, restated);
     }
-    unsure(page, &assessed.figures);
+    unsure(page, &assessed.figures, assessed.unsure_promised);
     confusion(page, &assessed.figures);
     show_agreement(assessed, page);
     show_mistakes(assessed, page);
@@ -76,12 +79,13 @@ fn show_agreement(assessed: &Assessed, page: &mut Page) {
         ("", Side::Left),
     ]);
     let (then, now) = (&validated.figures, &assessed.figures);
+    let at_once = now.classes.len() + 4;
     let mut row = |name: &str, then: &Figure, now: &Figure, written: fn(&Figure) -> String| {
         table.row([
             name.into(),
             written(then),
             written(now),
-            agreement(then, now, name == "log loss").to_string(),
+            agreement(then, now, name == "log loss", at_once).to_string(),
         ]);
     };
     for own in &now.classes {
@@ -97,18 +101,16 @@ fn show_agreement(assessed: &Assessed, page: &mut Page) {
     let confusion = &assessed.figures.confusion;
     let negative = percent(confusion.of(Polarity::Negative), confusion.total());
     page.note(&format!(
-        "Here {negative} of the reviews are negative. Two figures agree where their intervals explain the difference: so large a one comes by chance in one of twenty times."
+        "Here {negative} of the reviews are negative. They are judged together: a difference beyond noise in any of these figures comes by chance in one of twenty times."
     ));
 }
 
-/// Whether two independent figures differ by more than their intervals explain.
-fn agreement(then: &Figure, now: &Figure, falls: bool) -> &'static str {
-    let half = |figure: &Figure| Some((figure.high? - figure.low?) / 2.0);
-    let apart = || Some((now.value? - then.value?, half(then)?.hypot(half(now)?)));
-    match apart() {
-        Some((difference, noise)) if difference.abs() <= noise => "within noise",
-        Some((difference, _)) if (difference < 0.0) != falls => "worse here, by more than noise",
-        Some(_) => "better here, by more than noise",
-        None => "",
+/// Whether two figures differ by more than their intervals explain, of as many as are looked at.
+fn agreement(then: &Figure, now: &Figure, falls: bool, at_once: usize) -> &'static str {
+    match (differ(then, now, at_once), now.value < then.value) {
+        (Some(false), _) => "within noise",
+        (Some(true), less) if less != falls => "worse here, by more than noise",
+        (Some(true), _) => "better here, by more than noise",
+        (None, _) => "",
     }
 }

@@ -1,5 +1,6 @@
 //! Settings, studies or models against each other, on the same reviews.
 
+use heddle_core::measure::Figure;
 use heddle_core::validate::within;
 use heddle_work::{Changed, CompareOptions, Compared, Session, Way, compare};
 
@@ -81,16 +82,18 @@ fn show_difference(compared: &Compared, page: &mut Page, way: &Way) {
     table.row(["accuracy".into(), points(&difference.accuracy), words(&difference.accuracy, false)]);
     let balanced = &difference.balanced_accuracy;
     table.row(["balanced accuracy".into(), points(balanced), words(balanced, false)]);
-    let shown = format!("{} ({} to {})", loss(log_loss.value), loss(log_loss.low), loss(log_loss.high));
-    table.row(["log loss".into(), shown, words(log_loss, true)]);
+    let shown = |own: &Figure| format!("{} ({} to {})", loss(own.value), loss(own.low), loss(own.high));
+    let area = &difference.roc_area;
+    table.row(["ROC area".into(), shown(area), words(area, false)]);
+    table.row(["log loss".into(), shown(log_loss), words(log_loss, true)]);
     table.put(page);
     page.note(&format!(
-        "{} changed sides: {} right only before, {} right only now; McNemar p = {:.3}{}.",
+        "{} changed sides: {} right only before, {} right only now; accuracy p = {:.3}{}.",
         count(way.changed_sides, "review"),
         number(difference.only_first),
         number(difference.only_second),
-        difference.mcnemar,
-        if difference.mcnemar < 0.05 { "" } else { ", which chance explains" }
+        difference.p,
+        if difference.p < 0.05 { "" } else { ", which chance explains" }
     ));
 }
 
@@ -121,7 +124,7 @@ fn show_changed(compared: &Compared, top: usize, page: &mut Page) {
 }
 
 /// What a difference says.
-fn words(figure: &heddle_core::measure::Figure, less_is_better: bool) -> String {
+fn words(figure: &Figure, less_is_better: bool) -> String {
     match figure.value {
         None => "cannot be told".into(),
         Some(_) if within(figure) => "within noise".into(),

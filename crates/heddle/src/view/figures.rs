@@ -75,6 +75,22 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     page.note("The baseline calls every review the larger class, with the class mix as probability.");
 }
 
+/// How much the reviews say, where that is less than their number tells.
+pub fn effective_note(page: &mut Page, figures: &Figures, folds: bool) {
+    if figures.effective == 0 || figures.effective >= figures.accuracy.n {
+        return;
+    }
+    let why = if folds {
+        "folds share training reviews, and equal or tied reviews repeat each other"
+    } else {
+        "equal or tied reviews repeat each other"
+    };
+    page.note(&format!(
+        "Intervals are as wide as those of {} independent reviews that one model judges: {why}.",
+        number(figures.effective)
+    ));
+}
+
 /// A high ROC area beside calls that are not so good: the two are not the same thing.
 pub fn order_note(page: &mut Page, figures: &Figures) {
     /// So far apart the two are worth a word.
@@ -88,9 +104,17 @@ pub fn order_note(page: &mut Page, figures: &Figures) {
     }
 }
 
-/// What a band of unsure verdicts promises and keeps.
-pub fn unsure(page: &mut Page, figures: &Figures) {
+/// What a band of unsure verdicts promises and keeps; without a band, how many reviews are unknown to their model.
+pub fn unsure(page: &mut Page, figures: &Figures, promised: bool) {
     let Some(Unsure { called, accuracy, kept }) = &figures.unsure else { return };
+    if !promised {
+        let unknown = (called.n as f64 * (1.0 - called.value.unwrap_or(1.0))).round() as usize;
+        page.note(&format!(
+            "{} no term with the model: figures count the class that the mix makes likely, and `heddle score` leaves them unsure.",
+            if unknown == 1 { "1 review shares".into() } else { format!("{} reviews share", number(unknown)) }
+        ));
+        return;
+    }
     page.heading("Where it may be unsure");
     let mut table = Table::new(&[
         ("", Side::Left),

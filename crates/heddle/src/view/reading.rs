@@ -145,12 +145,12 @@ pub fn verdict(page: &mut Page, explanation: &Explanation) {
     let probability = explanation.verdict.probability(polarity);
     let unsure = if explanation.verdict.sure { "" } else { "? unsure, leaning to " };
     let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), polarity.name()));
-    let score = signed(explanation.log_odds);
+    let score = signed(explanation.sum);
     let chance = paint(STRONG, format!("{:.1} %", 100.0 * probability));
-    let curve = match explanation.verdict.log_odds == explanation.log_odds {
+    let curve = match explanation.log_odds == explanation.sum {
         true => String::new(),
         false => format!(", read off the curve at a score of {score}"),
     };
-    let odds = signed(explanation.verdict.log_odds);
+    let odds = signed(explanation.log_odds);
     page.line(format!("  {unsure}{name}, probability {chance}, log-odds {odds}{curve}"));
 }

@@ -17,6 +17,7 @@ pub fn run(args: &TuneArgs, session: &Session, output: &Output) -> anyhow::Resul
         halving: args.halving,
         nested: args.nested,
         by: measure(&args.by)?,
+        margin: args.margin,
         out: args.out.clone(),
         minutes: args.minutes,
         write_study: args.write_study.clone(),

@@ -99,7 +99,7 @@ fn show_runs(tuned: &Tuned, top: usize, page: &mut Page) {
     let mut table = Table::new(&header);
     for (at, run) in tuned.runs.iter().enumerate().take(top) {
         let figures = &run.result.figures;
-        let mark = if run.name == tuned.simplest { "→ " } else { "" };
+        let mark = if tuned.simplest.as_ref() == Some(&run.name) { "→ " } else { "" };
         let figure = tuned.by.of(figures);
         let value = if tuned.by.is_share() { share(&figure) } else { plain(&figure) };
         let percent =
@@ -131,7 +131,7 @@ fn show_runs(tuned: &Tuned, top: usize, page: &mut Page) {
     let most = tuned.runs.iter().map(|run| run.bytes).max().unwrap_or(0);
     let keys: Vec<&str> = settings(&tuned.best).map(|(key, _)| key).collect();
     page.note(&format!(
-        "Ranked by the held-out {by}{}; behind: the difference to the best, with its 95 % interval. → is the simplest within noise.{} The largest matrix took {} MB.",
+        "Ranked by the held-out {by}{}; behind: the difference to the best; the intervals hold for all runs at once (95 %).{} The largest matrix took {} MB.",
         if tuned.by.falls() { ", less being better" } else { "" },
         if searched {
             String::new()
@@ -154,13 +154,21 @@ fn show_choice(tuned: &Tuned, page: &mut Page) {
     let runs = count(tuned.runs.len(), "run");
     if tuned.runs.len() == 1 {
         page.note("Nothing else was tried.");
-    } else if tuned.simplest == tuned.best {
-        page.note(&format!("{near} of {runs} are within noise of it; it is the simplest of them."));
     } else {
         page.note(&format!(
-            "{near} of {runs} are within noise of it. The simplest of them (→), with the fewest terms that pull, then the strongest penalty: {}.",
-            tuned.simplest
+            "The best is the one to take: {} of {runs} cannot be told from it on these reviews, which does not make them as good.",
+            number(near)
         ));
+    }
+    if let (Some(simplest), Some(margin)) = (&tuned.simplest, tuned.margin) {
+        let points = format!(
+            "{margin} points of {}",
+            if tuned.by.is_share() { tuned.by.name().replace('_', " ") } else { "accuracy".into() }
+        );
+        page.note(&match simplest == &tuned.best {
+            true => format!("No simpler run is shown to cost at most {points}."),
+            false => format!("→ is the simplest that is shown to cost at most {points}: {simplest}."),
+        });
     }
     if tuned.nested.is_none() && tuned.runs.len() > 1 {
         let own = tuned.by.of(&tuned.runs[0].result.figures);

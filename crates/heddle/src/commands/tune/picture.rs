@@ -37,7 +37,8 @@ pub fn scene(tuned: &Tuned) -> Scene {
     scene.path(&[(place(0.0), TOP - 8.0), (place(0.0), bottom)], 1.2, PALE);
     for (nth, run) in shown.iter().enumerate() {
         let y = TOP + STEP * nth as f32 + 10.0;
-        let simplest = run.name == tuned.simplest;
+        let simplest =
+            tuned.simplest.as_ref() == Some(&run.name) && tuned.simplest.as_ref() != Some(&tuned.best);
         let figure = &run.behind;
         let worse = figure.low.is_some_and(|low| low > 0.0);
         let ink = if worse { NEGATIVE } else { MAIN };
@@ -50,7 +51,7 @@ pub fn scene(tuned: &Tuned) -> Scene {
         scene.rect((x - size / 2.0, y - size / 2.0), (size, size), ink);
         let value = by.of(&run.result.figures);
         let shown = if by.is_share() { share(&value) } else { plain(&value) };
-        let note = if simplest { "  simplest within noise" } else { "" };
+        let note = if simplest { "  simplest within the margin" } else { "" };
         scene.text((WIDTH - RIGHT + 16.0, y + 5.0), from(13.0, QUIET), format!("{shown}{note}"));
     }
     let last = tuned.runs.last().map_or(String::new(), |run| behind(by, &run.behind));

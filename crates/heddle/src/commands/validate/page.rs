@@ -7,8 +7,8 @@ use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice};
 use heddle_work::{Beside, Validated};
 
 use crate::view::figures::{
-    confusion, figures, mix_note, natural_mix, order_note, plain, points, share, share_with_half,
-    share_with_interval, unsure,
+    confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, points, share,
+    share_with_half, share_with_interval, unsure,
 };
 use crate::view::table::{Side, Table};
 use crate::view::{BAD, Page, count, cut, number, paint, sign_of};
@@ -35,6 +35,7 @@ pub fn show(validated: &Validated, page: &mut Page) {
         "Every review was called by a model that had not seen it, nor one of equal text."
     };
     page.note(&format!("{judged} Rule: {}.", validated.rule));
+    effective_note(page, &validation.figures, true);
     order_note(page, &validation.figures);
     mix_note(page, validated.balance, validated.probabilities);
     if let Some(restated) = &validated.restated {
@@ -42,7 +43,7 @@ pub fn show(validated: &Validated, page: &mut Page) {
     }
     if let Some(beside) = &validated.beside {
         show_baselines(beside, page, validated);
-        unsure(page, &validation.figures);
+        unsure(page, &validation.figures, validated.unsure_promised);
     }
     confusion(page, &validation.figures);
     if let Some(beside) = &validated.beside {

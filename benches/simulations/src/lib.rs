@@ -1,0 +1,11 @@
+//! Whether what is promised holds, on reviews from made-up populations: as many as are needed, and their truth is
+//! known. Each simulation is a function from a number of draws to lines of figures.
+
+pub mod coverage;
+pub mod exchangeable;
+pub mod population;
+pub mod slope;
+pub mod unsure;
+mod world;
+
+pub use world::World;

@@ -1,0 +1,67 @@
+//! Reviews to learn from and fresh ones to hold the promise against.
+
+use heddle_core::measure::{Dependence, Figures, Verdict};
+use heddle_core::model::{Fit, FitError, fit};
+use heddle_core::resample::{Random, Sample};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Corpus, Counted};
+
+use crate::population::{Drawn, Population};
+
+/// Reviews of one draw.
+pub struct World {
+    /// Reviews that are learnt from, as validation sees them.
+    pub sample: Sample,
+    /// The same and the fresh ones behind them.
+    all: Sample,
+    /// The terms of all.
+    pub counted: Counted,
+}
+
+impl World {
+    /// Draws `count` reviews to learn from, and `fresh` ones, none of them twice.
+    pub fn new(
+        population: &Population,
+        (count, fresh): (usize, usize),
+        study: &Study,
+        draw: &mut Random,
+    ) -> Self {
+        let mut drawn = population.draw(count, draw);
+        let sample = Self::sample_of(&drawn);
+        let fresh = population.once().draw(fresh, draw);
+        drawn.texts.extend(fresh.texts);
+        drawn.labels.extend(fresh.labels);
+        drawn.groups.extend(fresh.groups);
+        let corpus = Corpus::read(&drawn.texts[..], study.corpus_rules());
+        let counted = Counted::new(&corpus, &study.terms);
+        Self { sample, all: Sample::new(drawn.labels, drawn.groups), counted }
+    }
+
+    /// Reviews as validation sees them.
+    pub fn sample_of(drawn: &Drawn) -> Sample {
+        Sample::new(drawn.labels.clone(), drawn.groups.clone())
+    }
+
+    /// What all reviews teach that are to be learnt from.
+    ///
+    /// # Errors
+    /// If they teach nothing.
+    pub fn fit(&self, study: &Study) -> Result<Fit, FitError> {
+        let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
+        fit(&self.counted, &self.all, &rows, study)
+    }
+
+    /// What is said of the fresh reviews, and their figures.
+    pub fn tried(&self, fit: &Fit) -> (Vec<Verdict>, Figures) {
+        let rows: Vec<u32> = (self.sample.len() as u32..self.all.len() as u32).collect();
+        let verdicts = fit.verdicts(&self.counted, &rows);
+        let labels = &self.all.labels[self.sample.len()..];
+        let figures = Figures::under(labels, &verdicts, &Dependence::default());
+        (verdicts, figures)
+    }
+
+    /// The labels of the fresh reviews.
+    pub fn fresh_labels(&self) -> &[heddle_core::labels::Polarity] {
+        &self.all.labels[self.sample.len()..]
+    }
+}
