@@ -136,7 +136,7 @@ fn texts_with_a_word_more_are_kin_and_others_are_not() {
         "Boarding took an age, nobody knew the lane, and the coffee tasted of the machine it came from.";
     let near = Fingerprint::of(long).likeness(&Fingerprint::of(&more));
     assert!(near > 0.85, "{near}");
-    assert!(Fingerprint::of(long).likeness(&Fingerprint::of(other)) < 0.2);
+    assert!(Fingerprint::of(long).likeness(&Fingerprint::of(other)) < 0.4);
     assert_eq!(
         Fingerprint::of("short").likeness(&Fingerprint::of("shorts")),
         0.0,
@@ -151,29 +151,100 @@ fn texts_with_a_word_more_are_kin_and_others_are_not() {
     assert_eq!(kin.overlap(&found, &[Some(0), Some(0), None]).near, 0);
 }
 
+/// Words that differ, joined to a text of so many of them.
+fn text_of(draw: &mut Random, words: usize) -> Vec<String> {
+    (0..words).map(|_| format!("{}{}", ["ka", "lo", "mi", "nu"][draw.below(4)], draw.below(900))).collect()
+}
+
 #[test]
-fn sketches_estimate_the_share_of_common_shingles() {
-    // Against the definition: Jaccard's index of the sets of six-letter shingles.
-    let letters =
-        |text: &str| text.to_lowercase().chars().filter(|char| char.is_alphanumeric()).collect::<String>();
-    let shingles = |text: &str| -> BTreeSet<String> {
-        letters(text).as_bytes().windows(6).map(|six| String::from_utf8_lossy(six).into_owned()).collect()
-    };
+fn likeness_is_the_share_of_words_in_common() {
+    let like = |a: &str, b: &str| Fingerprint::of(a).likeness(&Fingerprint::of(b));
+    let own = "one two three four five six seven eight nine ten";
+    for (other, expected) in [
+        ("One, two; three four FIVE six seven eight nine: ten!", 1.0),
+        ("one two three four five six seven eight nine zehn", 0.9),
+        ("one two three four five six seven eight nine", 1.0), // it stands whole in the other
+        ("one two four three five six seven eight nine ten", 0.8),
+        ("zero one two three four five six seven eight ten", 0.8),
+        ("ten nine eight seven six five four three two one", 0.0),
+    ] {
+        let found = like(own, other);
+        assert!((found - expected).abs() < 1e-9 || expected == 0.0 && found < 0.3, "{other}: {found}");
+    }
+    assert_eq!(like("one two three four five six seven", "one two three four five six"), 0.0, "too short");
+    // Long texts: estimated from shingles.
     let mut draw = Random::new(11);
-    let words: Vec<String> = (0..400).map(|n| format!("w{}x{n}", n * 7919 % 1000)).collect();
     let mut errors = Vec::new();
     for _ in 0..60 {
-        let one: Vec<&String> = (0..40).map(|_| &words[draw.below(400)]).collect();
+        let one = text_of(&mut draw, 120);
         let mut two = one.clone();
-        (0..draw.below(20)).for_each(|_| two[draw.below(40)] = &words[draw.below(400)]);
-        let join = |words: &[&String]| words.iter().map(|word| word.as_str()).collect::<Vec<_>>().join(" ");
-        let (one, two) = (join(&one), join(&two));
-        let (a, b) = (shingles(&one), shingles(&two));
-        let exact = a.intersection(&b).count() as f64 / a.union(&b).count() as f64;
-        errors.push((Fingerprint::of(&one).likeness(&Fingerprint::of(&two)) - exact).abs());
+        let others = draw.below(36);
+        (0..others).for_each(|at| two[at * 120 / others.max(1)] = format!("other{at}"));
+        errors.push(like(&one.join(" "), &two.join(" ")) - (1.0 - others as f64 / 120.0));
     }
-    let mean = errors.iter().sum::<f64>() / errors.len() as f64;
-    assert!(mean < 0.06, "a mean error of {mean}");
+    let mean = |of: fn(f64) -> f64| errors.iter().map(|error| of(*error)).sum::<f64>() / errors.len() as f64;
+    assert!(mean(f64::abs) < 0.06 && mean(|error| error).abs() < 0.03, "{errors:?}");
+}
+
+#[test]
+fn twins_are_found_among_other_texts_whatever_their_length() {
+    // A word in eight replaced, or the last fifth cut off: found in 95 of 100, with texts beside them that share
+    // their words.
+    for (least, most) in [(8, 12), (13, 18), (19, 25), (26, 40), (41, 80), (120, 200)] {
+        let mut draw = Random::new(least as u64);
+        let mut kin = Grouping::new(0);
+        let mut add = |text: &str| {
+            let Ok(()) = kin.push(&Fingerprint::of(text), &[]);
+        };
+        for pair in 0..400 {
+            let words = least + draw.below(most - least + 1);
+            let one = text_of(&mut draw, words);
+            let two = match pair % 2 {
+                0 => {
+                    let mut two = one.clone();
+                    let others = one.len() / 8;
+                    let from = draw.below(8);
+                    (0..others).for_each(|at| two[at * 8 + from] = format!("other{at}"));
+                    two
+                }
+                _ => one[..(one.len() * 4).div_ceil(5).max(8).min(one.len())].to_vec(),
+            };
+            add(&one.join(" "));
+            add(&two.join(" "));
+        }
+        (0..800).for_each(|_| add(&text_of(&mut draw, least).join(" ")));
+        let keys = groups_of(&kin, 0.85).keys;
+        let found = (0..400).filter(|pair| keys[2 * pair] == keys[2 * pair + 1]).count();
+        assert!(found >= 380, "{least} to {most} words: {found} of 400");
+        let groups = keys.iter().collect::<BTreeSet<_>>().len();
+        assert!(
+            groups >= 1_190,
+            "{least} to {most} words: texts are tied that are not alike, {groups} groups"
+        );
+    }
+}
+
+#[test]
+fn a_saying_ties_nothing() {
+    // 40 customers wrote "Good." once, and something of their own.
+    let mut kin = Grouping::new(1);
+    for customer in 0..40 {
+        let of = |text: &str, kin: &mut Grouping| {
+            let Ok(()) = kin.push(&Fingerprint::of(text), &[Some(value_key(0, &customer.to_string()))]);
+        };
+        of("Good.", &mut kin);
+        of(&format!("the crossing number {customer} was a long one, and I would sail again"), &mut kin);
+    }
+    let found = groups_of(&kin, 1.0);
+    assert_eq!(found.keys.iter().collect::<BTreeSet<_>>().len(), 40, "groups are those of customers");
+    let alternating: Vec<Option<u8>> = (0..80).map(|row| Some((row / 2 % 2) as u8)).collect();
+    assert_eq!(kin.overlap(&found, &alternating).texts, 0);
+    // What stands five times is a repeat like any other.
+    let few = kin_of(&[("Good", &[""][..]); 5]);
+    assert_eq!(groups_of(&few, 1.0).keys.iter().collect::<BTreeSet<_>>().len(), 1);
+    // Keys stay when rows join behind.
+    let many = |count: usize| groups_of(&kin_of(&vec![("Good", &[""][..]); count]), 1.0).keys;
+    assert_eq!(many(9)[..7], many(7)[..]);
 }
 
 #[test]

@@ -35,7 +35,7 @@ fn fail(error: io::Error) -> FileError {
 }
 
 fn of_bytes(bytes: &[u8]) -> Sketch {
-    let mut sketch = Sketch::from([0; size_of::<Sketch>()]);
+    let mut sketch = [0; size_of::<Sketch>()];
     sketch.copy_from_slice(bytes);
     sketch
 }
@@ -59,7 +59,7 @@ impl Sketches for SketchFile {
             let from = (place - self.written) as usize;
             return Ok(of_bytes(&self.buffer[from..from + size_of::<Sketch>()]));
         }
-        let mut bytes = Sketch::from([0; size_of::<Sketch>()]);
+        let mut bytes = [0; size_of::<Sketch>()];
         let mut file = &self.file;
         file.seek(SeekFrom::Start(place)).and_then(|_| file.read_exact(&mut bytes)).map_err(fail)?;
         Ok(bytes)
@@ -70,7 +70,7 @@ impl Sketches for SketchFile {
         file.seek(SeekFrom::Start(0)).map_err(fail)?;
         let mut source = BufReader::with_capacity(BUFFER, file);
         let count = self.written / size_of::<Sketch>() as u64;
-        let mut sketch = Sketch::from([0; size_of::<Sketch>()]);
+        let mut sketch = [0; size_of::<Sketch>()];
         for at in 0..count {
             source.read_exact(&mut sketch).map_err(fail)?;
             give(at as u32, &sketch);

@@ -25,7 +25,11 @@ fn told_apart(rows: usize, extra: impl Fn(usize) -> String) -> String {
     for row in 0..rows {
         let (word, stars) = if row % 2 == 0 { ("warm", 5) } else { ("cold", 1) };
         let more = if row % 2 == 0 { extra(row) } else { String::new() };
-        text.push_str(&format!("r{row},a {word} night number {row} aboard{more},{stars}\n"));
+        text.push_str(&format!(
+            "r{row},a {word} night number {row} aboard for {} of {}{more},{stars}\n",
+            7 * row,
+            13 * row
+        ));
     }
     text
 }

@@ -3,15 +3,15 @@
 //! A [`Sample`] is n labels with the groups that hold reviews together; [`Grouping`] finds these.
 
 pub(crate) mod balance;
+pub(crate) mod fingerprint;
 pub(crate) mod folds;
 pub(crate) mod near_duplicates;
 pub(crate) mod random;
 pub(crate) mod side;
 
 pub use balance::{Balance, Balancing, PriorKind, copies};
+pub use fingerprint::{Fingerprint, Sketch, text_key, value_key};
 pub use folds::{Sample, deal, folds};
-pub use near_duplicates::{
-    Fingerprint, Grouping, Groups, Overlap, Sketch, Sketches, text_key, tied_by_any, value_key,
-};
+pub use near_duplicates::{Grouping, Groups, Overlap, Sketches, tied_by_any};
 pub use random::Random;
 pub use side::{By, Sides, runs_score, side};

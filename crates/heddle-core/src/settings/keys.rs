@@ -257,7 +257,7 @@ fn validation_keys() -> Vec<Key> {
         ),
         Key::share(
             "validation.alike",
-            "texts so much alike stay on one side; 100% for equal texts only",
+            "texts that share so many of their words, in order, stay on one side; 100% for equal texts only",
             Range { least: 0.5, above: false, ..Range::UP_TO_ONE },
             at!(validation.alike),
         ),

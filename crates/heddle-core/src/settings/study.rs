@@ -108,7 +108,8 @@ pub struct Validating {
     pub by: By,
     /// What a random split holds to. Default: stable.
     pub sides: Sides,
-    /// Texts that are this much alike, or more, stay together; at 1 only equal ones do.
+    /// Texts that have this share of their words in common, in order, or more, stay together; at 1 only equal ones do.
+    /// Texts of fewer than eight words are alike only if they are equal.
     /// Default: 80 %.
     pub alike: f64,
     /// The number of folds. Default: 10.
@@ -128,7 +129,7 @@ impl Default for Validating {
             development: 0.0,
             by: By::default(),
             sides: Sides::default(),
-            alike: 0.8,
+            alike: 0.85,
             folds: 10,
             order: Order::default(),
             rounds: 1,

@@ -9,7 +9,7 @@ use super::quartiles::quartiles;
 use crate::choice::choice;
 use crate::labels::dates::{DateForm, DateOrder, Day, read_date};
 use crate::labels::polarity::shown_value;
-use crate::resample::near_duplicates::value_key;
+use crate::resample::fingerprint::value_key;
 use crate::resample::random::Random;
 use crate::text::word_count;
 

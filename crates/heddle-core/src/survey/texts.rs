@@ -7,7 +7,8 @@ use serde::Serialize;
 
 use super::oddities::{Looks, Oddity, Script, looks};
 use super::quartiles::quartiles;
-use crate::resample::near_duplicates::{Fingerprint, Grouping, value_key};
+use crate::resample::fingerprint::{Fingerprint, value_key};
+use crate::resample::near_duplicates::Grouping;
 use crate::resample::random::Random;
 use crate::text::word_count;
 

@@ -318,11 +318,10 @@ fn places(table: &Table, names: &[String]) -> Result<Vec<usize>> {
 /// By review: the key of the group of reviews that it belongs to.
 fn groups_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
     // Rows without a text, as another way of reading may find them, are not alike for that.
-    const NO_TEXT: usize = 1 << 32;
     let fingerprint = |row: &usize| {
         let text = joined(table, text, *row);
         match text.trim().is_empty() {
-            true => Fingerprint { key: value_key(NO_TEXT, &row.to_string()), sketch: None },
+            true => Fingerprint::of_none(*row),
             false => Fingerprint::of(&text),
         }
     };
