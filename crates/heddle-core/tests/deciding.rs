@@ -5,12 +5,14 @@ mod common;
 use common::{World, fixed};
 use heddle_core::labels::{Classes, Polarity, read_date};
 use heddle_core::learn::{Calibrate, Calibration, Method, Strength};
-use heddle_core::measure::{Cuts, Verdict, cut_points, probabilities, reliability, sigmoid};
+use heddle_core::measure::{
+    Cuts, Dependence, Trust, Verdict, cut_points, gains, probabilities, reliability, sigmoid,
+};
 use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Random, Sample};
 use heddle_core::settings::{Order, Study};
 use heddle_core::validate::{
-    CrossValidationResult, FoldSplit, Judged, Measure, ValidateError, chosen_elsewhere, compare,
+    CrossValidationResult, FoldSplit, HeldOut, Judged, Measure, ValidateError, chosen_elsewhere, compare,
     cross_validate, cross_validate_path, fold_splits, learning_curve, rank, slices,
 };
 use proptest::prelude::*;
@@ -80,7 +82,10 @@ fn calibrated_probabilities_are_those_seen_on_held_out_reviews() {
         let world = World::new(900, 18, study);
         let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
         let said: Vec<Verdict> = found.held_out[0].iter().flatten().map(|held| held.verdict).collect();
-        let off = reliability(&world.sample.labels, &said).iter().filter(|bin| bin.off).count();
+        let off = reliability(&world.sample.labels, &said, &Dependence::default())
+            .iter()
+            .filter(|bin| bin.off)
+            .count();
         assert!(off <= 3, "{learner:?} {calibration:?}: {off} of 10 bins are off");
     }
 }
@@ -366,7 +371,7 @@ fn every_cut_is_what_counting_gives() {
     let labels: Vec<Polarity> = (0..300).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let said: Vec<Verdict> =
         labels.iter().map(|label| verdict(label.sign() + 4.0 * draw.unit() - 2.0)).collect();
-    let points = cut_points(&labels, &said);
+    let points = cut_points(&labels, &said, &Dependence::default());
     assert!(points.len() > 50 && points.len() < 110);
     let negative = labels.iter().filter(|label| **label == Negative).count() as f64;
     for point in points.iter().filter(|point| point.probability.is_some()) {
@@ -374,10 +379,12 @@ fn every_cut_is_what_counting_gives() {
             |at: &usize| said[*at].probability(Positive) <= point.probability.expect("filtered") + 1e-12;
         let called: Vec<usize> = (0..300).filter(below).collect();
         let hits = called.iter().filter(|at| labels[**at] == Negative).count() as f64;
-        assert!((point.recall - hits / negative).abs() < 1e-12);
-        assert!((point.precision.expect("some are called") - hits / called.len() as f64).abs() < 1e-12);
+        assert!((point.recall.value.expect("a recall") - hits / negative).abs() < 1e-12);
+        let precision = point.precision.value.expect("some are called");
+        assert!((precision - hits / called.len() as f64).abs() < 1e-12);
+        assert!(point.recall.low <= point.recall.value && point.precision.n == called.len());
     }
-    assert!(cut_points(&[Positive], &[verdict(1.0)]).is_empty());
+    assert!(cut_points(&[Positive], &[verdict(1.0)], &Dependence::default()).is_empty());
 }
 
 #[test]
@@ -385,22 +392,81 @@ fn a_slice_that_differs_is_told_and_noise_is_not() {
     let mut draw = Random::new(6);
     let labels: Vec<Polarity> = (0..1200).map(|_| Polarity::POLES[draw.below(2)]).collect();
     let place: Vec<&str> = (0..1200).map(|row| ["bow", "stern", "deck"][row % 3]).collect();
-    let said = |wrong_in_stern: f64, draw: &mut Random| -> Vec<Option<Verdict>> {
+    let said = |wrong_in_stern: f64, draw: &mut Random| -> Vec<Option<HeldOut>> {
         let one = |(row, label): (usize, &Polarity)| {
             let wrong = draw.unit() < if place[row] == "stern" { wrong_in_stern } else { 0.1 };
-            Some(verdict(if wrong { -label.sign() } else { label.sign() }))
+            Some(HeldOut {
+                fold: row % 10,
+                verdict: verdict(2.2 * if wrong { -label.sign() } else { label.sign() }),
+            })
         };
         labels.iter().enumerate().map(one).collect()
     };
     let aspects = [heddle_core::validate::Aspect::of_words("place", &place)];
-    let differing = |verdicts: &[Option<Verdict>]| -> Vec<String> {
-        let found = slices(&labels, verdicts, &aspects);
+    let sample = Sample::new(labels.clone(), (0..1200).collect());
+    let differing = |held: &[Option<HeldOut>]| -> Vec<String> {
+        let found = slices(&sample, held, 1.0 / 9.0, &aspects);
         assert_eq!(found.iter().map(|slice| slice.accuracy.n).sum::<usize>(), 1200);
-        found.into_iter().filter(|slice| slice.differs).map(|slice| slice.level).collect()
+        found.into_iter().filter(|slice| !slice.differs.is_empty()).map(|slice| slice.level).collect()
     };
     assert!(differing(&said(0.3, &mut draw)).contains(&"stern".to_string()));
     let quiet = (0..20).filter(|_| !differing(&said(0.1, &mut draw)).is_empty()).count();
     assert!(quiet <= 4, "{quiet} of 20 draws of nothing were told");
+}
+
+#[test]
+fn trust_is_the_line_from_log_odds_to_labels() {
+    // Labels drawn by the probability itself, and said too timidly, too boldly and shifted.
+    let drawn = |seed: u64, said: &dyn Fn(f64) -> f64| -> (Vec<Polarity>, Vec<Verdict>) {
+        let mut draw = Random::new(seed);
+        let one = |_| {
+            let log_odds = 6.0 * draw.unit() - 3.0;
+            let label = if draw.unit() < sigmoid(log_odds) { Positive } else { Negative };
+            (label, verdict(said(log_odds)))
+        };
+        (0..2000).map(one).unzip()
+    };
+    let trust = |seed: u64, said: &dyn Fn(f64) -> f64| {
+        let (labels, verdicts) = drawn(seed, said);
+        Trust::new(&labels, &verdicts, &Dependence::default())
+    };
+    let (mut held, mut rejected) = ([0; 2], 0);
+    for seed in 0..200 {
+        let own = trust(seed, &|log_odds| log_odds);
+        for (count, figure, truth) in [(0, own.slope, 1.0), (1, own.intercept, 0.0)] {
+            held[count] += usize::from(figure.low <= Some(truth) && figure.high >= Some(truth));
+        }
+        rejected += usize::from(own.p < Some(0.05));
+    }
+    assert!(held.iter().all(|held| (181..=198).contains(held)), "{held:?} of 200 intervals hold the truth");
+    assert!((2..=20).contains(&rejected), "{rejected} of 200 true predictions are rejected");
+    let timid = trust(7, &|log_odds| log_odds / 2.0);
+    assert!(
+        timid.slope.low > Some(1.5) && timid.slope.high < Some(2.5) && timid.p < Some(0.001),
+        "{timid:?}"
+    );
+    let shifted = trust(7, &|log_odds| log_odds - 0.7);
+    assert!(shifted.intercept.low > Some(0.5) && shifted.intercept.high < Some(0.9), "{shifted:?}");
+    assert!(shifted.error.value > trust(7, &|log_odds| log_odds).error.value);
+}
+
+#[test]
+fn reading_the_most_negative_first_finds_what_counting_gives() {
+    let mut draw = Random::new(9);
+    let labels: Vec<Polarity> = (0..400).map(|_| Polarity::POLES[draw.below(2)]).collect();
+    let said: Vec<Verdict> =
+        labels.iter().map(|label| verdict(label.sign() + 4.0 * draw.unit() - 2.0)).collect();
+    let found = gains(&labels, &said, &Dependence::default(), Some(33));
+    assert_eq!(found.iter().map(|gain| gain.read).collect::<Vec<_>>(), [4, 20, 33, 40, 80, 200]);
+    let mut order: Vec<usize> = (0..400).collect();
+    order.sort_by(|a, b| said[*a].log_odds.total_cmp(&said[*b].log_odds));
+    let hits = order[..33].iter().filter(|row| labels[**row] == Negative).count() as f64;
+    let negative = labels.iter().filter(|label| **label == Negative).count() as f64;
+    assert_eq!(found[2].precision.value, Some(hits / 33.0));
+    assert_eq!(found[2].recall.value, Some(hits / negative));
+    assert!(
+        gains(&labels, &said, &Dependence::default(), Some(9_999)).last().map(|gain| gain.read) == Some(400)
+    );
 }
 
 #[test]

@@ -325,3 +325,37 @@ fn intervals_of_folds_are_wider_by_what_their_training_reviews_have_in_common() 
     let mean = (0..200).map(ratio).sum::<f64>() / 200.0;
     assert!((2.11..2.35).contains(&mean), "{mean}: 19 / 9, and a little for the spread of ten folds");
 }
+
+#[test]
+fn average_precision_and_mean_f1_are_their_definitions() {
+    let (labels, log_odds) = example(250, 13);
+    let figures = Figures::new(&labels, &verdicts(&log_odds));
+    // Precision among all that stand as low or lower, at each negative review.
+    let at = |score: f64| {
+        let read: Vec<usize> = (0..250).filter(|row| log_odds[*row] <= score).collect();
+        read.iter().filter(|row| labels[**row] == Negative).count() as f64 / read.len() as f64
+    };
+    let own: Vec<f64> =
+        (0..250).filter(|row| labels[*row] == Negative).map(|row| at(log_odds[row])).collect();
+    assert!(near(figures.average_precision.value, own.iter().sum::<f64>() / own.len() as f64));
+    assert!(figures.average_precision.low < figures.average_precision.value);
+    let f1: f64 = figures.classes.iter().map(|class| class.f1.value.expect("defined")).sum();
+    assert!(near(figures.macro_f1.value, f1 / 2.0));
+    // Its interval against a bootstrap.
+    let mut draw = Random::new(2);
+    let mut again: Vec<f64> = (0..800)
+        .map(|_| {
+            let rows: Vec<usize> = (0..250).map(|_| draw.below(250)).collect();
+            let (labels, scores): (Vec<_>, Vec<_>) =
+                rows.iter().map(|&row| (labels[row], log_odds[row])).unzip();
+            Figures::new(&labels, &verdicts(&scores)).macro_f1.value.expect("both classes are drawn")
+        })
+        .collect();
+    again.sort_by(f64::total_cmp);
+    let (low, high) = (figures.macro_f1.low.expect("low"), figures.macro_f1.high.expect("high"));
+    assert!((low - again[20]).abs() < 0.02 && (high - again[779]).abs() < 0.02, "{low} {high}");
+    // A class that is never called is told.
+    let all_positive = Figures::new(&labels, &verdicts(&vec![1.0; 250]));
+    assert_eq!(all_positive.never_called().collect::<Vec<_>>(), [Negative]);
+    assert_eq!(figures.never_called().count(), 0);
+}

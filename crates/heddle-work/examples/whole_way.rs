@@ -51,7 +51,7 @@ pub fn whole_way(folder: &Path, out: &mut impl Write) -> Result<(), Box<dyn Erro
     let options = ValidateOptions {
         files: vec![training.clone()],
         out: Some(inside("held-out.csv")),
-        learning_curve: false,
+        ..ValidateOptions::default()
     };
     let found = validate(&session, &options)?;
     writeln!(out, "accuracy on unseen reviews: {:?}", found.validation.figures.accuracy.value)?;

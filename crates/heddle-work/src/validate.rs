@@ -2,8 +2,9 @@
 
 use std::path::Path;
 
-use heddle_core::labels::Classes;
-use heddle_core::measure::{Bin, CutPoint, Verdict, cut_points, reliability};
+use heddle_core::Choice;
+use heddle_core::labels::{Classes, Polarity};
+use heddle_core::measure::{Bin, CutPoint, Gain, Trust, Verdict, cut_points, gains, reliability};
 use heddle_core::resample::{Balance, PriorKind, Sample};
 use heddle_core::settings::Order;
 use heddle_core::validate::{
@@ -35,6 +36,8 @@ pub struct ValidateOptions {
     pub out: Option<String>,
     /// Whether to learn from parts of the training reviews too.
     pub learning_curve: bool,
+    /// How many reviews can be read, if it is known.
+    pub budget: Option<usize>,
 }
 
 /// What cross-validation found.
@@ -79,6 +82,10 @@ pub struct Beside {
     pub slices: Vec<Slice>,
     /// Whether predicted probabilities are observed.
     pub calibration: Vec<Bin>,
+    /// The same as a whole.
+    pub trust: Trust,
+    /// What reading the most negative reviews first would find.
+    pub gains: Vec<Gain>,
     /// What other cuts would give.
     pub cut_points: Vec<CutPoint>,
     /// What more data may bring, where it was asked for.
@@ -107,15 +114,16 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     let TrainingSet { corpus, counted, sample, study, .. } = &training;
     let baselines = baselines(corpus, sample, study, &splits, &aspects.columns)?;
     task.end();
-    let verdicts: Vec<Option<Verdict>> =
-        validation.held_out[0].iter().map(|held| held.map(|held| held.verdict)).collect();
-    let judged = sample.labels.iter().zip(&verdicts);
-    let (labels, said): (Vec<_>, Vec<_>) =
-        judged.filter_map(|(label, verdict)| Some((*label, (*verdict)?))).unzip();
+    let held = sample.labels.iter().zip(&validation.held_out[0]);
+    let (labels, said): (Vec<Polarity>, Vec<Verdict>) =
+        held.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip();
+    let dependence = judged.dependence(sample);
     let beside = Beside {
-        slices: slices(&sample.labels, &verdicts, &aspects.all),
-        calibration: reliability(&labels, &said),
-        cut_points: cut_points(&labels, &said),
+        slices: slices(sample, &validation.held_out[0], judged.held_for_training(), &aspects.all),
+        calibration: reliability(&labels, &said, &dependence),
+        trust: Trust::new(&labels, &said, &dependence),
+        cut_points: cut_points(&labels, &said, &dependence),
+        gains: gains(&labels, &said, &dependence, options.budget),
         audit: audit(corpus, counted, sample, &validation, &baselines),
         learning_curve: curve,
         baselines,
@@ -232,13 +240,17 @@ impl Ties {
 impl Beside {
     /// Says what must not be passed over.
     fn warn(&self, session: &Session) {
-        let differing = self.slices.iter().filter(|slice| slice.differs);
+        let differing = self.slices.iter().filter(|slice| !slice.differs.is_empty());
         let told: Vec<String> = differing
-            .map(|slice| format!("{} {} ({})", slice.aspect, slice.level, percent(slice.accuracy.value)))
+            .map(|slice| {
+                let names: Vec<&str> = slice.differs.iter().map(|figure| figure.name()).collect();
+                let accuracy = percent(slice.accuracy.value);
+                format!("{} {}: {} (accuracy {accuracy})", slice.aspect, slice.level, names.join(", "))
+            })
             .collect();
         if !told.is_empty() {
             session.remark(&format!(
-                "warning: accuracy differs from that of the other reviews by more than noise where {}",
+                "warning: figures differ from those of the other reviews by more than noise where {}",
                 told.join("; ")
             ));
         }

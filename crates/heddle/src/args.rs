@@ -333,6 +333,9 @@ pub struct ValidateArgs {
     /// Show a learning curve: learn from an eighth, a quarter and a half of the reviews too
     #[arg(long)]
     pub learning_curve: bool,
+    /// Tell also what reading this many reviews, the most negative first, would find
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
+    pub budget: Option<u64>,
     /// Draw curves, calibration and baselines; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,

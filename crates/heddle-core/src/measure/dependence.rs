@@ -2,6 +2,8 @@
 
 use rustc_hash::FxHashMap;
 
+use super::interval::{Figure, mean, moves, share, share_as_of, t_quantile, t_quantile_of};
+
 /// What makes verdicts say less than as many independent ones: reviews of a group repeat each other, and the
 /// models of a cross-validation share most of their training reviews.
 ///
@@ -111,9 +113,56 @@ impl Dependence {
         Some(Spread { variance: self.shared * variance, freedom: freedom.max(1.0) })
     }
 
+    /// The share of hits among these reviews, and how many independent reviews would make it as sure.
+    pub(crate) fn share(&self, rows: &[u32], hit: impl Fn(usize) -> bool) -> (Figure, f64) {
+        let hits = rows.iter().filter(|row| hit(**row as usize)).count();
+        let n = rows.len() as f64;
+        let p = hits as f64 / n;
+        let one = |row: &u32| (*row, (f64::from(u8::from(hit(*row as usize))) - p) / n);
+        let moves: Vec<(u32, f64)> = rows.iter().map(one).collect();
+        match self.effective(rows, p, &moves) {
+            None => (share(hits, rows.len()), n),
+            Some((count, spread)) => {
+                (share_as_of((hits, rows.len()), count, t_quantile(spread.freedom)), count)
+            }
+        }
+    }
+
+    /// A mean with its t interval.
+    pub(crate) fn mean(&self, values: &[f64]) -> Figure {
+        let own = mean(values);
+        let Some(value) = own.value else { return own };
+        let Some(spread) = self.spread(&moves(values)) else { return own };
+        let half = t_quantile(spread.freedom) * spread.variance.sqrt();
+        Figure::new(value, value - half, value + half, values.len())
+    }
+
+    /// A figure, given by how much each review moves it, with an interval that holds for `at_once` such figures
+    /// together; of independent reviews their moves are independent.
+    pub(crate) fn figure(&self, value: f64, n: usize, moves: &[(u32, f64)], at_once: usize) -> Figure {
+        self.figure_beyond(value, n, (moves, 0.0), at_once)
+    }
+
+    /// As [`figure`](Self::figure), with a variance beyond what moves show.
+    pub(crate) fn figure_beyond(
+        &self,
+        value: f64,
+        n: usize,
+        (moves, beyond): (&[(u32, f64)], f64),
+        at_once: usize,
+    ) -> Figure {
+        let spread = self.spread(moves).unwrap_or_else(|| {
+            let count = moves.len() as f64;
+            let square: f64 = moves.iter().map(|(_, own)| own * own).sum();
+            Spread { variance: count / (count - 1.0) * square, freedom: (count - 1.0).max(1.0) }
+        });
+        let half = t_quantile_of(spread.freedom, at_once) * (spread.variance + beyond).sqrt();
+        Figure::new(value, value - half, value + half, n)
+    }
+
     /// How many independent reviews, judged by one model, would make a share of these reviews as sure; nothing as
     /// in [`spread`](Self::spread).
-    pub(crate) fn effective(&self, rows: &[u32], share: f64, moves: &[(u32, f64)]) -> Option<(f64, Spread)> {
+    fn effective(&self, rows: &[u32], share: f64, moves: &[(u32, f64)]) -> Option<(f64, Spread)> {
         let spread = self.spread(moves)?;
         let effective = if spread.variance > 0.0 {
             share * (1.0 - share) / spread.variance

@@ -4,7 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use super::confusion::{ClassFigures, Confusion};
 use super::dependence::Dependence;
-use super::interval::{Figure, f1, mean_of_shares, mean_under, share, share_as_of, t_quantile};
+use super::interval::{Figure, f1, mean_of_shares, normal_quantile, t_quantile};
+use super::odds::{logit, sigmoid};
 use super::ranking::{Ranked, area_within, roc_area};
 use super::verdict::Verdict;
 use crate::labels::classes::Classes;
@@ -23,11 +24,18 @@ pub struct Figures {
     pub effective: usize,
     /// The mean of the recalls of the classes.
     pub balanced_accuracy: Figure,
+    /// The mean of the F1 of the classes; undefined in models from before it was kept.
+    #[serde(default = "Figure::none")]
+    pub macro_f1: Figure,
     /// Matthews correlation of true and called class.
     pub matthews: Figure,
     /// The area under the ROC curve: the chance that a positive review stands above a negative
     /// one; of folds, the mean of theirs.
     pub roc_area: Figure,
+    /// The mean precision of negative reviews, read from the most negative on; undefined in models from before it was
+    /// kept.
+    #[serde(default = "Figure::none")]
+    pub average_precision: Figure,
     /// The mean of -ln(probability of the true class), in nats per review.
     pub log_loss: Figure,
     /// The mean over the reviews of half the summed squared differences of probability and
@@ -86,7 +94,9 @@ impl Figures {
             effective: effective.round() as usize,
             balanced_accuracy: mean_of_shares(&recalls),
             matthews: judged.matthews(&confusion),
+            macro_f1: judged.macro_f1(&classes),
             roc_area: judged.roc_area(),
+            average_precision: judged.average_precision(),
             log_loss: judged.mean(|label, verdict| verdict.log_loss(label)),
             brier: judged.mean(|label, verdict| verdict.squared_error(label)),
             classes,
@@ -106,7 +116,9 @@ impl Figures {
         mean.accuracy = of(&|one| one.accuracy);
         mean.effective = several.iter().map(|one| one.effective).sum::<usize>() / several.len();
         mean.balanced_accuracy = of(&|one| one.balanced_accuracy);
+        mean.macro_f1 = of(&|one| one.macro_f1);
         mean.matthews = of(&|one| one.matthews);
+        mean.average_precision = of(&|one| one.average_precision);
         mean.roc_area = of(&|one| one.roc_area);
         mean.log_loss = of(&|one| one.log_loss);
         mean.brier = of(&|one| one.brier);
@@ -117,6 +129,11 @@ impl Figures {
             own.f1 = of(&|one| one.classes[at].f1);
         }
         mean
+    }
+
+    /// The classes of some reviews that no review is called.
+    pub fn never_called(&self) -> impl Iterator<Item = Polarity> {
+        self.classes.iter().filter(|own| own.recall.n > 0 && own.precision.n == 0).map(|own| own.class)
     }
 
     /// The figures of one class; nothing if the reviews have no such class.
@@ -136,17 +153,74 @@ impl Judged<'_> {
     /// The share of hits among some of the reviews, and how many independent reviews would make it as sure.
     fn share(&self, among: impl Fn(usize) -> bool, hit: impl Fn(usize) -> bool) -> (Figure, f64) {
         let rows: Vec<u32> = (0..self.labels.len() as u32).filter(|row| among(*row as usize)).collect();
-        let hits = rows.iter().filter(|row| hit(**row as usize)).count();
-        let n = rows.len() as f64;
-        let p = hits as f64 / n;
-        let one = |row: &u32| (*row, (f64::from(u8::from(hit(*row as usize))) - p) / n);
-        let moves: Vec<(u32, f64)> = rows.iter().map(one).collect();
-        match self.dependence.effective(&rows, p, &moves) {
-            None => (share(hits, rows.len()), n),
-            Some((count, spread)) => {
-                (share_as_of((hits, rows.len()), count, t_quantile(spread.freedom)), count)
+        self.dependence.share(&rows, hit)
+    }
+
+    /// The mean of the F1 of the classes: how much each review moves 2 tp / (2 tp + fp + fn) is what it adds above the
+    /// line, less the figure times what it adds below, over what stands below.
+    fn macro_f1(&self, classes: &[ClassFigures]) -> Figure {
+        let n = self.labels.len();
+        let of = |row: usize, class: Polarity| {
+            let (is, called) = (self.labels[row] == class, self.verdicts[row].called == class);
+            (f64::from(u8::from(is && called)), f64::from(u8::from(is) + u8::from(called)))
+        };
+        let Some(values) = classes.iter().map(|own| own.f1.value).collect::<Option<Vec<f64>>>() else {
+            return Figure::undefined(n);
+        };
+        let count = classes.len() as f64;
+        let mut moves: Vec<(u32, f64)> = (0..n as u32).map(|row| (row, 0.0)).collect();
+        for (own, value) in classes.iter().zip(&values) {
+            let below: f64 = (0..n).map(|row| of(row, own.class).1).sum();
+            for (row, sum) in &mut moves {
+                let (hit, met) = of(*row as usize, own.class);
+                *sum += (2.0 * hit - value * met) / below / count;
             }
         }
+        let figure = self.dependence.figure(values.iter().sum::<f64>() / count, n, &moves, 1);
+        figure.within(0.0, 1.0)
+    }
+
+    /// The mean precision where reviews are read from the most negative on, over the places of negative ones; of folds,
+    /// the mean of theirs. The interval is that of a share of as many independent negative reviews on the scale of
+    /// log-odds: Boyd, Eng and Page (2013), "Area under the precision-recall curve: point estimates and confidence
+    /// intervals", DOI 10.1007/978-3-642-40994-3_29.
+    fn average_precision(&self) -> Figure {
+        let negative: Vec<u32> = (0..self.labels.len() as u32)
+            .filter(|row| self.labels[*row as usize] == Polarity::Negative)
+            .collect();
+        let all: Vec<u32> = (0..self.labels.len() as u32).collect();
+        let parts = match self.dependence.folds() {
+            None => vec![all],
+            Some((folds, count)) => {
+                let mut parts = vec![Vec::new(); count];
+                all.iter().for_each(|row| parts[folds[*row as usize] as usize].push(*row));
+                parts
+            }
+        };
+        let values: Vec<f64> = parts.iter().filter_map(|rows| self.precision_down(rows)).collect();
+        let value = values.iter().sum::<f64>() / values.len() as f64;
+        if !value.is_finite() {
+            return Figure::undefined(negative.len());
+        }
+        let (_, effective) =
+            self.dependence.share(&negative, |row| self.verdicts[row].called == Polarity::Negative);
+        let half = normal_quantile() / (effective * value * (1.0 - value)).sqrt();
+        let end = |by: f64| sigmoid(logit(value) + by);
+        Figure::new(value, end(-half), end(half), negative.len())
+    }
+
+    fn precision_down(&self, rows: &[u32]) -> Option<f64> {
+        let score = |row: &u32| self.verdicts[*row as usize].log_odds;
+        let is = |row: &&u32| self.labels[**row as usize] == Polarity::Negative;
+        let mut rows = rows.to_vec();
+        rows.sort_unstable_by(|a, b| score(a).total_cmp(&score(b)));
+        let (mut read, mut found, mut sum) = (0, 0, 0.0);
+        for equal in rows.chunk_by(|a, b| score(a) == score(b)) {
+            let own = equal.iter().filter(is).count();
+            (read, found) = (read + equal.len(), found + own);
+            sum += own as f64 * found as f64 / read as f64;
+        }
+        (found > 0).then(|| sum / found as f64)
     }
 
     fn class(&self, class: Polarity) -> ClassFigures {
@@ -165,7 +239,7 @@ impl Judged<'_> {
     fn mean(&self, of: impl Fn(Polarity, &Verdict) -> f64) -> Figure {
         let values: Vec<f64> =
             self.labels.iter().zip(self.verdicts).map(|(label, own)| of(*label, own)).collect();
-        mean_under(&values, self.dependence)
+        self.dependence.mean(&values)
     }
 
     fn matthews(&self, confusion: &Confusion) -> Figure {

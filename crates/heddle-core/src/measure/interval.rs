@@ -3,8 +3,6 @@
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal, StudentsT};
 
-use super::dependence::Dependence;
-
 /// The confidence of every interval.
 pub const CONFIDENCE: f64 = 0.95;
 
@@ -32,6 +30,16 @@ impl Figure {
     pub fn new(value: f64, low: f64, high: f64, n: usize) -> Self {
         let finite = |number: f64| Some(number).filter(|number| number.is_finite());
         Self { value: finite(value), low: finite(low), high: finite(high), n }
+    }
+
+    /// A figure that nobody has worked out.
+    pub(crate) fn none() -> Self {
+        Self::undefined(0)
+    }
+
+    /// The same, with the interval cut off where the figure cannot be.
+    pub(crate) fn within(self, least: f64, most: f64) -> Self {
+        Self { low: self.low.map(|low| low.max(least)), high: self.high.map(|high| high.min(most)), ..self }
     }
 
     /// The mean of figures of the same reviews, end by end; undefined if one of them is.
@@ -122,15 +130,6 @@ pub(crate) fn mean(values: &[f64]) -> Figure {
     let (mean, error) = mean_and_error(values);
     let quantile = t_quantile((n.max(2) - 1) as f64);
     Figure::new(mean, mean - quantile * error, mean + quantile * error, n)
-}
-
-/// A mean with its t interval, of values that hang together.
-pub(crate) fn mean_under(values: &[f64], dependence: &Dependence) -> Figure {
-    let own = mean(values);
-    let Some(value) = own.value else { return own };
-    let Some(spread) = dependence.spread(&moves(values)) else { return own };
-    let half = t_quantile(spread.freedom) * spread.variance.sqrt();
-    Figure::new(value, value - half, value + half, values.len())
 }
 
 /// How much each value moves the mean.

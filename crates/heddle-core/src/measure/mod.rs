@@ -20,7 +20,7 @@ pub(crate) mod ranking;
 pub(crate) mod verdict;
 
 pub use confusion::{ClassFigures, Confusion};
-pub use curves::{Bin, CutPoint, cut_points, reliability};
+pub use curves::{Bin, CutPoint, Gain, Trust, cut_points, gains, reliability};
 pub use dependence::Dependence;
 pub use figures::{Figures, Unsure, baseline};
 pub use interval::{CONFIDENCE, Figure, differ, share};

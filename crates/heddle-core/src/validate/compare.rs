@@ -8,9 +8,7 @@ use super::result::{Measure, Tested};
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::measure::dependence::{Dependence, Spread};
-use crate::measure::interval::{
-    Figure, chance, mean_and_error, mean_under, moves, normal_quantile, t_quantile,
-};
+use crate::measure::interval::{Figure, chance, mean_and_error, moves, normal_quantile, t_quantile};
 use crate::measure::ranking::Ranked;
 use crate::measure::verdict::Verdict;
 use crate::resample::folds::Sample;
@@ -95,11 +93,11 @@ pub fn compare_verdicts(
     let hits: Vec<f64> = pairs().map(hit).collect();
     let losses: Vec<f64> = pairs().map(|(label, (a, b))| b.log_loss(*label) - a.log_loss(*label)).collect();
     let (only_first, only_second) = discordant(labels, first, second);
-    let accuracy = mean_under(&hits, dependence);
+    let accuracy = dependence.mean(&hits);
     Difference {
         balanced_accuracy: of_classes(labels, &hits, dependence),
         roc_area: areas(labels, first, second, dependence),
-        log_loss: mean_under(&losses, dependence),
+        log_loss: dependence.mean(&losses),
         only_first,
         only_second,
         p: match dependence.spread(&moves(&hits)) {

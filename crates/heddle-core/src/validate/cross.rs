@@ -184,6 +184,18 @@ fn outcome(counted: &Counted, sample: &Sample, split: &FoldSplit, fitted: &Fit) 
     (fold, verdicts)
 }
 
+impl Judged<'_> {
+    /// How the reviews of the first round hang together.
+    pub fn dependence(&self, sample: &Sample) -> Dependence {
+        dependence(sample, &self.validation.held_out[0], self.held_for_training())
+    }
+
+    /// Held-out reviews for each training review.
+    pub fn held_for_training(&self) -> f64 {
+        held_for_training(self.splits)
+    }
+}
+
 impl Validation {
     /// Puts the outcomes of all fold_splits together.
     pub(crate) fn of(sample: &Sample, parts: &[FoldSplit], outcomes: Vec<Outcome>) -> Self {

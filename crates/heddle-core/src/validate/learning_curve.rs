@@ -2,10 +2,11 @@
 
 use serde::Serialize;
 
-use super::cross::{Judged, Path, Validation, held_for_training, hold_out_all};
+use super::cross::{HeldOut, Judged, Path, Validation, dependence, held_for_training, hold_out_all, judged};
 use super::splitting::{FoldSplit, ValidateError};
+use crate::measure::dependence::Dependence;
 use crate::measure::figures::Figures;
-use crate::measure::interval::{Figure, mean};
+use crate::measure::interval::Figure;
 use crate::resample::folds::Sample;
 use crate::settings::study::Study;
 use crate::terms::count::Counted;
@@ -20,9 +21,10 @@ pub struct LearningCurve {
     pub points: Vec<Point>,
     /// The accuracy that the last doubling brought, paired by review.
     pub last_doubling: Figure,
-    /// The accuracy that the next doubling may bring: the last one's, shrunk as it shrank against
-    /// the one before. A guess, with the interval of the last one shrunk alike.
+    /// The accuracy that the next doubling may bring.
     pub next_doubling: Figure,
+    /// The log loss that it may take away, in nats.
+    pub next_doubling_log_loss: Figure,
 }
 
 /// One size of the training part.
@@ -52,43 +54,68 @@ pub fn learning_curve(
     done: impl Fn() + Sync,
 ) -> Result<LearningCurve, ValidateError> {
     let mut points = Vec::new();
-    let mut right: Vec<Vec<f64>> = Vec::new();
-    let mut add = |share: f64, parts: &[FoldSplit], held: &[Option<super::cross::HeldOut>]| {
-        let (labels, verdicts) = super::cross::judged(sample, held);
-        let hits = labels.iter().zip(&verdicts).map(|(label, own)| f64::from(u8::from(own.called == *label)));
-        right.push(hits.collect());
+    let (mut wrong, mut losses): (Vec<Vec<f64>>, Vec<Vec<f64>>) = (Vec::new(), Vec::new());
+    let mut add = |share: f64, parts: &[FoldSplit], held: &[Option<HeldOut>], dependence: &Dependence| {
+        let (labels, verdicts) = judged(sample, held);
+        let pairs = || labels.iter().zip(&verdicts);
+        wrong.push(pairs().map(|(label, own)| f64::from(u8::from(own.called != *label))).collect());
+        losses.push(pairs().map(|(label, own)| own.log_loss(*label)).collect());
         let reviews = parts.iter().map(|part| part.training.len()).sum::<usize>() / parts.len();
-        let dependence = super::cross::dependence(sample, held, held_for_training(parts));
-        let Figures { accuracy, log_loss, .. } = Figures::under(&labels, &verdicts, &dependence);
+        let Figures { accuracy, log_loss, .. } = Figures::under(&labels, &verdicts, dependence);
         points.push(Point { share, reviews, accuracy, log_loss });
     };
     let first: Vec<FoldSplit> = parts.iter().filter(|part| part.round == 0).cloned().collect();
+    let dependence = dependence(sample, &whole.held_out[0], held_for_training(&first));
     for share in SHARES {
         let smaller: Vec<FoldSplit> =
             first.iter().map(|part| part.with_share(sample, share, study.validation.seed)).collect();
-        let outcomes = hold_out_all(
-            counted,
-            sample,
-            Path { study, strengths: &[study.model.strength] },
-            &smaller,
-            &done,
-        )?
-        .remove(0);
+        let path = Path { study, strengths: &[study.model.strength] };
+        let outcomes = hold_out_all(counted, sample, path, &smaller, &done)?.remove(0);
         let found = Validation::of(sample, &smaller, outcomes);
-        add(share, &smaller, &found.held_out[0]);
+        add(share, &smaller, &found.held_out[0], &dependence);
     }
-    add(1.0, &first, &whole.held_out[0]);
-    let gain = |from: usize, to: usize| {
-        let differences: Vec<f64> = right[to].iter().zip(&right[from]).map(|(b, a)| b - a).collect();
-        mean(&differences)
+    add(1.0, &first, &whole.held_out[0], &dependence);
+    let gains: Vec<f64> = wrong[2].iter().zip(&wrong[3]).map(|(before, now)| before - now).collect();
+    let reviews: Vec<f64> = points.iter().map(|point| point.reviews as f64).collect();
+    Ok(LearningCurve {
+        last_doubling: dependence.mean(&gains),
+        next_doubling: next_doubling(&reviews, &wrong, &dependence),
+        next_doubling_log_loss: next_doubling(&reviews, &losses, &dependence),
+        points,
+    })
+}
+
+/// What twice the reviews take away from an error, by the law that is fitted to what fewer reviews gave: error = a x
+/// reviews^-c, a straight line of logarithms (Cortes, Jackel, Solla, Vapnik and Denker (1993), "Learning curves:
+/// asymptotic values and rate of convergence", NIPS; without their asymptote, which four points cannot tell). All
+/// sizes are judged on the same reviews, so the interval follows how much each of these moves the forecast through
+/// the errors of all sizes. Undefined where a size makes no error.
+///
+/// `errors` holds by size what each review adds to the mean error.
+fn next_doubling(reviews: &[f64], errors: &[Vec<f64>], dependence: &Dependence) -> Figure {
+    let n = errors[0].len();
+    let means: Vec<f64> = errors.iter().map(|own| own.iter().sum::<f64>() / n as f64).collect();
+    if means.iter().any(|mean| *mean <= 0.0) {
+        return Figure::undefined(n);
+    }
+    let logs: Vec<f64> = reviews.iter().map(|reviews| reviews.ln()).collect();
+    let middle = logs.iter().sum::<f64>() / logs.len() as f64;
+    let square: f64 = logs.iter().map(|log| (log - middle).powi(2)).sum();
+    let weights: Vec<f64> = logs.iter().map(|log| (log - middle) / square).collect();
+    let c = -weights.iter().zip(&means).map(|(weight, mean)| weight * mean.ln()).sum::<f64>();
+    let level = means.iter().map(|mean| mean.ln()).sum::<f64>() / means.len() as f64;
+    let last = logs[logs.len() - 1] - middle;
+    // The error at all reviews by the law, and what of it is left at twice as many.
+    let (error, left) = ((level - c * last).exp(), 0.5f64.powf(c));
+    let gain = error * (1.0 - left);
+    let of_size = |size: usize| {
+        let (c_moves, level_moves) = (-weights[size], 1.0 / means.len() as f64);
+        let by_log = gain * (level_moves - last * c_moves) + error * left * std::f64::consts::LN_2 * c_moves;
+        by_log / means[size] / n as f64
     };
-    let (before, last) = (gain(1, 2), gain(2, 3));
-    let shrink = match (before.value, last.value) {
-        (Some(before), Some(last)) if before > 0.0 && last > 0.0 => (last / before).min(1.0),
-        _ => 1.0,
+    let moves = |row: usize| -> f64 {
+        (0..errors.len()).map(|size| of_size(size) * (errors[size][row] - means[size])).sum()
     };
-    let shrunk = |value: Option<f64>| value.map(|value| (value * shrink).max(0.0));
-    let next_doubling =
-        Figure { value: shrunk(last.value), low: shrunk(last.low), high: shrunk(last.high), n: last.n };
-    Ok(LearningCurve { points, last_doubling: last, next_doubling })
+    let moves: Vec<(u32, f64)> = (0..n).map(|row| (row as u32, moves(row))).collect();
+    dependence.figure(gain, n, &moves, 1)
 }

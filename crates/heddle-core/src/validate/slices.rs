@@ -2,19 +2,25 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use rayon::prelude::*;
 use serde::Serialize;
 
+use super::cross::{HeldOut, dependence, judged};
+use crate::choice::{Choice, choice};
 use crate::labels::dates::Day;
 use crate::labels::polarity::Polarity;
-use crate::measure::figures::Figures;
-use crate::measure::interval::{Figure, share_at};
+use crate::measure::dependence::Dependence;
+use crate::measure::interval::Figure;
 use crate::measure::verdict::Verdict;
+use crate::resample::folds::Sample;
 
 /// More values of a column than this are drawn together: numbers into quarters, others by what is
 /// frequent.
 const MOST_LEVELS: usize = 12;
 /// A slice of fewer reviews says nothing.
 const FEWEST: usize = 30;
+/// Of fewer reviews that have a part in it, no figure is held against that of the rest.
+const FEWEST_OF_FIGURE: f64 = 10.0;
 
 /// Something that is known of every review beside its text, with few values.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -137,62 +143,157 @@ pub struct Slice {
     pub accuracy: Figure,
     /// The share of negative reviews found.
     pub recall_negative: Figure,
+    /// The share of positive reviews called negative.
+    pub false_alarms: Figure,
+    /// The share of those called negative that is.
+    pub precision_negative: Figure,
+    /// The share of positive reviews less the mean probability of positive: 0 where probabilities are right.
+    pub calibration: Figure,
     /// The share of negative reviews among them.
     pub negative: Figure,
-    /// Whether accuracy differs from that of all other reviews by more than noise, as many slices
-    /// being looked at as there are.
-    pub differs: bool,
+    /// The figures that differ from those of all other reviews by more than noise, as many figures of slices being
+    /// looked at as there are.
+    pub differs: Vec<SliceFigure>,
 }
 
-/// The figures of each slice of thirty or more reviews. `verdicts` are by review, missing for
-/// those that were never held out.
-///
-/// A slice differs where the interval of the difference of its accuracy to that of the rest
-/// leaves out 0: Newcombe (1998), "Interval estimation for the difference between independent
-/// proportions", method 10, DOI 10.1002/(SICI)1097-0258(19980430)17:8<873::AID-SIM779>3.0.CO;2-I,
-/// at a confidence that is shared by all slices (Bonferroni).
-pub fn slices(labels: &[Polarity], verdicts: &[Option<Verdict>], aspects: &[Aspect]) -> Vec<Slice> {
-    let mut parts = Vec::new();
-    for aspect in aspects.iter().filter(|aspect| !aspect.is_constant()) {
-        for (place, level) in aspect.levels.iter().enumerate() {
-            let own = |row: &usize| aspect.of[*row] as usize == place;
-            let judged = |row: usize| Some((labels[row], verdicts[row]?));
-            let inside: Vec<_> = (0..labels.len()).filter(own).filter_map(judged).collect();
-            let outside: Vec<_> = (0..labels.len()).filter(|row| !own(row)).filter_map(judged).collect();
-            if inside.len() >= FEWEST && outside.len() >= FEWEST {
-                parts.push((aspect, level, inside, outside));
+choice! {
+    /// What slices are compared by.
+    #[derive(Serialize)]
+    #[serde(rename_all = "snake_case")]
+    SliceFigure {
+        /// The share of reviews called by their true class.
+        Accuracy = "accuracy",
+        /// The share of negative reviews found.
+        Recall = "negative found",
+        /// The share of positive reviews called negative.
+        FalseAlarms = "false alarms",
+        /// The share of those called negative that is.
+        Precision = "precision of negative",
+        /// Observed less predicted.
+        Calibration = "calibration",
+    }
+}
+
+impl SliceFigure {
+    /// What a review adds to the figure; nothing where it has no part in it.
+    fn of(self, label: Polarity, verdict: &Verdict) -> Option<f64> {
+        let one = |hit: bool| f64::from(u8::from(hit));
+        let negative = verdict.called == Polarity::Negative;
+        match self {
+            Self::Accuracy => Some(one(verdict.called == label)),
+            Self::Recall => (label == Polarity::Negative).then(|| one(negative)),
+            Self::FalseAlarms => (label == Polarity::Positive).then(|| one(negative)),
+            Self::Precision => negative.then(|| one(label == Polarity::Negative)),
+            Self::Calibration => {
+                Some(one(label == Polarity::Positive) - verdict.probability(Polarity::Positive))
             }
         }
     }
-    let error = 0.05 / parts.len().max(1) as f64;
-    let slice = |(aspect, level, inside, outside): (&Aspect, &String, Judged, Judged)| {
-        let right = |rows: &Judged| rows.iter().filter(|(label, verdict)| verdict.called == *label).count();
-        let (here, there) = (
-            share_at(right(&inside), inside.len(), 1.0 - error),
-            share_at(right(&outside), outside.len(), 1.0 - error),
-        );
-        let (labels, verdicts): (Vec<_>, Vec<_>) = inside.into_iter().unzip();
-        let figures = Figures::new(&labels, &verdicts);
-        let negative = labels.iter().filter(|label| **label == Polarity::Negative).count();
+}
+
+/// The figures of each slice of thirty or more reviews, given what was said of those that were held out and the
+/// held-out reviews for each training review.
+///
+/// A figure of a slice differs where the interval of its difference to that of the rest leaves out 0, with the
+/// variance over groups and at a confidence that is shared by all figures of all slices (Bonferroni). What the models
+/// of folds have in common moves both alike, and has no part in it.
+pub fn slices(sample: &Sample, held: &[Option<HeldOut>], shared: f64, aspects: &[Aspect]) -> Vec<Slice> {
+    let (labels, verdicts) = judged(sample, held);
+    let rows = (0..held.len()).filter(|row| held[*row].is_some()).collect::<Vec<_>>();
+    let groups: Vec<u64> = rows.iter().map(|row| sample.groups[*row]).collect();
+    let own = Sliced {
+        labels: &labels,
+        verdicts: &verdicts,
+        dependence: dependence(sample, held, shared),
+        tied: Dependence::of_groups(&groups),
+    };
+    let mut parts: Vec<(&Aspect, &String, Vec<bool>)> = Vec::new();
+    for aspect in aspects.iter().filter(|aspect| !aspect.is_constant()) {
+        for (place, level) in aspect.levels.iter().enumerate() {
+            let inside: Vec<bool> = rows.iter().map(|row| aspect.of[*row] as usize == place).collect();
+            let count = inside.iter().filter(|inside| **inside).count();
+            if count >= FEWEST && inside.len() - count >= FEWEST {
+                parts.push((aspect, level, inside));
+            }
+        }
+    }
+    let tests = parts.len() * SliceFigure::ALL.len();
+    let slice =
+        |(aspect, level, inside): &(&Aspect, &String, Vec<bool>)| own.slice((aspect, level), inside, tests);
+    parts.par_iter().map(slice).collect()
+}
+
+/// Judged reviews, of which slices are cut.
+struct Sliced<'a> {
+    labels: &'a [Polarity],
+    verdicts: &'a [Verdict],
+    /// How they hang together through groups and folds.
+    dependence: Dependence,
+    /// Through groups alone.
+    tied: Dependence,
+}
+
+impl Sliced<'_> {
+    fn slice(&self, (aspect, level): (&Aspect, &String), inside: &[bool], tests: usize) -> Slice {
+        let rows = |takes: &dyn Fn(usize) -> bool| -> Vec<u32> {
+            let within = |row: &u32| inside[*row as usize] && takes(*row as usize);
+            (0..inside.len() as u32).filter(within).collect()
+        };
+        let share = |takes: &dyn Fn(usize) -> bool, hit: &dyn Fn(usize) -> bool| {
+            self.dependence.share(&rows(takes), hit).0
+        };
+        let is = |class: Polarity| move |row: usize| self.labels[row] == class;
+        let called = |row: usize| self.verdicts[row].called == Polarity::Negative;
+        let right = |row: usize| self.verdicts[row].called == self.labels[row];
+        let all = rows(&|_| true);
+        let distance = |row: &u32| {
+            let (label, verdict) = (self.labels[*row as usize], &self.verdicts[*row as usize]);
+            SliceFigure::Calibration.of(label, verdict).unwrap_or_default()
+        };
+        let mean = all.iter().map(distance).sum::<f64>() / all.len() as f64;
+        let moves: Vec<(u32, f64)> =
+            all.iter().map(|row| (*row, (distance(row) - mean) / all.len() as f64)).collect();
+        let differs = |figure: &SliceFigure| self.differs(*figure, inside, tests);
         Slice {
             aspect: aspect.name.clone(),
             level: level.clone(),
-            accuracy: figures.accuracy,
-            recall_negative: figures.class(Polarity::Negative).map_or(Figure::undefined(0), |own| own.recall),
-            negative: crate::measure::interval::share(negative, labels.len()),
-            differs: differ(here, there),
+            accuracy: share(&|_| true, &right),
+            recall_negative: share(&is(Polarity::Negative), &called),
+            false_alarms: share(&is(Polarity::Positive), &called),
+            precision_negative: share(&called, &is(Polarity::Negative)),
+            calibration: self.dependence.figure(mean, all.len(), &moves, 1),
+            negative: self.tied.share(&all, is(Polarity::Negative)).0,
+            differs: SliceFigure::ALL.iter().copied().filter(differs).collect(),
         }
-    };
-    parts.into_iter().map(slice).collect()
-}
+    }
 
-type Judged = Vec<(Polarity, Verdict)>;
-
-fn differ(a: Figure, b: Figure) -> bool {
-    let parts = |figure: Figure| Some((figure.value?, figure.low?, figure.high?));
-    let (Some(a), Some(b)) = (parts(a), parts(b)) else { return false };
-    let difference = a.0 - b.0;
-    let below = (a.0 - a.1).hypot(b.2 - b.0);
-    let above = (a.2 - a.0).hypot(b.0 - b.1);
-    difference - below > 0.0 || difference + above < 0.0
+    /// Whether a figure of a slice is another than that of the rest.
+    fn differs(&self, figure: SliceFigure, inside: &[bool], tests: usize) -> bool {
+        let values: Vec<Option<f64>> =
+            self.labels.iter().zip(self.verdicts).map(|(label, own)| figure.of(*label, own)).collect();
+        let side = |within: bool| {
+            let own = values.iter().zip(inside).filter(move |(_, inside)| **inside == within);
+            let own: Vec<f64> = own.filter_map(|(value, _)| *value).collect();
+            (own.iter().sum::<f64>() / own.len() as f64, own.len() as f64)
+        };
+        let ((here, n_here), (there, n_there)) = (side(true), side(false));
+        if n_here < FEWEST_OF_FIGURE || n_there < FEWEST_OF_FIGURE {
+            return false;
+        }
+        let moves = values.iter().zip(inside).enumerate().filter_map(|(row, (value, inside))| {
+            let value = (*value)?;
+            let own = if *inside { (value - here) / n_here } else { (there - value) / n_there };
+            Some((row as u32, own))
+        });
+        let moves: Vec<(u32, f64)> = moves.collect();
+        // Where all or none of a side are hits nothing is seen to spread: two more reviews, one of each kind, tell how
+        // much it may (Agresti and Caffo (2000), DOI 10.1080/00031305.2000.10474560).
+        let beyond = [(here, n_here), (there, n_there)].map(|(mean, n)| match mean == 0.0 || mean == 1.0 {
+            true => (n + 1.0) / (n + 2.0).powi(3),
+            false => 0.0,
+        });
+        let found =
+            self.tied.figure_beyond(here - there, moves.len(), (&moves, beyond[0] + beyond[1]), tests);
+        found.low.is_some_and(|low| low > 0.0) || found.high.is_some_and(|high| high < 0.0)
+    }
 }

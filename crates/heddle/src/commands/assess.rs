@@ -43,7 +43,9 @@ fn show(assessed: &Assessed, page: &mut Page) {
     if let Some(restated) = &assessed.restated {
         natural_mix(page, restated);
     }
-    unsure(page, &assessed.figures, assessed.unsure_promised);
+    if assessed.unsure_promised {
+        unsure(page, &assessed.figures);
+    }
     confusion(page, &assessed.figures);
     show_agreement(assessed, page);
     show_mistakes(assessed, page);

@@ -7,7 +7,7 @@ use heddle_core::resample::{Balance, PriorKind};
 use heddle_work::{NaturalMix, Run};
 
 use super::table::{Side, Table};
-use super::{Page, class, number};
+use super::{BAD, Page, class, number, paint};
 
 /// How a figure is written.
 #[derive(Clone, Copy)]
@@ -57,7 +57,15 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     );
     row("accuracy", Percent, &ours.accuracy, &baseline.accuracy, "called by their class");
     row("Matthews correlation", Plain, &ours.matthews, &baseline.matthews, "0 chance, 1 perfect");
+    row("mean F1", Percent, &ours.macro_f1, &baseline.macro_f1, "over the classes alike");
     row("ROC area", Plain, &ours.roc_area, &baseline.roc_area, "positive above negative");
+    row(
+        "average precision",
+        Plain,
+        &ours.average_precision,
+        &baseline.average_precision,
+        "of the most negative",
+    );
     row("log loss", Plain, &ours.log_loss, &baseline.log_loss, "nats; less is better");
     row("Brier score", Plain, &ours.brier, &baseline.brier, "less is better");
     for (own, base) in ours.classes.iter().zip(&baseline.classes) {
@@ -73,6 +81,13 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     }
     table.put(page);
     page.note("The baseline calls every review the larger class, with the class mix as probability.");
+    for class in ours.never_called() {
+        let name = class.name();
+        page.line(paint(
+            BAD,
+            format!("  No review is called {name}, though {} are.", number(ours.confusion.of(class))),
+        ));
+    }
 }
 
 /// How much the reviews say, where that is less than their number tells.
@@ -104,17 +119,20 @@ pub fn order_note(page: &mut Page, figures: &Figures) {
     }
 }
 
-/// What a band of unsure verdicts promises and keeps; without a band, how many reviews are unknown to their model.
-pub fn unsure(page: &mut Page, figures: &Figures, promised: bool) {
+/// How many reviews are unknown to their model, where no band of unsure verdicts is set.
+pub fn unknown_note(page: &mut Page, figures: &Figures) {
+    let Some(Unsure { called, .. }) = &figures.unsure else { return };
+    let unknown = (called.n as f64 * (1.0 - called.value.unwrap_or(1.0))).round() as usize;
+    let who =
+        if unknown == 1 { "1 review shares".into() } else { format!("{} reviews share", number(unknown)) };
+    page.note(&format!(
+        "{who} no term with the model: figures count the class that the mix makes likely, and `heddle score` leaves them unsure."
+    ));
+}
+
+/// What a band of unsure verdicts promises and keeps.
+pub fn unsure(page: &mut Page, figures: &Figures) {
     let Some(Unsure { called, accuracy, kept }) = &figures.unsure else { return };
-    if !promised {
-        let unknown = (called.n as f64 * (1.0 - called.value.unwrap_or(1.0))).round() as usize;
-        page.note(&format!(
-            "{} no term with the model: figures count the class that the mix makes likely, and `heddle score` leaves them unsure.",
-            if unknown == 1 { "1 review shares".into() } else { format!("{} reviews share", number(unknown)) }
-        ));
-        return;
-    }
     page.heading("Where it may be unsure");
     let mut table = Table::new(&[
         ("", Side::Left),

@@ -14,6 +14,7 @@ pub fn run(args: &ValidateArgs, session: &Session, output: &Output) -> anyhow::R
         files: args.files.files.clone(),
         out: args.out.clone(),
         learning_curve: args.learning_curve,
+        budget: args.budget.map(|budget| budget as usize),
     };
     let mut validated = validate(session, &options)?;
     if let (Some(path), Some(beside)) = (&args.picture, &validated.beside) {

@@ -1,17 +1,17 @@
 //! What cross-validation found, as a page.
 
 use heddle_core::Choice;
-use heddle_core::measure::Figure;
+use heddle_core::measure::{Figure, Gain};
 use heddle_core::settings::Order;
-use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice};
+use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice, SliceFigure};
 use heddle_work::{Beside, Validated};
 
 use crate::view::figures::{
-    confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, points, share,
-    share_with_half, share_with_interval, unsure,
+    confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
+    points, share, share_with_half, share_with_interval, unknown_note, unsure,
 };
 use crate::view::table::{Side, Table};
-use crate::view::{BAD, Page, count, cut, number, paint, sign_of};
+use crate::view::{BAD, Page, count, cut, number, paint, sign_of, width};
 
 /// Rounds whose folds are shown one by one.
 const FOLDS_SHOWN: usize = 20;
@@ -36,6 +36,9 @@ pub fn show(validated: &Validated, page: &mut Page) {
     };
     page.note(&format!("{judged} Rule: {}.", validated.rule));
     effective_note(page, &validation.figures, true);
+    if !validated.unsure_promised {
+        unknown_note(page, &validation.figures);
+    }
     order_note(page, &validation.figures);
     mix_note(page, validated.balance, validated.probabilities);
     if let Some(restated) = &validated.restated {
@@ -43,7 +46,9 @@ pub fn show(validated: &Validated, page: &mut Page) {
     }
     if let Some(beside) = &validated.beside {
         show_baselines(beside, page, validated);
-        unsure(page, &validation.figures, validated.unsure_promised);
+        if validated.unsure_promised {
+            unsure(page, &validation.figures);
+        }
     }
     confusion(page, &validation.figures);
     if let Some(beside) = &validated.beside {
@@ -116,6 +121,7 @@ fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
 }
 
 fn show_beside(beside: &Beside, page: &mut Page) {
+    show_gains(page, &beside.gains);
     show_reliability(beside, page);
     show_slices(page, &beside.slices);
     if let Some(learning_curve) = &beside.learning_curve {
@@ -148,12 +154,32 @@ fn show_reliability(beside: &Beside, page: &mut Page) {
     }
     table.put(page);
     let off = beside.calibration.iter().filter(|bin| bin.off).count();
-    page.note(&match off {
-        0 => "Ten groups of reviews by their probability: every prediction lies within the interval of what was observed.".into(),
-        off => format!(
-            "Ten groups of reviews by their probability: {off} predicted outside the interval of what was observed, where chance leaves one in twenty. --set model.calibration=isotonic or scale may mend it."
-        ),
-    });
+    let trust = &beside.trust;
+    let mut whole = Table::new(&[("", Side::Left), ("figure", Side::Right), ("", Side::Left)]);
+    let timid = "1 where right; above, too timid";
+    whole.row(["slope".into(), plain_with_interval(&trust.slope), timid.into()]);
+    whole.row([
+        "intercept".into(),
+        plain_with_interval(&trust.intercept),
+        "nats to add; 0 where right".into(),
+    ]);
+    whole.row(["mean error".into(), share_with_interval(&trust.error), "predicted from observed".into()]);
+    whole.put(page);
+    if let Some(p) = trust.p {
+        page.note(&format!(
+            "All groups together: predictions as far off come by chance with p = {p:.3}{}.",
+            if p < 0.05 { ", which chance does not explain" } else { ", which chance explains" }
+        ));
+    }
+    let by_chance = trust.p.is_none_or(|p| p >= 0.05);
+    page.note(&format!(
+        "Ten groups of reviews by their probability: {}{}",
+        match off {
+            0 => "every prediction lies within the interval of what was observed.".to_string(),
+            off => format!("{off} predicted outside the interval of what was observed."),
+        },
+        if by_chance { "" } else { " --set model.calibration=isotonic or scale may mend it." }
+    ));
 }
 
 fn show_slices(page: &mut Page, slices: &[Slice]) {
@@ -161,24 +187,64 @@ fn show_slices(page: &mut Page, slices: &[Slice]) {
         return;
     }
     page.heading("Figures by slice");
-    let mut table = Table::new(&[
-        ("", Side::Left),
-        ("reviews", Side::Right),
-        ("accuracy", Side::Right),
-        ("negative found", Side::Right),
-        ("", Side::Left),
-    ]);
+    // A narrow page has room for the first figures alone.
+    let columns = match width() {
+        ..78 => 4,
+        78..100 => 5,
+        _ => 7,
+    };
+    let header = ["", "reviews", "accuracy", "found", "alarms", "right", "off"];
+    let side = |at: usize| if at == 0 { Side::Left } else { Side::Right };
+    let header = header.iter().enumerate().map(|(at, name)| (*name, side(at)));
+    let mut table = Table::new(&header.take(columns).collect::<Vec<_>>());
     for slice in slices {
-        table.row([
-            cut(&format!("{}: {}", slice.aspect, slice.level), 30),
+        let off = slice.calibration.value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
+        let marked = |figure: SliceFigure, cell: String| match slice.differs.contains(&figure) {
+            true => format!("→{cell}"),
+            false => cell,
+        };
+        let cells = [
+            cut(&format!("{}: {}", slice.aspect, slice.level), 28),
             number(slice.accuracy.n),
-            share_with_half(&slice.accuracy),
-            share(&slice.recall_negative),
-            if slice.differs { "← differs".into() } else { String::new() },
+            marked(SliceFigure::Accuracy, share_with_half(&slice.accuracy)),
+            marked(SliceFigure::Recall, share(&slice.recall_negative)),
+            marked(SliceFigure::FalseAlarms, share(&slice.false_alarms)),
+            marked(SliceFigure::Precision, share(&slice.precision_negative)),
+            marked(SliceFigure::Calibration, off),
+        ];
+        table.row(cells.into_iter().take(columns));
+    }
+    table.put(page);
+    page.note(&format!(
+        "Found: of negative reviews{}. → marks what is not as in all other reviews, by more than noise, as many figures being looked at as there are. Slices of fewer than 30 reviews are not shown.",
+        match columns {
+            7 => "; alarms: positive ones called negative; right: of those called negative; off: observed less predicted share of positive, in points",
+            5 => "; alarms: positive ones called negative; a wider page shows precision and calibration too",
+            _ => "; a wider page shows more",
+        }
+    ));
+}
+
+fn show_gains(page: &mut Page, gains: &[Gain]) {
+    if gains.is_empty() {
+        return;
+    }
+    page.heading("Reading the most negative first");
+    let mut table = Table::new(&[
+        ("read", Side::Right),
+        ("share", Side::Right),
+        ("of these negative", Side::Right),
+        ("of the negative, found", Side::Right),
+    ]);
+    for gain in gains {
+        table.row([
+            number(gain.read),
+            format!("{:.1} %", 100.0 * gain.share),
+            share_with_interval(&gain.precision),
+            share_with_interval(&gain.recall),
         ]);
     }
     table.put(page);
-    page.note("“Differs”: accuracy is not that of all other reviews, by more than noise, as many slices being looked at as there are. Slices of fewer than 30 reviews are not shown.");
 }
 
 fn show_growth(page: &mut Page, learning_curve: &LearningCurve) {
@@ -199,7 +265,7 @@ fn show_growth(page: &mut Page, learning_curve: &LearningCurve) {
     }
     table.put(page);
     page.note(&format!(
-        "The last doubling brought {} of accuracy; the next may bring {}, if gains go on shrinking as they did.",
+        "The last doubling brought {} of accuracy; the next may bring {}, if errors go on falling with the reviews as they did.",
         points(&learning_curve.last_doubling),
         points(&learning_curve.next_doubling)
     ));

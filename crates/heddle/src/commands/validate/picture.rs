@@ -55,10 +55,12 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
 fn roc(scene: &mut Scene, frame: &Frame, points: &[CutPoint]) {
     frame.draw(scene, ("positive reviews called negative", "negative found"));
     scene.path(&[frame.at((0.0, 0.0)), frame.at((1.0, 1.0))], 1.2, PALE);
-    let curve: Vec<(f32, f32)> =
-        points.iter().map(|point| frame.at((point.false_alarms, point.recall))).collect();
+    let curve: Vec<(f32, f32)> = points
+        .iter()
+        .filter_map(|point| Some(frame.at((point.false_alarms.value?, point.recall.value?))))
+        .collect();
     scene.path(&curve, 2.4, MAIN);
-    mark(scene, frame, points, Anchor::Start, |point| Some((point.false_alarms, point.recall)));
+    mark(scene, frame, points, Anchor::Start, |point| Some((point.false_alarms.value?, point.recall.value?)));
     let half = frame.at((0.62, 0.55));
     scene.text(half, from(12.0, QUIET), "by chance");
 }
@@ -71,10 +73,12 @@ fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Vali
     scene.path(&[frame.at((0.0, negative)), frame.at((1.0, negative))], 1.2, PALE);
     let below = frame.at((0.02, negative));
     scene.text((below.0, below.1 - 6.0), from(12.0, QUIET), "by chance");
-    let curve: Vec<(f32, f32)> =
-        points.iter().filter_map(|point| Some(frame.at((point.recall, point.precision?)))).collect();
+    let curve: Vec<(f32, f32)> = points
+        .iter()
+        .filter_map(|point| Some(frame.at((point.recall.value?, point.precision.value?))))
+        .collect();
     scene.path(&curve, 2.4, MAIN);
-    mark(scene, frame, points, Anchor::End, |point| Some((point.recall, point.precision?)));
+    mark(scene, frame, points, Anchor::End, |point| Some((point.recall.value?, point.precision.value?)));
 }
 
 /// The cuts of even probability, as knots on a curve.
