@@ -1,6 +1,7 @@
 //! Whether what is promised holds, on reviews from made-up populations: as many as are needed, and their truth is
 //! known. Each simulation is a function from a number of draws to lines of figures.
 
+pub mod advice;
 pub mod coverage;
 pub mod exchangeable;
 pub mod population;

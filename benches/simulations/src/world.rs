@@ -14,6 +14,8 @@ pub struct World {
     pub sample: Sample,
     /// The same and the fresh ones behind them.
     all: Sample,
+    /// The words of all.
+    pub corpus: Corpus,
     /// The terms of all.
     pub counted: Counted,
 }
@@ -34,7 +36,7 @@ impl World {
         drawn.groups.extend(fresh.groups);
         let corpus = Corpus::read(&drawn.texts[..], study.corpus_rules());
         let counted = Counted::new(&corpus, &study.terms);
-        Self { sample, all: Sample::new(drawn.labels, drawn.groups), counted }
+        Self { sample, all: Sample::new(drawn.labels, drawn.groups), corpus, counted }
     }
 
     /// Reviews as validation sees them.
@@ -47,14 +49,27 @@ impl World {
     /// # Errors
     /// If they teach nothing.
     pub fn fit(&self, study: &Study) -> Result<Fit, FitError> {
+        self.fit_with(&self.counted, study)
+    }
+
+    /// As [`fit`](Self::fit), with terms that another study counts.
+    ///
+    /// # Errors
+    /// As [`fit`](Self::fit).
+    pub fn fit_with(&self, counted: &Counted, study: &Study) -> Result<Fit, FitError> {
         let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
-        fit(&self.counted, &self.all, &rows, study)
+        fit(counted, &self.all, &rows, study)
     }
 
     /// What is said of the fresh reviews, and their figures.
     pub fn tried(&self, fit: &Fit) -> (Vec<Verdict>, Figures) {
+        self.tried_with(&self.counted, fit)
+    }
+
+    /// As [`tried`](Self::tried), with the terms that the fit is of.
+    pub fn tried_with(&self, counted: &Counted, fit: &Fit) -> (Vec<Verdict>, Figures) {
         let rows: Vec<u32> = (self.sample.len() as u32..self.all.len() as u32).collect();
-        let verdicts = fit.verdicts(&self.counted, &rows);
+        let verdicts = fit.verdicts(counted, &rows);
         let labels = &self.all.labels[self.sample.len()..];
         let figures = Figures::under(labels, &verdicts, &Dependence::default());
         (verdicts, figures)

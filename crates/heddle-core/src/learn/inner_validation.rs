@@ -20,13 +20,25 @@ use crate::terms::weigh::Weighted;
 
 /// The number of inner folds.
 pub(crate) const INNER_FOLDS: usize = 4;
-/// Up to this many training rows there are more: what three quarters of few rows teach is so much less than what all
-/// of them teach that probabilities would be too timid.
-const FEW_ROWS: usize = 4_000;
+/// Up to this many training rows there are more: what three quarters of few rows teach is so much less than what all of
+/// them teach that probabilities would be too timid.
+const FEW_ROWS: usize = 1_500;
+/// Up to this many, only calibration has more: it is done once, and a strength is tried many times.
+const SOME_ROWS: usize = 4_000;
 const FOLDS_OF_FEW: usize = 10;
 /// From this many training rows on, half of the inner folds speak for all: what they hold out tells strengths
 /// apart, and calibrates, far more finely than anything that follows from it, at half the cost.
 const MANY_ROWS: usize = 10_000;
+
+/// The number of folds that choose strengths on so many training rows.
+pub(crate) fn choosing_folds(rows: usize) -> usize {
+    if rows <= FEW_ROWS { FOLDS_OF_FEW } else { INNER_FOLDS }
+}
+
+/// The number of folds that calibrate scores, where it is another.
+pub(crate) fn calibrating_folds(rows: usize) -> Option<usize> {
+    (FEW_ROWS < rows && rows <= SOME_ROWS).then_some(FOLDS_OF_FEW)
+}
 
 /// What the inner folds are made of, before anything is learnt on them.
 pub(crate) struct InnerFolds<'a> {
@@ -79,19 +91,18 @@ impl Held {
 }
 
 impl<'a> InnerFolds<'a> {
-    /// Deals `rows` into inner folds. Folds that cannot be learnt from are left out: the others
+    /// Deals `rows` into so many inner folds. Folds that cannot be learnt from are left out: the others
     /// speak for them.
     pub(crate) fn new(
         counted: &'a Counted,
         sample: &'a Sample,
-        rows: &[u32],
+        (rows, count): (&[u32], usize),
         (learning, balance): (&'a Learning, &Balancing),
         seed: u64,
     ) -> Self {
         let mix = sample.mix(rows);
         let classes = Classes::of(mix);
         let blends = learning.blends(counted.rules.emphasis);
-        let count = if rows.len() <= FEW_ROWS { FOLDS_OF_FEW } else { INNER_FOLDS };
         let mut parts = folds(sample, rows, count, seed ^ 0x5eed);
         if rows.len() >= MANY_ROWS {
             parts.truncate(INNER_FOLDS / 2);

@@ -12,8 +12,8 @@ use crate::labels::polarity::Polarity;
 use crate::learn::blend::Blend;
 use crate::learn::calibrate::{Calibration, Scale, isotonic, rows_of, scale};
 use crate::learn::decide::{Shown, cuts};
-use crate::learn::inner_validation::{Held, InnerFolds};
-use crate::learn::lambda::{self, Asked, Known, LambdaChoice};
+use crate::learn::inner_validation::{Held, InnerFolds, calibrating_folds, choosing_folds};
+use crate::learn::lambda::{self, Asked, LambdaChoice};
 use crate::learn::learner::{Convergence, Learner, Stopping};
 use crate::learn::objective::Problem;
 use crate::learn::settings::{Calibrate, Learning, Method, Penalty, Strength};
@@ -135,9 +135,12 @@ pub fn fit_path(
     let calibrated = |strength: &Strength| Learning { strength: *strength, ..*learning }.calibrated();
     let learns = |strength: &Strength| calibrated(strength).learns() || study.decision.learns();
     let wanted = strengths.iter().any(learns);
-    let inner = (open || wanted).then(|| InnerFolds::new(counted, sample, rows, (learning, balance), seed));
+    let folds = |count: usize| InnerFolds::new(counted, sample, (rows, count), (learning, balance), seed);
+    let finer = calibrating_folds(rows.len()).filter(|_| wanted).map(folds);
+    let inner = (open || wanted && finer.is_none()).then(|| folds(choosing_folds(rows.len())));
     let mut inner_fits = inner.as_ref().map_or(Vec::new(), InnerFolds::fits);
-    let held_out = inner.as_ref().map_or(0, InnerFolds::rows);
+    let mut finer_fits = finer.as_ref().map_or(Vec::new(), InnerFolds::fits);
+    let held_out = inner.as_ref().or(finer.as_ref()).map_or(0, InnerFolds::rows);
     let mut learner = learning.begin(problem, seed);
     let to_choose = |asked: &Strength| Asked {
         reviews: rows.len(),
@@ -157,10 +160,11 @@ pub fn fit_path(
             Strength::Auto => choice.as_ref().map(|choice| choice.strength),
         };
         let lambda = strength.unwrap_or(1.0);
-        let known = known.unwrap_or_else(|| match learns(asked) {
-            true => to_choose(asked).known(&mut inner_fits, lambda),
-            false => Known::default(),
-        });
+        let known = match (known, learns(asked)) {
+            (_, true) if finer.is_some() => to_choose(asked).known(&mut finer_fits, lambda),
+            (None, true) => to_choose(asked).known(&mut inner_fits, lambda),
+            (known, _) => known.unwrap_or_default(),
+        };
         if fits.is_empty() && !known.pulls.is_empty() {
             // Inner folds have learnt from these very rows.
             learner.start(lambda, &known.pulls);
