@@ -64,7 +64,7 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
         Plain,
         &ours.average_precision,
         &baseline.average_precision,
-        "precision, most negative first",
+        "most negative first",
     );
     row("log loss", Plain, &ours.log_loss, &baseline.log_loss, "nats; less is better");
     row("Brier score", Plain, &ours.brier, &baseline.brier, "less is better");
