@@ -164,20 +164,18 @@ impl Trust {
             verdicts.iter().map(|verdict| verdict.probability(Polarity::Positive)).collect();
         let n = truth.len();
         let line = Line { x: probability.iter().map(|p| logit(*p).clamp(-FAR, FAR)).collect(), y: &truth };
+        let apart: Vec<f64> = truth.iter().zip(&probability).map(|(truth, p)| truth - p).collect();
         let bins = bins(&probability);
         let (mut error, mut moves) = (0.0, vec![0.0; n]);
         let (mut squares, mut told) = (0.0, true);
         for rows in &bins {
-            let sum: f64 = rows.iter().map(|row| truth[*row as usize] - probability[*row as usize]).sum();
+            let sum: f64 = rows.iter().map(|row| apart[*row as usize]).sum();
             error += sum.abs() / n as f64;
             for row in rows {
-                let own = truth[*row as usize] - probability[*row as usize];
-                moves[*row as usize] = sum.signum() * own / n as f64;
+                moves[*row as usize] = sum.signum() * apart[*row as usize] / n as f64;
             }
-            let distances: Vec<(u32, f64)> = rows
-                .iter()
-                .map(|row| (*row, (truth[*row as usize] - probability[*row as usize]) / rows.len() as f64))
-                .collect();
+            let distances: Vec<(u32, f64)> =
+                rows.iter().map(|row| (*row, apart[*row as usize] / rows.len() as f64)).collect();
             // What is expected to spread, if predictions are right, as much more as reviews hang together.
             let expected: f64 = rows
                 .iter()

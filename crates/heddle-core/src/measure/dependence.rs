@@ -44,6 +44,13 @@ pub(crate) struct Spread {
     pub(crate) freedom: f64,
 }
 
+impl Spread {
+    /// Half the width of the interval.
+    pub(crate) fn half(self) -> f64 {
+        t_quantile(self.freedom) * self.variance.sqrt()
+    }
+}
+
 impl Parts {
     fn new<K: std::hash::Hash + Eq>(keys: impl IntoIterator<Item = K>) -> Self {
         let mut places: FxHashMap<K, u32> = FxHashMap::default();
@@ -91,9 +98,12 @@ impl Dependence {
         Self { groups: Some(Parts::new(groups)), folds: Some(folds), shared }
     }
 
-    /// By review: its fold, from 0; nothing where one model judged all.
-    pub(crate) fn folds(&self) -> Option<(&[u32], usize)> {
-        self.folds.as_ref().map(|folds| (&folds.of[..], folds.count))
+    /// The reviews of each fold; nothing where one model judged all.
+    pub(crate) fn by_fold(&self) -> Option<Vec<Vec<u32>>> {
+        let folds = self.folds.as_ref()?;
+        let mut rows = vec![Vec::new(); folds.count];
+        (0..).zip(&folds.of).for_each(|(row, fold)| rows[*fold as usize].push(row));
+        Some(rows)
     }
 
     /// How far a figure may be off, given by how much each review moves it; nothing where reviews are
@@ -133,7 +143,7 @@ impl Dependence {
         let own = mean(values);
         let Some(value) = own.value else { return own };
         let Some(spread) = self.spread(&moves(values)) else { return own };
-        let half = t_quantile(spread.freedom) * spread.variance.sqrt();
+        let half = spread.half();
         Figure::new(value, value - half, value + half, values.len())
     }
 

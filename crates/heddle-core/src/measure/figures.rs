@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::confusion::{ClassFigures, Confusion};
-use super::dependence::Dependence;
+use super::dependence::{Dependence, Spread};
 use super::interval::{Figure, f1, mean_of_shares, normal_quantile, t_quantile};
 use super::odds::{logit, sigmoid};
 use super::ranking::{Ranked, area_within, roc_area};
@@ -188,15 +188,8 @@ impl Judged<'_> {
         let negative: Vec<u32> = (0..self.labels.len() as u32)
             .filter(|row| self.labels[*row as usize] == Polarity::Negative)
             .collect();
-        let all: Vec<u32> = (0..self.labels.len() as u32).collect();
-        let parts = match self.dependence.folds() {
-            None => vec![all],
-            Some((folds, count)) => {
-                let mut parts = vec![Vec::new(); count];
-                all.iter().for_each(|row| parts[folds[*row as usize] as usize].push(*row));
-                parts
-            }
-        };
+        let parts =
+            self.dependence.by_fold().unwrap_or_else(|| vec![(0..self.labels.len() as u32).collect()]);
         let values: Vec<f64> = parts.iter().filter_map(|rows| self.precision_down(rows)).collect();
         let value = values.iter().sum::<f64>() / values.len() as f64;
         if !value.is_finite() {
@@ -261,18 +254,13 @@ impl Judged<'_> {
     fn roc_area(&self) -> Figure {
         let log_odds: Vec<f64> = self.verdicts.iter().map(|verdict| verdict.log_odds).collect();
         let n = self.labels.len();
-        let Some((folds, count)) = self.dependence.folds() else {
+        let Some(rows) = self.dependence.by_fold() else {
             let Some(ranked) = Ranked::new(self.labels, &log_odds) else { return Figure::undefined(n) };
             return match self.dependence.spread(&ranked.moves) {
                 None => roc_area(self.labels, &log_odds),
-                Some(spread) => {
-                    let half = t_quantile(spread.freedom) * spread.variance.sqrt();
-                    area_within(ranked.area, half, n)
-                }
+                Some(spread) => area_within(ranked.area, spread.half(), n),
             };
         };
-        let mut rows = vec![Vec::new(); count];
-        (0..n as u32).for_each(|row| rows[folds[row as usize] as usize].push(row));
         let ranked = |rows: &Vec<u32>| {
             let of = |row: &u32| (self.labels[*row as usize], log_odds[*row as usize]);
             let (labels, scores): (Vec<Polarity>, Vec<f64>) = rows.iter().map(of).unzip();
@@ -292,9 +280,8 @@ impl Judged<'_> {
             let extra = (area - mean) / moves.len() as f64;
             moves.iter().map(move |(row, own)| (*row, (own + extra) / of))
         });
-        let half = self.dependence.spread(&moves.collect::<Vec<_>>());
-        let half = half.map_or(f64::NAN, |spread| t_quantile(spread.freedom) * spread.variance.sqrt());
-        area_within(mean, half, n)
+        let spread = self.dependence.spread(&moves.collect::<Vec<_>>());
+        area_within(mean, spread.map_or(f64::NAN, Spread::half), n)
     }
 
     fn unsure(&self) -> Option<Unsure> {

@@ -22,7 +22,7 @@ const ERROR: f64 = 0.05;
 pub(super) const BANDS: usize = 21;
 const BAND: usize = 3;
 
-/// What is kept of a text that may be like another: one byte for each of 64 bins of its hashed six-letter shingles, a
+/// What is kept of a text that may be like another: one byte for each of 64 bins of its hashed six-letter shingles,
 /// two bytes for each of its words where there are 8 to 32 of them, and their number, or 0 where there are more.
 pub type Sketch = [u8; BINS + 2 * MOST_WORDS + 1];
 
@@ -186,8 +186,8 @@ fn likeness(a: &Sketch, b: &Sketch) -> f64 {
     }
 }
 
-/// Whether two texts are this much alike, or more, as far as it can be told: most pairs that share a row of words are told apart by counting
-/// words, whatever their order.
+/// Whether two texts are this much alike, or more, as far as it can be told: most pairs that share a row of words are
+/// told apart by counting words, whatever their order.
 pub(super) fn are_alike(a: &Sketch, b: &Sketch, alike: f64) -> bool {
     let (Some(own), Some(other)) = (short(a), short(b)) else {
         return of_shingles(a, b) >= alike - ERROR;

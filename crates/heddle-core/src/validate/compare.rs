@@ -8,7 +8,7 @@ use super::result::{Measure, Tested};
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::measure::dependence::{Dependence, Spread};
-use crate::measure::interval::{Figure, chance, mean_and_error, moves, normal_quantile, t_quantile};
+use crate::measure::interval::{Figure, chance, mean_and_error, moves, normal_quantile};
 use crate::measure::ranking::Ranked;
 use crate::measure::verdict::Verdict;
 use crate::resample::folds::Sample;
@@ -147,7 +147,7 @@ fn areas(labels: &[Polarity], first: &[Verdict], second: &[Verdict], dependence:
 /// A figure with the interval of its spread, or of this variance where reviews are independent.
 fn within_spread((value, n): (f64, usize), independent: f64, spread: Option<Spread>) -> Figure {
     let half = match spread {
-        Some(spread) => t_quantile(spread.freedom) * spread.variance.sqrt(),
+        Some(spread) => spread.half(),
         None => normal_quantile() * independent.sqrt(),
     };
     Figure::new(value, value - half, value + half, n)

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use rayon::prelude::*;
 use serde::Serialize;
 
+use super::compare::within;
 use super::cross::{HeldOut, dependence, judged};
 use crate::choice::{Choice, choice};
 use crate::labels::dates::Day;
@@ -294,6 +295,6 @@ impl Sliced<'_> {
         });
         let found =
             self.tied.figure_beyond(here - there, moves.len(), (&moves, beyond[0] + beyond[1]), tests);
-        found.low.is_some_and(|low| low > 0.0) || found.high.is_some_and(|high| high < 0.0)
+        !within(&found)
     }
 }
