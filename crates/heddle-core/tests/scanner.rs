@@ -449,6 +449,16 @@ fn awkward() -> impl Strategy<Value = String> {
     proptest::collection::vec(piece, 0..24).prop_map(|pieces| pieces.concat())
 }
 
+#[test]
+fn an_apostrophe_alone_is_no_word() {
+    // U+02BC is a letter to Unicode: it once began a word that had no end.
+    for mark in ["'", "’", "\u{2bc}", "&#700;"] {
+        assert_eq!(forms_under(&format!("a {mark} b{mark}"), &Recipe::default()), ["a", "b"], "{mark}");
+        assert_eq!(forms_under(&format!("{mark}twas"), &Recipe::default()), ["twas"], "{mark}");
+        assert_eq!(forms_under(&format!("isn{mark}t"), &Recipe::default()), ["is", "not"], "{mark}");
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 600, failure_persistence: None, ..ProptestConfig::default() })]
 

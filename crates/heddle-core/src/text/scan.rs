@@ -204,11 +204,13 @@ impl<L: Listen> Scanner<'_, L> {
     fn other(&mut self) {
         let letter = self.letter(self.at);
         let Some(Letter { char, length }) = letter else { return };
-        if !char.is_alphabetic() {
+        // One of the apostrophes is a letter to Unicode, but none begins a word: it would have no end.
+        let begins_word = char.is_alphabetic() && !is_apostrophe(char);
+        if !begins_word {
             self.tell_reference(self.at, length); // a word tells of its own
         }
         match char {
-            _ if char.is_alphabetic() => self.word(self.at),
+            _ if begins_word => self.word(self.at),
             _ if is_pictograph(char) => self.emoji(),
             _ if char.is_numeric() => self.number(),
             '–' | '—' | '…' | '(' | ')' => self.pause(char, length, Break::Clause),
@@ -320,7 +322,7 @@ impl<L: Listen> Scanner<'_, L> {
         let mut apostrophe = None;
         let mut before = start;
         while let Some(Letter { char, length }) = self.letter(self.at) {
-            if matches!(char, '\'' | '’' | 'ʼ') {
+            if is_apostrophe(char) {
                 let follows = self.letter(self.at + length).is_some_and(|next| next.char.is_alphabetic());
                 if !follows {
                     break;
@@ -434,4 +436,9 @@ impl<L: Listen> Scanner<'_, L> {
         });
         self.pending = Break::None;
     }
+}
+
+/// Whether a character is used as an apostrophe.
+fn is_apostrophe(char: char) -> bool {
+    matches!(char, '\'' | '’' | 'ʼ')
 }
