@@ -6,7 +6,7 @@ use common::{World, fixed};
 use heddle_core::labels::{Classes, Polarity, read_date};
 use heddle_core::learn::{Calibrate, Calibration, Method, Strength};
 use heddle_core::measure::{
-    Cuts, Dependence, Trust, Verdict, cut_points, gains, probabilities, reliability, sigmoid,
+    Cuts, Decision, Dependence, Place, Trust, Verdict, cut_points, gains, probabilities, reliability, sigmoid,
 };
 use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Random, Sample};
@@ -20,7 +20,8 @@ use proptest::prelude::*;
 use Polarity::{Negative, Neutral, Positive};
 
 fn verdict(log_odds: f64) -> Verdict {
-    Verdict { log_odds, half: 0.0, called: Polarity::of_log_odds(log_odds), sure: true }
+    let called = Polarity::of_log_odds(log_odds);
+    Verdict { log_odds, neutral: Place::between(log_odds, 0.0).neutral, called, sure: true }
 }
 
 proptest! {
@@ -50,7 +51,7 @@ proptest! {
 #[test]
 fn the_log_loss_of_a_verdict_is_that_of_its_probability() {
     for (log_odds, half) in [(0.3, 0.0), (-2.0, 0.7), (1.5, 1.2)] {
-        let said = Verdict { half, ..verdict(log_odds) };
+        let said = Verdict { neutral: Place::between(log_odds, half).neutral, ..verdict(log_odds) };
         for class in [Negative, Neutral, Positive] {
             let p = said.probability(class);
             if p > 0.0 {
@@ -109,8 +110,9 @@ fn an_isotonic_curve_rises_and_is_never_certain() {
 fn costs_move_the_cut_to_where_both_mistakes_cost_alike() {
     let fitted = world(|study| study.decision.cost_missed_negative = 4.0).fit();
     // p(negative) x 4 = p(positive) x 1 at a probability of positive of 4/5.
-    assert!((sigmoid(fitted.cuts.positive) - 0.8).abs() < 1e-12);
-    assert_eq!(fitted.cuts.negative, fitted.cuts.positive);
+    let Decision::OnAxis(cuts) = fitted.decision else { panic!("two classes have cuts on their axis") };
+    assert!((sigmoid(cuts.positive) - 0.8).abs() < 1e-12);
+    assert_eq!(cuts.negative, cuts.positive);
 }
 
 #[test]
@@ -145,7 +147,7 @@ fn an_unsure_band_keeps_its_promise_on_held_out_reviews() {
         let found = cross_validate(&world.counted, &world.sample, &world.study, || {}).expect("folds");
         match &found.figures.unsure {
             Some(unsure) => {
-                for share in unsure.kept {
+                for share in &unsure.kept {
                     assert!(share.high >= Some(kept), "{kept}: {share:?}");
                 }
                 assert!(unsure.accuracy.value > found.figures.accuracy.value);

@@ -28,7 +28,7 @@ fn a_model_scores_texts_as_the_fit_scores_rows() {
         let world = World::new(200, 22, study);
         let fitted = world.fit();
         let model = Model::new(&world.corpus, &world.counted, &fitted, &world.study, None);
-        let rows = fitted.scores(&world.counted, &world.rows());
+        let rows = world.scores(&fitted);
         let mut reader = model.scorer();
         for (text, row) in world.texts.iter().zip(rows) {
             assert_eq!(reader.score(text).sum.to_bits(), row.to_bits(), "{letters} {both} {words:?}: {text}");

@@ -2,7 +2,8 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{
-    Confusion, Dependence, Figure, Figures, Verdict, baseline, loss, precision_at, roc_area, share, sigmoid,
+    Confusion, Dependence, Figure, Figures, Neutral, Verdict, baseline, loss, precision_at, roc_area, share,
+    sigmoid,
 };
 use heddle_core::resample::Random;
 
@@ -21,7 +22,7 @@ fn table(counts: [[usize; 2]; 2]) -> Confusion {
 fn verdicts(log_odds: &[f64]) -> Vec<Verdict> {
     let one = |&log_odds: &f64| Verdict {
         log_odds,
-        half: 0.0,
+        neutral: Neutral::Between { half: 0.0 },
         called: Polarity::of_log_odds(log_odds),
         sure: true,
     };

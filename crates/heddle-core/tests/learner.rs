@@ -8,7 +8,7 @@ use heddle_core::explain::plain_words;
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::learn::{
     Calibrate, Calibration, Events, Hinge, Learner, Learning, LogLoss, Method, Penalty, PlainHinge, Problem,
-    Ratios, SquaredHinge, Stop, Stopping, Strength,
+    Question, Ratios, SquaredHinge, Stop, Stopping, Strength,
 };
 use heddle_core::model::{FitError, fit};
 use heddle_core::resample::{Balance, PriorKind, Sample};
@@ -37,8 +37,8 @@ fn problem<'a>(
     rows: &'a [u32],
     costs: [f64; 3],
 ) -> Problem<'a> {
-    let classes = Classes::of(world.sample.mix(rows));
-    Problem { features, labels: &world.sample.labels, rows, costs: costs.into(), classes }
+    let question = Question::Above(Classes::of(world.sample.mix(rows)));
+    Problem { features, labels: &world.sample.labels, rows, costs: costs.into(), question }
 }
 
 /// A small world in which every fifth review is neutral.
@@ -94,7 +94,7 @@ fn primal(
 /// Proximal gradient descent with halved steps: slow, and too simple to be wrong.
 fn slow_minimum(problem: &Problem<'_>, learning: &Learning, lambda: f64, share: f64) -> (f64, Vec<f64>) {
     let columns = problem.features.rows.columns();
-    let mut at = vec![0.0; columns + problem.classes.borders()];
+    let mut at = vec![0.0; columns + problem.question.borders()];
     let (mut value, mut gradient) = primal(problem, learning, &at, lambda, share);
     let mut step = 1.0;
     for _ in 0..60_000 {
@@ -121,7 +121,7 @@ fn slow_minimum(problem: &Problem<'_>, learning: &Learning, lambda: f64, share: 
 /// Weights and intercepts of a learner, as one list.
 fn learnt(learner: &dyn Learner, problem: &Problem<'_>) -> Vec<f64> {
     let intercepts = learner.intercepts();
-    learner.weights().into_iter().chain(intercepts.into_iter().take(problem.classes.borders())).collect()
+    learner.weights().into_iter().chain(intercepts.into_iter().take(problem.question.borders())).collect()
 }
 
 #[test]
@@ -132,7 +132,7 @@ fn the_gradient_is_that_of_finite_differences() {
         for (learning, share) in
             learners().into_iter().filter(|(learning, _)| learning.hinge == Hinge::Squared)
         {
-            let places = features.rows.columns() + problem.classes.borders();
+            let places = features.rows.columns() + problem.question.borders();
             let mut draw = heddle_core::resample::Random::new(2);
             let mut at: Vec<f64> = (0..places).map(|_| draw.unit() - 0.5).collect();
             let lasso = |place: usize, at: &[f64]| {
@@ -363,10 +363,10 @@ fn class_weights_do_what_repeating_the_rows_does() {
     study.terms.weighting = heddle_core::terms::Weighting::parse("bnc").expect("letters");
     (study.balance.method, study.balance.probabilities) = (Balance::Weights, PriorKind::Balanced);
     let world = World::of(texts.clone(), labels.clone(), study.clone());
-    let weighted = world.fit().scores(&world.counted, &world.rows());
+    let weighted = world.scores(&world.fit());
     study.balance.method = Balance::Up;
     let raised = World::of(texts.clone(), labels.clone(), study.clone());
-    let raised = raised.fit().scores(&raised.counted, &raised.rows());
+    let raised = raised.scores(&raised.fit());
     assert!(weighted.iter().zip(&raised).all(|(a, b)| (a - b).abs() < 1e-4), "up-sampling does the same");
     let alone = labels.len();
     for row in (0..alone).filter(|row| world.sample.labels[*row] == Polarity::Negative) {
@@ -375,7 +375,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
     }
     study.balance.method = Balance::None;
     let world = World::of(texts, labels, study);
-    let repeated = world.fit().scores(&world.counted, &world.rows());
+    let repeated = world.scores(&world.fit());
     for (a, b) in weighted.iter().zip(&repeated[..alone]) {
         assert!((a - b).abs() < 1e-4, "{a} {b}");
     }
@@ -402,7 +402,7 @@ fn corrected_probabilities_speak_of_the_natural_mix() {
         let mut study = fixed(0.01);
         (study.balance.method, study.balance.probabilities) = (method, probabilities);
         let world = World::of(texts.clone(), labels.clone(), study);
-        let odds = world.fit().scores(&world.counted, &world.rows());
+        let odds = world.scores(&world.fit());
         odds.iter().map(|odds| heddle_core::measure::sigmoid(*odds)).sum::<f64>() / odds.len() as f64
     };
     for method in [Balance::Weights, Balance::Down, Balance::Up, Balance::None] {
@@ -480,7 +480,7 @@ fn labels_without_meaning_are_calibrated_to_the_class_mix() {
         (study.model.strength, study.model.learner) = (Strength::Auto, learner);
         let mut world = World::new(400, 7, study);
         let bold = |world: &World| {
-            let scores = world.fit().scores(&world.counted, &world.rows());
+            let scores = world.scores(&world.fit());
             scores.iter().map(|score| score.abs()).sum::<f64>() / scores.len() as f64
         };
         assert!(bold(&world) > 1.0, "labels with a meaning are told apart: {}", bold(&world));

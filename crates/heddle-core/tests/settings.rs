@@ -70,6 +70,7 @@ fn every_key_changes_something() {
         text("plain"),
         text("presence"),
         text("isotonic"),
+        text("free"),
         text("rolling"),
         text("9"),
         Value::Number(9.0),

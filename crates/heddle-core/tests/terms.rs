@@ -7,7 +7,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use common::{World, fixed, reviews};
 use heddle_core::Choice;
 use heddle_core::labels::Polarity;
+use heddle_core::learn::Arrangement;
+use heddle_core::measure::Place;
 use heddle_core::model::fit;
+use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
     Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, TokenId, Weighted,
@@ -150,6 +153,17 @@ fn alone(world: &World, training: &[u32]) -> World {
     World::of(texts, labels, world.study.clone())
 }
 
+/// The same reviews, every fourth neutral where classes are told apart in such a way.
+fn of_classes(mut world: World, classes: Option<Arrangement>) -> World {
+    if let Some(classes) = classes {
+        let mut labels = world.sample.labels.clone();
+        labels.iter_mut().step_by(4).for_each(|label| *label = Polarity::Neutral);
+        world.sample = Sample::new(labels, world.sample.groups.clone());
+        world.study.model.classes = classes;
+    }
+    world
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 80, failure_persistence: None, ..ProptestConfig::default() })]
 
@@ -161,10 +175,14 @@ proptest! {
     }
 
     #[test]
-    fn a_training_part_gives_what_a_separate_fit_on_it_gives(study in ranked_studies(), seed in 0u64..1000) {
+    fn a_training_part_gives_what_a_separate_fit_on_it_gives(
+        study in ranked_studies(),
+        classes in prop::option::of(prop::sample::select(Arrangement::ALL)),
+        seed in 0u64..1000,
+    ) {
         // The held-out third must leave no trace: terms, counts, factors, weights and the
         // scores of unseen reviews equal, to the last bit, those of a world without it.
-        let world = World::new(60, seed, study);
+        let world = of_classes(World::new(60, seed, study), classes);
         let training: Vec<u32> = world.rows().into_iter().filter(|row| !(row + seed as u32).is_multiple_of(3)).collect();
         let (own, apart) = (select(&world, &training), alone(&world, &training));
         let separate = select(&apart, &apart.rows());
@@ -180,9 +198,13 @@ proptest! {
         let model = heddle_core::model::Model::new(&apart.corpus, &apart.counted, &alone, &apart.study, None);
         let mut reader = model.scorer();
         let held: Vec<u32> = world.rows().into_iter().filter(|row| !training.contains(row)).collect();
-        for (&row, log_odds) in held.iter().zip(together.scores(&world.counted, &held)) {
+        for (&row, place) in held.iter().zip(together.places(&world.counted, &held)) {
             let score = reader.score(&world.texts[row as usize]);
-            prop_assert_eq!(score.sum.to_bits(), log_odds.to_bits());
+            let scored = match score.neutrality {
+                Some(neutrality) => Place::apart(score.sum, neutrality),
+                None => Place::between(score.sum, model.half()),
+            };
+            prop_assert_eq!(scored, place);
         }
     }
 }

@@ -1,7 +1,6 @@
 //! What holds of every model, checked when one is read: a digest keeps out damage, not intent.
 
 use heddle_core::labels::{CLASSES, ClassCounts, Classes, Polarity};
-use heddle_core::learn::Calibration;
 use heddle_core::model::{Parts, TermArrays};
 
 /// What is wrong with the parts of a model, if anything is.
@@ -26,13 +25,10 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
     must(card.cuts.is_sound(), "its cuts are out of order")?;
     must(card.pivot.is_finite() && card.pivot >= 0.0, "its mean number of terms is none")?;
     must(card.strength.is_none_or(|strength| strength > 0.0), "its strength is none")?;
+    must(card.calibration.is_sound(), "its calibration is none")?;
     must(
-        match &card.calibration {
-            Calibration::Isotonic { curve, .. } => curve.is_sound(),
-            Calibration::Scale { slope, .. } => slope.is_finite(),
-            Calibration::None => true,
-        },
-        "its calibration is none",
+        card.neutral_intercept.is_none_or(|intercept| intercept.is_finite() && mix[Polarity::Neutral] > 0),
+        "its intercept for neutral is none",
     )?;
     check_terms(terms, mix)?;
     let kept = terms.kept.iter().filter(|kept| **kept).count();
@@ -43,7 +39,9 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
 /// Weights of 32 bits are never too large to be added up in 64.
 fn check_terms(terms: &TermArrays, mix: ClassCounts) -> Result<(), String> {
     let wrong = |what: &str, term: usize| Err(format!("{what} of term {term}"));
-    if let Some(term) = terms.weights.iter().position(|weight| !weight.is_finite()) {
+    let weights = || terms.weights.iter().chain(&terms.neutral);
+    if let Some(term) = weights().position(|weight| !weight.is_finite()) {
+        let term = term % terms.weights.len();
         return wrong("no number is the weight", term);
     }
     for class in CLASSES {

@@ -18,8 +18,9 @@
 //! ```
 //!
 //! A file is read whole, and its digest taken, in a few milliseconds: what made opening a large model slow
-//! was making its tables, which now takes both cores a tenth of that. Files of format 3 are read too: they
-//! have weights of 64 bits at their end, and counts of 32 bits before the flags.
+//! was making its tables, which now takes both cores a tenth of that. Files of format 4 are read too, which is the
+//! same without free classes, and those of format 3: they have weights of 64 bits at their end, and counts of 32 bits
+//! before the flags.
 
 use std::fs;
 
@@ -36,7 +37,7 @@ use crate::model_check;
 use crate::output::{Outputs, Written};
 
 pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
-const FORMAT: u32 = 4;
+const FORMAT: u32 = 5;
 /// The oldest format that is read.
 const OLDEST: u32 = 3;
 /// About as many bytes as a term takes in a file.
@@ -71,7 +72,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     let card = serde_json::to_vec(&card).expect("a card holds only strings, numbers and lists");
     let (parents, tokens) = model.vocabulary().paths();
     let arrays = model.arrays();
-    let TermArrays { weights, kept, names, .. } = arrays;
+    let TermArrays { weights, neutral, kept, names, .. } = arrays;
     let mut bytes = Vec::with_capacity(card.len() + parents.len() * BYTES_A_TERM);
     bytes.extend(MAGIC);
     bytes.extend(FORMAT.to_le_bytes());
@@ -83,7 +84,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend((parents.len() as u32).to_le_bytes());
     bytes.extend(parents.iter().flat_map(|parent| parent.column().to_le_bytes()));
     bytes.extend(tokens.iter().flat_map(|token| token.bits().to_le_bytes()));
-    bytes.extend(weights.iter().flat_map(|weight| weight.to_le_bytes()));
+    bytes.extend(weights.iter().chain(neutral).flat_map(|weight| weight.to_le_bytes()));
     bytes.extend(kept.iter().zip(names).map(|(kept, name)| u8::from(*kept) * USED + u8::from(*name) * NAME));
     let classes = told_apart(model.classes());
     for term in 0..parents.len() {
@@ -290,7 +291,10 @@ impl<'a> Source<'a> {
                 let classes = told_apart(Classes::of(card.mix));
                 rayon::join(
                     || of_words.words(ends, length),
-                    || if format == OLDEST { self.old_arrays(count) } else { self.arrays(count, &classes) },
+                    || match format {
+                        OLDEST => self.old_arrays(count),
+                        _ => self.arrays(count, &classes, card.neutral_intercept.is_some()),
+                    },
                 )
             },
         );
@@ -309,8 +313,9 @@ impl<'a> Source<'a> {
         Some(Parts { study, words, parents, tokens, terms, intercept, half, card })
     }
 
-    fn arrays(&mut self, count: usize, classes: &[Polarity]) -> Option<TermArrays> {
+    fn arrays(&mut self, count: usize, classes: &[Polarity], free: bool) -> Option<TermArrays> {
         let weights = self.fours(count, f32::from_le_bytes)?;
+        let neutral = self.fours(if free { count } else { 0 }, f32::from_le_bytes)?;
         let (kept, names) = flags(self.take(count)?);
         let known = |class: Polarity| if classes.contains(&class) { count } else { 0 };
         let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| vec![0; known(class)]);
@@ -321,7 +326,7 @@ impl<'a> Source<'a> {
                 own[term] = self.varint()?;
             }
         }
-        Some(TermArrays { counts, weights, kept, names })
+        Some(TermArrays { counts, weights, neutral, kept, names })
     }
 
     /// As [`arrays`](Self::arrays), of a file of format 3.
@@ -331,7 +336,7 @@ impl<'a> Source<'a> {
         let (kept, names) = flags(self.take(count)?);
         let (weights, _) = self.take(count.checked_mul(8)?)?.as_chunks();
         let weights = weights.iter().map(|eight| f64::from_le_bytes(*eight) as f32).collect();
-        Some(TermArrays { counts, weights, kept, names })
+        Some(TermArrays { counts, weights, neutral: Vec::new(), kept, names })
     }
 }
 

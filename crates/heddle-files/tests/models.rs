@@ -2,6 +2,7 @@
 
 use heddle_core::labels::{Middle, Polarity};
 use heddle_core::learn::{Calibrate, Method, Strength};
+use heddle_core::measure::{Cuts, Decision};
 use heddle_core::model::{Model, Parts, fit};
 use heddle_core::resample::{Sample, text_key};
 use heddle_core::settings::Study;
@@ -113,7 +114,7 @@ fn any_cut_is_noticed() {
 fn a_file_that_is_no_model_or_newer_is_told_apart() {
     assert!(from_bytes(b"review,stars\n").expect_err("no model").contains("no Heddle model"));
     let mut newer = to_bytes(&model());
-    for (format, way_out) in [(5, "newer Heddle"), (2, "train it again")] {
+    for (format, way_out) in [(6, "newer Heddle"), (2, "train it again")] {
         newer[8] = format;
         assert!(from_bytes(&newer).map(|_| ()).expect_err("another format").contains(way_out));
     }
@@ -162,7 +163,13 @@ fn a_model_that_contradicts_itself_is_refused_with_the_reason() {
         ("its intercept is no number", Box::new(|parts| parts.intercept = f64::NAN)),
         ("neutral zone", Box::new(|parts| parts.half = -1.0)),
         ("neutral zone", Box::new(|parts| parts.half = f64::INFINITY)),
-        ("its cuts are out of order", Box::new(|parts| parts.card.cuts.negative = 1e300)),
+        (
+            "its cuts are out of order",
+            Box::new(|parts| {
+                let cuts = Cuts { negative: 1e300, positive: 0.0, unsure: None };
+                parts.card.cuts = Decision::OnAxis(cuts);
+            }),
+        ),
         ("no training review", Box::new(|parts| parts.card.mix[Polarity::Negative] = 0)),
         ("its rule has none", Box::new(|parts| parts.card.mix[Polarity::Neutral] = 3)),
         ("another number of terms", Box::new(|parts| parts.card.terms += 1)),

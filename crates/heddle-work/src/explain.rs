@@ -2,7 +2,7 @@
 
 use heddle_core::explain::{Explanation, explain_document};
 use heddle_core::labels::Classes;
-use heddle_core::measure::{Cuts, Figure};
+use heddle_core::measure::{Decision, Figure};
 use heddle_core::model::{Model, Score};
 use serde::Serialize;
 
@@ -30,7 +30,7 @@ pub struct Explained {
     /// Cross-validated accuracy of the model, where there is one.
     pub accuracy: Option<Figure>,
     /// Where verdicts change.
-    pub cuts: Cuts,
+    pub cuts: Decision,
     /// The classes of the model.
     #[serde(skip)]
     pub classes: Classes,

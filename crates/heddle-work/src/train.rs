@@ -54,6 +54,8 @@ pub struct Trained {
     pub card: Card,
     /// The strongest terms of each class, negative first.
     pub strongest: [Vec<WeighedTerm>; 2],
+    /// The terms that speak most for neutral, where each class has weights of its own.
+    pub to_neutral: Vec<WeighedTerm>,
     /// Heavy terms that should be looked at twice.
     pub doubtful: Vec<WeighedTerm>,
     /// What the model makes of the reviews between the classes.
@@ -183,6 +185,7 @@ impl Trained {
             intercept: fit.intercept,
             card: model.card().clone(),
             strongest,
+            to_neutral: heaviest(model, Polarity::Neutral, top, |_| true),
             doubtful,
             middle: Middle::new(model, training.middle()),
             plain_words: plain_words(model),

@@ -12,7 +12,7 @@ use std::sync::LazyLock;
 use divan::Bencher;
 use divan::counter::BytesCount;
 use heddle_core::labels::{Classes, Polarity, Reading};
-use heddle_core::learn::{Problem, Stop, Stopping};
+use heddle_core::learn::{Problem, Question, Stop, Stopping};
 use heddle_core::model::{Model, fit};
 use heddle_core::resample::{Fingerprint, Grouping, Sample, text_key};
 use heddle_core::settings::{Form, Study};
@@ -202,7 +202,7 @@ fn train(bencher: Bencher) {
             labels: &demo.sample.labels,
             rows: &rows,
             costs: [1.0; 3].into(),
-            classes: Classes::Two,
+            question: Question::Above(Classes::Two),
         };
         let end =
             demo.study.model.begin(problem, 7).solve(STRENGTH, Stopping { tolerance: 1e-3, rounds: 1000 });
@@ -252,11 +252,11 @@ fn score_one_thread(bencher: Bencher) {
     let fitted =
         fit(&demo.counted, &demo.sample, &demo.rows(), &demo.study).expect("the demo can be learnt from");
     let model = Model::new(&demo.corpus, &demo.counted, &fitted, &demo.study, None);
-    let expected = fitted.scores(&demo.counted, &demo.rows());
+    let expected = fitted.places(&demo.counted, &demo.rows());
     let mut reader = model.scorer();
     bencher.counter(BytesCount::new(demo.bytes)).bench_local(|| {
         for (text, expected) in demo.texts.iter().zip(&expected) {
-            assert_eq!(reader.score(black_box(text)).sum, *expected);
+            assert_eq!(reader.score(black_box(text)).sum, expected.log_odds);
         }
     });
 }

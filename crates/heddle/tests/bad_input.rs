@@ -493,10 +493,6 @@ fn a_model_of_two_classes_is_not_tried_on_three() {
     folder.done(&["train", "r.csv", "--out", "m.heddle"]);
     let told = folder.fails(&[&["assess", "m.heddle", "r.csv"][..], &neutral].concat());
     holds(&told, &["18 reviews are neutral", "--set polarity.middle=drop"]);
-    let idle = folder.fails(
-        &[&["train", "r.csv", "--out", "n.heddle", "--set", "decision.unsure=90%"][..], &neutral].concat(),
-    );
-    holds(&idle, &["[decision]", "polarity.middle=drop"]);
 }
 
 #[test]

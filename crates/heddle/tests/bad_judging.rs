@@ -91,11 +91,6 @@ fn settings_that_a_learner_has_no_use_for_are_refused() {
     holds(&told(&["model.learner=svm", "model.hinge=plain", "model.penalty=lasso"]), &["corner"]);
     holds(&told(&["model.learner=naive-bayes", "model.events=presence"]), &["terms.weighting=bnn"]);
     holds(&told(&["decision.recall_negative=90%", "decision.cost_false_alarm=2"]), &["keep one of them"]);
-    holds(
-        &told(&["polarity.middle=neutral", "decision.unsure=90%"]),
-        &["[decision]", "polarity.middle=drop"],
-    );
-    holds(&told(&["polarity.middle=neutral", "model.calibration=isotonic"]), &["model.calibration=scale"]);
     assert!(!folder.names().contains(&"m.heddle".to_string()));
 }
 
@@ -275,6 +270,55 @@ fn three_classes_go_the_whole_way() {
         assert!((p.iter().map(|column| number(&column[row])).sum::<f64>() - 1.0).abs() < 1e-12);
     }
     assert!(common::column(&rows, "polarity").contains(&"neutral".to_string()));
-    let page = folder.done(&["explain", "r/model.heddle", "--text", "a warm cabin"]);
+    folder.done(
+        &[&["train", "many.csv", "--out", "o.heddle", "--set", "model.classes=ordered"][..], &rule, &more]
+            .concat(),
+    );
+    let page = folder.done(&["explain", "o.heddle", "--text", "a warm cabin"]);
     assert!(page.contains("neutral up to"), "{page}");
+}
+
+#[test]
+fn classes_with_weights_of_their_own_go_the_whole_way() {
+    let folder = Folder::with_many(500);
+    let rule = ["--set", "polarity.negative=1", "--set", "polarity.neutral=2", "--set", "model.classes=free"];
+    let with = |arguments: &[&'static str]| [arguments, &rule].concat();
+    let found =
+        folder.json(&with(&["train", "many.csv", "--out", "m.heddle", "--set", "decision.unsure=60%"]));
+    assert!(found["card"]["neutral_intercept"].is_f64() && found["card"]["layout"].is_null());
+    assert!(found["card"]["cuts"]["possible_from"].as_array().is_some_and(|own| own.len() == 3));
+    let neutral = found["to_neutral"].as_array().expect("a list");
+    assert!(neutral.iter().all(|term| term["neutral"].as_f64() > Some(0.0)) && !neutral.is_empty());
+    let page = folder.done(&with(&["train", "many.csv", "--out", "n.heddle"]));
+    assert!(
+        page.contains("each class has weights of its own, as set") && page.contains("to neutral"),
+        "{page}"
+    );
+    // What `explain` says of a row is what `score` says: for each class the sum of its parts.
+    folder.done(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
+    let rows = folder.csv("s.csv");
+    let sums = folder.json(&["explain", "m.heddle", "many.csv", "--row", "1", "--row", "2", "--row", "3"]);
+    for (row, text) in sums["texts"].as_array().expect("three rows").iter().enumerate() {
+        let number = |value: &serde_json::Value| value.as_f64().expect("a number");
+        let sum = |class: usize| {
+            let terms = text["terms"].as_array().expect("terms").iter();
+            number(&text["by_class"]["intercepts"][class])
+                + terms.map(|term| number(&term["by_class"][class])).sum::<f64>()
+        };
+        let all: f64 = (0..3).map(|class| sum(class).exp()).sum();
+        for (class, name) in ["p_negative", "p_positive", "p_neutral"].into_iter().enumerate() {
+            let scored: f64 = common::column(&rows, name)[row].parse().expect("a number");
+            assert!((sum(class).exp() / all - scored).abs() < 1e-9, "{name} of row {row}");
+        }
+    }
+    for verdict in ["neutral", "unsure"] {
+        assert!(common::column(&rows, "verdict").contains(&verdict.to_string()), "{verdict}");
+    }
+    folder.done(&["terms", "--model", "m.heddle", "--out", "t.csv"]);
+    let terms = folder.csv("t.csv");
+    assert!(terms.0.ends_with(&["neutral".to_string(), "neutral_weight".to_string()]), "{:?}", terms.0);
+    let page = folder.done(&["explain", "m.heddle", "--text", "a warm cabin, late again"]);
+    for part in ["adds to", "then", "Sums: negative", "unsure where more than one class"] {
+        assert!(page.contains(part), "{part}: {page}");
+    }
 }

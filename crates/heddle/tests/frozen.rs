@@ -39,6 +39,7 @@ fn old_models_score_as_they_did() {
         ("online.heddle", "scored-online.csv"),
         ("emphasised.heddle", "scored-emphasised.csv"),
         ("letters.heddle", "scored-letters.csv"),
+        ("three.heddle", "scored-three.csv"),
     ] {
         let before = folder.text(scored);
         folder.done(&["score", model, "many.csv", "--out", "again.csv"]);

@@ -9,9 +9,10 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use crate::choice::choice;
+use crate::labels::per_class::{CLASSES, PerClass};
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
-use crate::measure::verdict::Verdict;
+use crate::measure::verdict::{Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::model::scorer::{Score, Scorer};
 use crate::terms::term_id::TermId;
@@ -29,6 +30,9 @@ pub struct Explanation {
     pub sum: f64,
     /// The log-odds of the probability, in nats.
     pub log_odds: f64,
+    /// Where each class has weights of its own, the three sums.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by_class: Option<ByClass>,
     /// What the model says for it.
     pub verdict: Verdict,
     /// The class it is called.
@@ -45,6 +49,29 @@ pub struct Explanation {
     pub clauses: Vec<Clause>,
     /// The words that the model does not know, in reading order, each once.
     pub unknown: Vec<String>,
+}
+
+/// The sums of three classes that have weights of their own each. Softmax makes probabilities of them, unless the model
+/// reads those off curves: the probability of a class is exp(its sum) / (exp(all three), added up). The three always add
+/// up to 0, so that of two classes the difference of their sums is the log-odds of one against the other.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ByClass {
+    /// The sums of a review without known terms.
+    pub intercepts: PerClass<f64>,
+    /// The intercepts + the contributions.
+    pub sums: PerClass<f64>,
+    /// The class that comes second.
+    pub runner_up: Polarity,
+    /// The log-odds of the largest sum against the second.
+    pub ahead: f64,
+}
+
+impl ByClass {
+    fn of(intercepts: PerClass<f64>, sums: PerClass<f64>) -> Self {
+        let mut order = CLASSES;
+        order.sort_by(|a, b| sums[*b].total_cmp(&sums[*a]));
+        Self { intercepts, sums, runner_up: order[1], ahead: sums[order[0]] - sums[order[1]] }
+    }
 }
 
 choice! {
@@ -104,6 +131,9 @@ pub struct TermPart {
     pub kind: TermKind,
     /// What it adds to the log-odds, in nats.
     pub contribution: f64,
+    /// What it adds to the sum of each class, where each has weights of its own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by_class: Option<PerClass<f64>>,
     /// Its weight. Weight x term factor x document factor x the normalisation of the review is the
     /// contribution.
     pub weight: f64,
@@ -132,6 +162,9 @@ pub struct TokenPart {
     pub cue: bool,
     /// What it adds to the log-odds.
     pub contribution: f64,
+    /// What it adds to the sum of each class, where each has weights of its own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by_class: Option<PerClass<f64>>,
 }
 
 /// What one clause adds.
@@ -147,6 +180,12 @@ pub struct Clause {
     pub contribution: f64,
     /// The log-odds when it has been read.
     pub running: f64,
+    /// What its tokens add to the sum of each class, where each has weights of its own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by_class: Option<PerClass<f64>>,
+    /// The sums of the classes when it has been read.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub running_by_class: Option<PerClass<f64>>,
 }
 
 /// Scores a review and accounts for the score.
@@ -167,6 +206,9 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
         intercept: scorer.model().intercept(),
         sum: score.sum,
         log_odds: score.verdict.log_odds,
+        by_class: intercepts(scorer)
+            .zip(score.neutrality)
+            .map(|(intercepts, neutral)| ByClass::of(intercepts, class_scores(score.sum, neutral))),
         verdict: score.verdict,
         polarity: score.polarity(),
         normalisation: scorer.normalisation(),
@@ -201,6 +243,7 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
             term: spell(scorer, id, places[&id][0]),
             kind: TermKind::of(model, id, entry.value.into()),
             contribution: scorer.contribution(entry),
+            by_class: by_class(scorer, entry),
             weight: term.weight.into(),
             term_factor: entry.value.into(),
             document_factor: term.document_factor.into(),
@@ -211,6 +254,18 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
     let mut parts: Vec<TermPart> = scorer.row().iter().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
     parts
+}
+
+/// What a term adds to the sum of each class, where each has weights of its own.
+fn by_class(scorer: &Scorer<'_>, entry: &Entry) -> Option<PerClass<f64>> {
+    let neutral = scorer.neutral_contribution(entry)?;
+    Some(class_scores(scorer.contribution(entry), neutral))
+}
+
+/// The sums of the classes of a review without known terms, where each has weights of its own.
+fn intercepts(scorer: &Scorer<'_>) -> Option<PerClass<f64>> {
+    let neutral = scorer.model().card().neutral_intercept?;
+    Some(class_scores(scorer.model().intercept(), neutral))
 }
 
 /// A term as people read it; a hashed one as it stands in the review.
@@ -227,22 +282,29 @@ fn spell(scorer: &Scorer<'_>, term: TermId, (first, length): (usize, usize)) -> 
 fn tokens(scorer: &Scorer<'_>, places: &Places) -> Vec<TokenPart> {
     let tokens = scorer.tokens();
     let mut shares = vec![0.0; tokens.items().len()];
+    let mut neutral = vec![0.0; tokens.items().len()];
     for entry in scorer.row() {
         let own = &places[&TermId::new(entry.column)];
         for &(first, length) in own {
             let share = scorer.contribution(entry) / (own.len() * length) as f64;
             shares[first..first + length].iter_mut().for_each(|total| *total += share);
+            if let Some(whole) = scorer.neutral_contribution(entry) {
+                let share = whole / (own.len() * length) as f64;
+                neutral[first..first + length].iter_mut().for_each(|total| *total += share);
+            }
         }
     }
-    let part = |(token, contribution): (&Token, f64)| TokenPart {
+    let free = scorer.model().is_free();
+    let part = |((token, contribution), neutral): ((&Token, f64), f64)| TokenPart {
         start: token.start,
         end: token.end,
         form: tokens.form(token).to_string(),
         negated: token.negated,
         cue: token.cue,
         contribution,
+        by_class: free.then(|| class_scores(contribution, neutral)),
     };
-    tokens.items().iter().zip(shares).map(part).collect()
+    tokens.items().iter().zip(shares).zip(neutral).map(part).collect()
 }
 
 fn unknown(scorer: &Scorer<'_>) -> Vec<String> {
@@ -261,6 +323,7 @@ fn clauses(scorer: &Scorer<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> 
     let begins: Vec<usize> =
         (0..items.len()).filter(|&at| at == 0 || items[at].before >= Break::Clause).collect();
     let mut running = scorer.model().intercept();
+    let mut running_by_class = intercepts(scorer);
     let mut clauses = Vec::with_capacity(begins.len());
     for (at, &first) in begins.iter().enumerate() {
         let next = begins.get(at + 1).copied();
@@ -269,7 +332,13 @@ fn clauses(scorer: &Scorer<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> 
         let end = next.map_or(text.len() as u32, |next| items[next].start);
         let contribution: f64 = parts[first..last].iter().map(|part| part.contribution).sum();
         running += contribution;
-        clauses.push(Clause { start, end, tokens: (first, last), contribution, running });
+        let by_class: Option<PerClass<f64>> = running_by_class.map(|_| {
+            let parts = parts[first..last].iter().filter_map(|part| part.by_class);
+            parts.fold(PerClass::default(), PerClass::plus)
+        });
+        running_by_class = running_by_class.zip(by_class).map(|(sums, own)| sums.plus(own));
+        let tokens = (first, last);
+        clauses.push(Clause { start, end, tokens, contribution, running, by_class, running_by_class });
     }
     clauses
 }

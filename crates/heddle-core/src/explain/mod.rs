@@ -7,6 +7,8 @@ pub(crate) mod contribute;
 pub(crate) mod plain;
 pub(crate) mod tree;
 
-pub use contribute::{Clause, Explanation, TermKind, TermPart, TokenPart, explain, explain_document};
+pub use contribute::{
+    ByClass, Clause, Explanation, TermKind, TermPart, TokenPart, explain, explain_document,
+};
 pub use plain::{PlainWords, plain_words};
 pub use tree::{Combination, Factor};

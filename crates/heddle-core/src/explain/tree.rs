@@ -2,7 +2,8 @@
 
 use serde::Serialize;
 
-use super::contribute::Explanation;
+use super::contribute::{Explanation, TermPart};
+use crate::labels::polarity::Polarity;
 
 /// How the children of a factor make its value.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -72,6 +73,17 @@ impl Explanation {
         });
         let children = [Factor::given("intercept", self.intercept)].into_iter().chain(terms).collect();
         Factor::sum("log-odds", self.sum, children)
+    }
+
+    /// The sum of a class as intercept + terms, the strongest first; nothing where classes lie on one axis.
+    pub fn of_class(&self, class: Polarity) -> Option<Factor> {
+        let sums = self.by_class.as_ref()?;
+        let part = |part: &TermPart| Some(Factor::given(part.term.clone(), part.by_class?[class]));
+        let mut terms: Vec<Factor> = self.terms.iter().filter_map(part).collect();
+        terms.sort_by(|a, b| b.value.abs().total_cmp(&a.value.abs()));
+        let children =
+            [Factor::given("intercept", sums.intercepts[class])].into_iter().chain(terms).collect();
+        Some(Factor::sum(class.name(), sums.sums[class], children))
     }
 
     /// The score as intercept + clauses, in reading order; a clause as the sum of its tokens.

@@ -50,6 +50,11 @@ impl Polarity {
         }
     }
 
+    /// How many classes lie between this and another, counted as steps: 2 between the poles.
+    pub fn distance(self, other: Self) -> u8 {
+        (self.sign() - other.sign()).abs() as u8
+    }
+
     /// The class on whose side a log-odds lies, of the two poles; zero counts as positive.
     pub fn of_log_odds(log_odds: f64) -> Self {
         if log_odds >= 0.0 { Self::Positive } else { Self::Negative }

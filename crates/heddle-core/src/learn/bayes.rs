@@ -13,6 +13,7 @@
 
 use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::objective::Problem;
+use super::question::Question;
 use super::settings::Events;
 use crate::measure::odds::loss;
 
@@ -73,18 +74,26 @@ impl<'a> Bayes<'a> {
             }
         }
         let kept = features.document_factors.iter().filter(|factor| **factor != 0.0).count();
+        // Of a class that is asked for alone, what it says itself; of two sides, how they differ.
+        let ask = match problem.question {
+            Question::Above(_) => Ask::Difference,
+            Question::Is(_) => Ask::Class,
+        };
         let (mut weights, shift) = match events {
-            Events::Presence => presence(&sides, smoothing, &order, kept),
-            Events::Multinomial => (multinomial(&sides, smoothing, kept), 0.0),
-            Events::Complement => (complement(&sides, smoothing, &order, kept), 0.0),
+            Events::Presence => presence(&sides, smoothing, (&order, kept), ask),
+            Events::Multinomial => (multinomial(&sides, smoothing, kept, ask), 0.0),
+            Events::Complement => (complement(&sides, smoothing, (&order, kept), ask), 0.0),
         };
         for (weight, factor) in weights.iter_mut().zip(&features.document_factors) {
             if *factor == 0.0 {
                 *weight = 0.0;
             }
         }
-        let intercepts =
-            by_border.map(|[below, above]| ((above + smoothing) / (below + smoothing)).ln() + shift);
+        let intercept = |[below, above]: [f64; 2]| match ask {
+            Ask::Difference => ((above + smoothing) / (below + smoothing)).ln() + shift,
+            Ask::Class => (above + smoothing).ln() + shift,
+        };
+        let intercepts = by_border.map(intercept);
         Self { problem, weights, intercepts }
     }
 }
@@ -94,30 +103,55 @@ fn log_share(sums: &Sums, value: f64, smoothing: f64, kept: usize) -> f64 {
     ((value + smoothing) / (sums.all + smoothing * kept as f64)).ln()
 }
 
-fn multinomial(sides: &[Sums; 2], smoothing: f64, kept: usize) -> Vec<f64> {
+/// What is asked of the sums of both sides: above and below, or a class and the rest.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Ask {
+    /// How the upper side differs from the lower one.
+    Difference,
+    /// What speaks for the class: scores of several classes are then compared.
+    Class,
+}
+
+fn multinomial(sides: &[Sums; 2], smoothing: f64, kept: usize, ask: Ask) -> Vec<f64> {
     let log =
         |side: usize, column: usize| log_share(&sides[side], sides[side].columns[column], smoothing, kept);
-    (0..sides[0].columns.len()).map(|column| log(1, column) - log(0, column)).collect()
+    let of = |column: usize| match ask {
+        Ask::Difference => log(1, column) - log(0, column),
+        Ask::Class => log(1, column),
+    };
+    (0..sides[0].columns.len()).map(of).collect()
 }
 
 /// A side is judged by how badly the other side's terms explain the review, and both sides'
 /// weights are brought to one length, so that a side with longer reviews or more dependent
 /// terms does not shout the other down (section 3 of Rennie and others).
-fn complement(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -> Vec<f64> {
+fn complement(sides: &[Sums; 2], smoothing: f64, (order, kept): (&[usize], usize), ask: Ask) -> Vec<f64> {
     let log = |side: usize, value: f64| log_share(&sides[side], value, smoothing, kept);
     let length = |side: usize| {
         let used: f64 = order.iter().map(|&column| log(side, sides[side].columns[column]).abs()).sum();
         used + (kept - order.len()) as f64 * log(side, 0.0).abs()
     };
     let lengths = [0, 1].map(length);
-    let mean = (lengths[0] + lengths[1]) / 2.0;
+    let mean = match ask {
+        Ask::Difference => (lengths[0] + lengths[1]) / 2.0,
+        Ask::Class => kept as f64, // the same for every class
+    };
     let part = |side: usize, column: usize| log(side, sides[side].columns[column]) / lengths[side] * mean;
-    (0..sides[0].columns.len()).map(|column| part(1, column) - part(0, column)).collect()
+    let of = |column: usize| match ask {
+        Ask::Difference => part(1, column) - part(0, column),
+        Ask::Class => -part(0, column),
+    };
+    (0..sides[0].columns.len()).map(of).collect()
 }
 
 /// The difference of the log-odds that a review of each side holds a term; the intercept takes what
 /// all terms say by being absent.
-fn presence(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -> (Vec<f64>, f64) {
+fn presence(
+    sides: &[Sums; 2],
+    smoothing: f64,
+    (order, kept): (&[usize], usize),
+    ask: Ask,
+) -> (Vec<f64>, f64) {
     let absent =
         |held: f64, sums: &Sums| (sums.examples - held + smoothing) / (sums.examples + 2.0 * smoothing);
     let weight = |column: usize| {
@@ -125,9 +159,12 @@ fn presence(sides: &[Sums; 2], smoothing: f64, order: &[usize], kept: usize) -> 
             let absent = absent(sums.columns[column], sums);
             ((1.0 - absent) / absent).ln()
         };
-        odds(&sides[1]) - odds(&sides[0])
+        odds(&sides[1]) - if ask == Ask::Difference { odds(&sides[0]) } else { 0.0 }
     };
-    let says = |held: [f64; 2]| (absent(held[1], &sides[1]) / absent(held[0], &sides[0])).ln();
+    let says = |held: [f64; 2]| {
+        let other = if ask == Ask::Difference { absent(held[0], &sides[0]) } else { 1.0 };
+        (absent(held[1], &sides[1]) / other).ln()
+    };
     let used: f64 = order.iter().map(|&column| says([0, 1].map(|side| sides[side].columns[column]))).sum();
     let unused = (kept - order.len()) as f64 * says([0.0; 2]);
     ((0..sides[0].columns.len()).map(weight).collect(), used + unused)
@@ -154,7 +191,7 @@ impl Learner for Bayes<'_> {
     }
 
     fn intercepts(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.intercepts)
+        self.problem.question.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

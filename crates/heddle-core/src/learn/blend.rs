@@ -8,7 +8,7 @@
 
 use super::calibrate::calibrated_losses;
 use super::inner_validation::Held;
-use crate::labels::classes::Classes;
+use super::layout::Layout;
 
 /// How loud the second voice may be, in units of the first: tried in this order while held-out loss falls.
 const SHARES: [f64; 9] = [0.0, 0.1, 0.2, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5];
@@ -24,7 +24,7 @@ pub(crate) struct Blend {
 
 impl Blend {
     /// The one of least held-out loss once scores are calibrated; none where the leanings say nothing.
-    pub(crate) fn of(held: &[Held], classes: Classes) -> Self {
+    pub(crate) fn of(held: &[Held], layout: Layout) -> Self {
         let square = |of: fn(&Held) -> f64| held.iter().map(|held| of(held).powi(2)).sum::<f64>();
         let unit = (square(Held::centre) / square(|held| held.leaning)).sqrt();
         if !unit.is_finite() {
@@ -33,7 +33,7 @@ impl Blend {
         let (mut best, mut least) = (Self::default(), f64::INFINITY);
         for share in SHARES {
             let blend = Self { share, factor: share * unit };
-            let loss: f64 = calibrated_losses(&blend.added_to(held), classes).iter().sum();
+            let loss: f64 = calibrated_losses(&blend.added_to(held), layout).iter().sum();
             if loss.is_nan() || loss >= least {
                 break;
             }

@@ -2,12 +2,18 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::classwise::{ClassCurves, FreeScale};
+use super::curve::Curve;
 use super::inner_validation::Held;
+use super::layout::Layout;
+use super::scale::{Scale, scale};
 use super::settings::Calibrate;
-use crate::labels::classes::Classes;
 use crate::labels::polarity::Polarity;
-use crate::measure::odds::{logit, loss, sigmoid};
-use crate::measure::verdict::{Cuts, Verdict};
+use crate::measure::odds::loss;
+use crate::measure::verdict::Place;
+
+/// Half the narrowest neutral zone between two curves: in its middle neutral has a probability of half a percent.
+const LEAST_HALF: f64 = 0.01;
 
 /// What was done to scores before they count as log-odds.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -22,6 +28,13 @@ pub enum Calibration {
         /// Held-out rows that it was learnt from.
         reviews: usize,
     },
+    /// As `Scale`, where each class has weights of its own.
+    ScaleFree {
+        /// By what the scores of positive against negative were multiplied, and those of neutral against both.
+        slopes: [f64; 2],
+        /// Held-out rows that it was learnt from.
+        reviews: usize,
+    },
     /// A rising curve; probabilities are read off it.
     Isotonic {
         /// The curve.
@@ -29,248 +42,30 @@ pub enum Calibration {
         /// Held-out rows that it was learnt from.
         reviews: usize,
     },
-}
-
-/// A rising curve from scores to probabilities of positive: straight between its points, level
-/// beyond them.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Curve {
-    /// Scores, rising.
-    pub scores: Vec<f64>,
-    /// Probabilities above 0 and below 1, rising.
-    pub probabilities: Vec<f64>,
-}
-
-impl Curve {
-    /// The log-odds of the probability at a score.
-    pub fn log_odds(&self, score: f64) -> f64 {
-        let Self { scores, probabilities } = self;
-        let next = scores.partition_point(|&other| other <= score);
-        let p = match (next.checked_sub(1), scores.get(next)) {
-            (None, _) => probabilities[0],
-            (Some(last), None) => probabilities[last],
-            (Some(before), Some(after)) => {
-                let along = (score - scores[before]) / (after - scores[before]);
-                probabilities[before] + along * (probabilities[next] - probabilities[before])
-            }
-        };
-        logit(p)
-    }
-
-    /// The same curve where scores, and the log-odds they stand for, are all moved by as much.
-    pub(crate) fn moved(mut self, by: f64) -> Self {
-        self.scores.iter_mut().for_each(|score| *score += by);
-        self.probabilities.iter_mut().for_each(|p| *p = sigmoid(logit(*p) + by));
-        self
-    }
-
-    /// Whether it can be used: equally many points, all finite, in order.
-    pub fn is_sound(&self) -> bool {
-        let Self { scores, probabilities } = self;
-        !scores.is_empty()
-            && scores.len() == probabilities.len()
-            && scores.iter().all(|score| score.is_finite())
-            && scores.is_sorted_by(|a, b| a < b)
-            && probabilities.is_sorted()
-            && probabilities.iter().all(|p| *p > 0.0 && *p < 1.0)
-    }
-}
-
-/// What brings scores to log-odds: score x slope + intercept, one intercept for each border.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub(crate) struct Scale {
-    pub(crate) slope: f64,
-    pub(crate) intercepts: [f64; 2],
-}
-
-impl Scale {
-    /// What is left where scores say nothing: the class mix of the rows, whatever the score.
-    pub(crate) fn flat(rows: &[(f64, Polarity, f64)], classes: Classes) -> Self {
-        let odds = |border: usize| {
-            let of = |side: f64| -> f64 {
-                rows.iter().filter(|row| classes.side(border, row.1) == side).map(|row| row.2).sum()
-            };
-            ((of(1.0) + 1.0) / (of(-1.0) + 1.0)).ln()
-        };
-        Self { slope: 0.0, intercepts: classes.spread([odds(0), odds(classes.borders() - 1)]) }
-    }
-}
-
-/// Fits the curve of a sigmoid to scores: Platt (2000), "Probabilistic outputs for support vector
-/// machines", in Advances in large margin classifiers, with the targets of his section 2.2 that
-/// keep probabilities off 0 and 1, and the safe Newton steps of Lin, Lin and Weng (2007), Machine
-/// Learning 68, DOI 10.1007/s10994-007-5018-6. `rows` are (centre score, label, cost); with
-/// three classes one slope serves both borders.
-///
-/// Nothing where scores do not rise with the labels: then there is nothing to believe.
-pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<Scale> {
-    /// Newton's method takes about ten steps.
-    const STEPS: usize = 200;
-    let curve = SigmoidFit::new(rows, classes)?;
-    let mut at = [1.0, 0.0, 0.0];
-    let mut here = curve.loss(at);
-    for _ in 0..STEPS {
-        let (gradient, second) = curve.derivatives(at);
-        let Some(step) = newton(gradient, second, classes.borders()) else { break };
-        let Some((next, there)) = curve.shortened(at, here, step) else { break };
-        let fell = here - there;
-        (at, here) = (next, there);
-        if fell <= 1e-13 * here.abs() {
-            break;
-        }
-    }
-    let intercepts = classes.spread([at[1], at[2]]);
-    (at[0] > 0.0).then_some(Scale { slope: at[0] / curve.spread, intercepts })
-}
-
-/// The loss of a sigmoid of scores, by its slope and the intercept of each border.
-struct SigmoidFit<'a> {
-    rows: &'a [(f64, Polarity, f64)],
-    classes: Classes,
-    /// By border: the costs below and above it.
-    counts: [[f64; 2]; 2],
-    /// The root mean square of the scores. They are brought to a spread of 1 first: Newton steps
-    /// then have one size.
-    spread: f64,
-}
-
-impl<'a> SigmoidFit<'a> {
-    /// Nothing where a side of a border is empty, or all scores are 0.
-    fn new(rows: &'a [(f64, Polarity, f64)], classes: Classes) -> Option<Self> {
-        let borders = classes.borders();
-        let mut counts = [[0.0f64; 2]; 2];
-        for (border, count) in counts.iter_mut().enumerate().take(borders) {
-            for (_, label, cost) in rows {
-                count[usize::from(classes.side(border, *label) > 0.0)] += cost;
-            }
-        }
-        let both_sides = counts.iter().take(borders).flatten().all(|count| *count != 0.0);
-        let spread = (rows.iter().map(|(score, ..)| score * score).sum::<f64>() / rows.len() as f64).sqrt();
-        let sound = both_sides && spread > 0.0 && spread.is_finite();
-        sound.then_some(Self { rows, classes, counts, spread })
-    }
-
-    /// Platt's target for a label, off 0 and 1.
-    fn target(&self, border: usize, label: Polarity) -> f64 {
-        let [below, above] = self.counts[border];
-        match self.classes.side(border, label) > 0.0 {
-            true => (above + 1.0) / (above + 2.0),
-            false => 1.0 / (below + 2.0),
-        }
-    }
-
-    fn loss(&self, at: [f64; 3]) -> f64 {
-        let one = |&(score, label, cost): &(f64, Polarity, f64)| {
-            let at_border = |border: usize| {
-                let (t, z) = (self.target(border, label), at[0] * score / self.spread + at[1 + border]);
-                // -t ln p - (1 - t) ln(1 - p), stable on both sides
-                loss(z) + (1.0 - t) * z
-            };
-            cost * (0..self.classes.borders()).map(at_border).sum::<f64>()
-        };
-        self.rows.iter().map(one).sum()
-    }
-
-    /// The first and the second derivatives.
-    fn derivatives(&self, at: [f64; 3]) -> ([f64; 3], [[f64; 3]; 3]) {
-        let (mut gradient, mut second) = ([0.0; 3], [[0.0; 3]; 3]);
-        for &(score, label, cost) in self.rows {
-            for border in 0..self.classes.borders() {
-                let x = score / self.spread;
-                let p = sigmoid(at[0] * x + at[1 + border]);
-                let (pull, bend) = (cost * (p - self.target(border, label)), cost * p * (1.0 - p));
-                gradient[0] += pull * x;
-                gradient[1 + border] += pull;
-                second[0][0] += bend * x * x;
-                second[0][1 + border] += bend * x;
-                second[1 + border][1 + border] += bend;
-            }
-        }
-        (gradient, second)
-    }
-
-    /// A step, halved until the loss does not rise; nothing if it always does.
-    fn shortened(&self, at: [f64; 3], here: f64, step: [f64; 3]) -> Option<([f64; 3], f64)> {
-        let mut size = 1.0;
-        while size >= 1e-10 {
-            let next = [0, 1, 2].map(|place| at[place] - size * step[place]);
-            let there = self.loss(next);
-            if there <= here {
-                return Some((next, there));
-            }
-            size /= 2.0;
-        }
-        None
-    }
-}
-
-/// Solves the arrow-shaped system of a slope and one or two intercepts.
-fn newton(gradient: [f64; 3], curve: [[f64; 3]; 3], borders: usize) -> Option<[f64; 3]> {
-    const SMALL: f64 = 1e-10;
-    let (mut corner, mut right) = (curve[0][0] + SMALL, gradient[0]);
-    for border in 1..=borders {
-        let diagonal = curve[border][border] + SMALL;
-        corner -= curve[0][border] * curve[0][border] / diagonal;
-        right -= curve[0][border] * gradient[border] / diagonal;
-    }
-    let slope = right / corner.max(SMALL);
-    let mut step = [slope, 0.0, 0.0];
-    for border in 1..=borders {
-        step[border] = (gradient[border] - curve[0][border] * slope) / (curve[border][border] + SMALL);
-    }
-    step.iter().all(|part| part.is_finite()).then_some(step)
-}
-
-/// Isotonic regression: the rising curve nearest to the labels. Ayer, Brunk, Ewing, Reid and
-/// Silverman (1955), DOI 10.1214/aoms/1177728423 (pooling of neighbours that fall); for scores
-/// Zadrozny and Elkan (2002), DOI 10.1145/775047.775151. Departures: half a review of each
-/// class stands at both ends, so that no probability is 0 or 1; and the curve runs straight
-/// between the means of its steps, so that scores keep their order.
-pub(crate) fn isotonic(rows: &[(f64, Polarity, f64)]) -> Curve {
-    struct Block {
-        scores: f64,
-        positive: f64,
-        cost: f64,
-        own: f64,
-    }
-    let mut sorted: Vec<&(f64, Polarity, f64)> = rows.iter().collect();
-    sorted.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-    let end = || Block { scores: 0.0, positive: 0.5, cost: 1.0, own: 0.0 };
-    let one = |row: &&(f64, Polarity, f64)| Block {
-        scores: row.0 * row.2,
-        positive: if row.1 == Polarity::Positive { row.2 } else { 0.0 },
-        cost: row.2,
-        own: row.2,
-    };
-    let mut blocks: Vec<Block> = Vec::new();
-    for block in [end()].into_iter().chain(sorted.iter().map(one)).chain([end()]) {
-        blocks.push(block);
-        while let [.., before, after] = &blocks[..] {
-            let equal =
-                before.own > 0.0 && after.own > 0.0 && before.scores / before.own >= after.scores / after.own;
-            if before.positive / before.cost < after.positive / after.cost && !equal {
-                break;
-            }
-            let Block { scores, positive, cost, own } = blocks.pop().expect("two blocks were just seen");
-            let last = blocks.last_mut().expect("two blocks were just seen");
-            last.scores += scores;
-            last.positive += positive;
-            last.cost += cost;
-            last.own += own;
-        }
-    }
-    let mut curve = Curve { scores: Vec::new(), probabilities: Vec::new() };
-    for block in blocks.iter().filter(|block| block.own > 0.0) {
-        curve.scores.push(block.scores / block.own);
-        curve.probabilities.push(block.positive / block.cost);
-    }
-    curve
+    /// Of three classes on one axis: a rising curve for the probability to lie above each border.
+    IsotonicBorders {
+        /// The curves, of the lower border first.
+        curves: [Curve; 2],
+        /// Held-out rows that they were learnt from.
+        reviews: usize,
+    },
+    /// Of three classes with weights of their own: a rising curve for each.
+    IsotonicClasses {
+        /// The curves.
+        #[serde(flatten)]
+        curves: ClassCurves,
+        /// Held-out rows that they were learnt from.
+        reviews: usize,
+    },
 }
 
 /// The log loss of each held-out row, by its cost and in nats, once scores are brought to log-odds by a
 /// straight line. Two numbers fitted to many rows flatter none of them by more than a trifle, and
 /// learners that put their scores on scales of their own can be held against each other.
-pub(crate) fn calibrated_losses(held: &[Held], classes: Classes) -> Vec<f64> {
+///
+/// Three ordered classes ask two questions, and their losses are added up; free ones ask one.
+pub(crate) fn calibrated_losses(held: &[Held], layout: Layout) -> Vec<f64> {
+    let Layout::Ordered(classes) = layout else { return class_losses(held, layout) };
     let rows = rows_of(held);
     let scale = scale(&rows, classes).unwrap_or_else(|| Scale::flat(&rows, classes));
     let one = |&(score, label, cost): &(f64, Polarity, f64)| {
@@ -280,6 +75,20 @@ pub(crate) fn calibrated_losses(held: &[Held], classes: Classes) -> Vec<f64> {
         cost * (0..classes.borders()).map(at).sum::<f64>()
     };
     rows.iter().map(one).collect()
+}
+
+/// -ln of the probability of the true class of each held-out row, by its cost and in nats, once scores are brought to
+/// scale: what layouts are held against each other by.
+pub(crate) fn class_losses(held: &[Held], layout: Layout) -> Vec<f64> {
+    let Layout::Ordered(classes) = layout else {
+        let scale = FreeScale::of(held).unwrap_or_else(|| FreeScale::flat(held));
+        return held.iter().map(|row| row.cost * scale.place(row.scores).log_loss(row.label)).collect();
+    };
+    let rows = rows_of(held);
+    let Scale { slope, intercepts: [low, high] } =
+        scale(&rows, classes).unwrap_or_else(|| Scale::flat(&rows, classes));
+    let place = |score: f64| Place::between(slope * score + (low + high) / 2.0, (low - high) / 2.0);
+    rows.iter().map(|row| row.2 * place(row.0).log_loss(row.1)).collect()
 }
 
 /// The rows as calibration sees them.
@@ -295,16 +104,41 @@ impl Calibrate {
 }
 
 impl Calibration {
-    /// The log-odds at a score.
-    pub(crate) fn log_odds(&self, score: f64) -> f64 {
+    /// Where a review lies whose scores put it at a place.
+    pub(crate) fn place(&self, scored: Place) -> Place {
         match self {
-            Self::Isotonic { curve, .. } => curve.log_odds(score),
-            Self::None | Self::Scale { .. } => score,
+            Self::Isotonic { curve, .. } => Place { log_odds: curve.log_odds(scored.log_odds), ..scored },
+            Self::IsotonicBorders { curves: [low, high], .. } => {
+                let (low, high) = (low.log_odds(scored.log_odds), high.log_odds(scored.log_odds));
+                // Curves that were learnt apart may meet or cross where few rows are; neutral stays possible there.
+                Place::between((low + high) / 2.0, ((low - high) / 2.0).max(LEAST_HALF))
+            }
+            Self::IsotonicClasses { curves, .. } => curves.place(scored),
+            Self::None | Self::Scale { .. } | Self::ScaleFree { .. } => scored,
         }
     }
 
-    /// What is said at a score.
-    pub(crate) fn verdict(&self, score: f64, half: f64, cuts: &Cuts) -> Verdict {
-        cuts.verdict(self.log_odds(score), half)
+    /// Held-out rows that it was learnt from.
+    pub fn reviews(&self) -> usize {
+        match self {
+            Self::None => 0,
+            Self::Scale { reviews, .. }
+            | Self::ScaleFree { reviews, .. }
+            | Self::Isotonic { reviews, .. }
+            | Self::IsotonicBorders { reviews, .. }
+            | Self::IsotonicClasses { reviews, .. } => *reviews,
+        }
+    }
+
+    /// Whether it can be used.
+    pub fn is_sound(&self) -> bool {
+        match self {
+            Self::None => true,
+            Self::Scale { slope, .. } => slope.is_finite(),
+            Self::ScaleFree { slopes, .. } => slopes.iter().all(|slope| slope.is_finite()),
+            Self::Isotonic { curve, .. } => curve.is_sound(),
+            Self::IsotonicBorders { curves, .. } => curves.iter().all(Curve::is_sound),
+            Self::IsotonicClasses { curves, .. } => curves.is_sound(),
+        }
     }
 }

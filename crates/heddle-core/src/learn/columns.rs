@@ -138,7 +138,7 @@ impl<'a, L: Loss> Columns<'a, L> {
     }
 
     fn borders(&self) -> usize {
-        self.problem.classes.borders()
+        self.problem.question.borders()
     }
 
     /// The loss of a row when its dot has moved by `by`.
@@ -323,7 +323,7 @@ impl<L: Loss> Learner for Columns<'_, L> {
     }
 
     fn intercepts(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.intercepts)
+        self.problem.question.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

@@ -2,21 +2,22 @@
 //! show.
 
 use crate::labels::classes::Classes;
+use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
-use crate::measure::verdict::Cuts;
+use crate::measure::verdict::{ClassRule, Cuts, Decision, Neutral, Place, against_the_rest};
 
 /// How verdicts are reached.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Deciding {
-    /// What it costs to call a negative review positive. Default: 1.
+    /// What it costs to call a negative review another class. Default: 1.
     pub cost_missed_negative: f64,
-    /// What it costs to call a positive review negative. Default: 1.
+    /// What it costs to call another review negative. Default: 1.
     pub cost_false_alarm: f64,
     /// The share of negative reviews that is to be called so. Default: none.
     pub recall_negative: Option<f64>,
     /// The share of those called negative that is to be so. Default: none.
     pub precision_negative: Option<f64>,
-    /// The share of each class that must not be called the other. Default: none.
+    /// The share of each class that must not be called another. Default: none.
     pub unsure: Option<f64>,
 }
 
@@ -39,7 +40,7 @@ impl Deciding {
     }
 
     /// Whether the settings make sense together.
-    pub(crate) fn check(&self, classes: Classes) -> Result<(), String> {
+    pub(crate) fn check(&self) -> Result<(), String> {
         let costs = self.cost_missed_negative != 1.0 || self.cost_false_alarm != 1.0;
         let asked = [
             (costs, "costs of mistakes"),
@@ -49,11 +50,6 @@ impl Deciding {
         let asked: Vec<&str> = asked.iter().filter(|(asked, _)| *asked).map(|(_, name)| *name).collect();
         if let [one, other, ..] = asked[..] {
             return Err(format!("{one} and {other} both set where negative ends: keep one of them"));
-        }
-        if classes == Classes::Three && *self != Self::default() {
-            return Err("the settings of [decision] are about two classes, and polarity.* makes a third: \
-                        leave them out, or set polarity.middle=drop"
-                .into());
         }
         Ok(())
     }
@@ -68,36 +64,89 @@ pub(crate) struct OutOfReach {
 /// A row that was held out, as cuts see it.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Shown {
-    pub(crate) log_odds: f64,
+    pub(crate) place: Place,
     pub(crate) label: Polarity,
     /// One over the rows of its group: tied reviews say no more than one.
     pub(crate) weight: f64,
 }
 
-/// The cuts for log-odds with this half width, given those of held-out rows.
+/// How verdicts are reached, given held-out rows. Of three classes on one axis, `half` is the half width of the neutral
+/// zone.
 ///
 /// `natural` is the share of negative reviews that a precision speaks of, where it is not that
 /// of the held-out rows.
-pub(crate) fn cuts(
+pub(crate) fn decide(
     deciding: &Deciding,
-    half: f64,
+    (classes, half): (Classes, Option<f64>),
     held: &[Shown],
     natural: Option<f64>,
-) -> Result<Cuts, OutOfReach> {
-    if half > 0.0 {
-        return Ok(Cuts::most_probable(half));
+) -> Result<Decision, OutOfReach> {
+    match (classes, half) {
+        (Classes::Two, _) => Ok(Decision::OnAxis(cuts(deciding, held, natural)?)),
+        (Classes::Three, Some(half)) if *deciding == Deciding::default() && is_steady(held, half) => {
+            Ok(Decision::OnAxis(Cuts::most_probable(half)))
+        }
+        (Classes::Three, _) => Ok(Decision::ByClass(class_rule(deciding, held, natural)?)),
     }
-    let [negative, positive] = Polarity::POLES.map(|class| {
-        let mut own: Vec<Shown> = held.iter().filter(|row| row.label == class).copied().collect();
-        own.sort_unstable_by(|a, b| a.log_odds.total_cmp(&b.log_odds));
-        own
-    });
+}
+
+/// Whether all rows have a neutral zone of this half width: under curves they do not.
+fn is_steady(held: &[Shown], half: f64) -> bool {
+    held.iter().all(|row| row.place.neutral == Neutral::Between { half })
+}
+
+/// A row as a sequence of values sees it.
+#[derive(Debug, Clone, Copy)]
+struct Valued {
+    value: f64,
+    /// As [`Shown::weight`].
+    weight: f64,
+}
+
+/// The values of the rows that pass, rising.
+fn sorted(held: &[Shown], passes: impl Fn(Polarity) -> bool, value: impl Fn(&Place) -> f64) -> Vec<Valued> {
+    let own = held.iter().filter(|row| passes(row.label));
+    let mut own: Vec<Valued> =
+        own.map(|row| Valued { value: value(&row.place), weight: row.weight }).collect();
+    own.sort_unstable_by(|a, b| a.value.total_cmp(&b.value));
+    own
+}
+
+/// The rule for three classes. What holds of the log-odds of two holds here of those of a class against the rest.
+fn class_rule(deciding: &Deciding, held: &[Shown], natural: Option<f64>) -> Result<ClassRule, OutOfReach> {
+    // The further down, the more a review speaks for the class.
+    let against = |class: Polarity| move |place: &Place| -against_the_rest(&place.probabilities(), class);
+    let negative = sorted(held, |label| label == Polarity::Negative, against(Polarity::Negative));
+    let others = sorted(held, |label| label != Polarity::Negative, against(Polarity::Negative));
+    let negative_from = match (deciding.recall_negative, deciding.precision_negative) {
+        (Some(wanted), _) => Some(-upper_quantile(&negative, wanted)),
+        (_, Some(wanted)) => {
+            let odds = natural
+                .map_or(1.0, |share| share / (1.0 - share) * others.len() as f64 / negative.len() as f64);
+            Some(-precise(&values(&negative), &values(&others), wanted, odds)?)
+        }
+        _ => None,
+    };
+    let possible = |kept: f64| {
+        PerClass::of(|class| -upper_quantile(&sorted(held, |label| label == class, against(class)), kept))
+    };
+    Ok(ClassRule {
+        costs: [deciding.cost_missed_negative, deciding.cost_false_alarm],
+        negative_from,
+        possible_from: deciding.unsure.map(possible),
+    })
+}
+
+/// The cuts for two classes.
+fn cuts(deciding: &Deciding, held: &[Shown], natural: Option<f64>) -> Result<Cuts, OutOfReach> {
+    let [negative, positive] =
+        Polarity::POLES.map(|class| sorted(held, |label| label == class, |place| place.log_odds));
     let mut cut = match (deciding.recall_negative, deciding.precision_negative) {
         (Some(wanted), _) => just_above(upper_quantile(&negative, wanted)),
         (_, Some(wanted)) => {
             let odds = natural
                 .map_or(1.0, |share| share / (1.0 - share) * positive.len() as f64 / negative.len() as f64);
-            precise(&log_odds(&negative), &log_odds(&positive), wanted, odds)?
+            precise(&values(&negative), &values(&positive), wanted, odds)?
         }
         // A review is called negative where that costs less to expect: Elkan (2001), "The
         // foundations of cost-sensitive learning", IJCAI.
@@ -123,27 +172,27 @@ pub(crate) fn cuts(
 /// calibration part as in Vovk (2015), "Cross-conformal predictors", DOI
 /// 10.1007/s10472-013-9368-4, for which the promise holds but for little. Of tied rows only their groups may be
 /// exchanged: n counts groups. Where so few cannot promise so much, no value is enough.
-fn upper_quantile(sorted: &[Shown], kept: f64) -> f64 {
+fn upper_quantile(sorted: &[Valued], kept: f64) -> f64 {
     quantile(sorted.iter(), kept).unwrap_or(f64::MAX)
 }
 
-fn lower_quantile(sorted: &[Shown], kept: f64) -> f64 {
+fn lower_quantile(sorted: &[Valued], kept: f64) -> f64 {
     quantile(sorted.iter().rev(), kept).unwrap_or(f64::MIN)
 }
 
-fn quantile<'a>(rows: impl Iterator<Item = &'a Shown> + Clone, kept: f64) -> Option<f64> {
+fn quantile<'a>(rows: impl Iterator<Item = &'a Valued> + Clone, kept: f64) -> Option<f64> {
     let groups: f64 = rows.clone().map(|row| row.weight).sum();
     let wanted = (groups + 1.0) * kept - 1e-9;
     let mut passed = 0.0;
-    let mut reached = |row: &&Shown| {
+    let mut reached = |row: &&Valued| {
         passed += row.weight;
         passed >= wanted
     };
-    rows.into_iter().find(|row| reached(row)).map(|row| row.log_odds)
+    rows.into_iter().find(|row| reached(row)).map(|row| row.value)
 }
 
-fn log_odds(rows: &[Shown]) -> Vec<f64> {
-    rows.iter().map(|row| row.log_odds).collect()
+fn values(rows: &[Valued]) -> Vec<f64> {
+    rows.iter().map(|row| row.value).collect()
 }
 
 /// A review exactly at the value is still below the cut.

@@ -272,7 +272,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
 
     fn intercepts_in(&self, lane: usize) -> [f64; 2] {
         let Lane { problem, intercepts, .. } = &self.lanes[lane];
-        problem.classes.spread(*intercepts)
+        problem.question.spread(*intercepts)
     }
 
     fn pulls_in(&self, lane: usize) -> Vec<ExamplePull> {
@@ -296,7 +296,7 @@ fn places<const K: usize>(problems: &[Problem<'_>; K]) -> Vec<Place<K>> {
     if K > 1 {
         seen.par_sort_unstable();
     }
-    let borders = problems[0].classes.borders() as u32;
+    let borders = problems[0].question.borders() as u32;
     let same = |a: &(u32, u32, usize), b: &(u32, u32, usize)| K > 1 && (a.0, a.1) == (b.0, b.1);
     let place = |run: &[(u32, u32, usize)], border: u32| Place {
         row: run[0].0,
@@ -419,12 +419,9 @@ impl<L: Loss, R: Real, const K: usize> SideBySide for Dual<'_, L, R, K> {
         self.loss.value(margin)
     }
 
-    fn dot(&self, lane: usize, row: usize) -> f64 {
-        self.dot_in(lane, row)
-    }
-
-    fn intercepts(&self, lane: usize) -> [f64; 2] {
-        self.intercepts_in(lane)
+    fn scores(&self, lane: usize, row: usize) -> [f64; 2] {
+        let dot = self.dot_in(lane, row);
+        self.intercepts_in(lane).map(|intercept| intercept + dot)
     }
 }
 

@@ -6,12 +6,15 @@
 
 use rayon::prelude::*;
 
+use super::layout::Layout;
 use super::learner::{ExamplePull, SideBySide, Stopping};
 use super::objective::Problem;
+use super::question::Question;
 use super::settings::Learning;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
+use crate::measure::verdict::Place;
 use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};
 use crate::terms::count::Counted;
@@ -58,12 +61,22 @@ struct Part<'a> {
     /// By held-out row: what the class ratios of its terms say; empty where nothing is blended in.
     leanings: Vec<f64>,
     seen: Vec<u32>,
-    weighted: Weighted<'a>,
+    /// By layout: the weighted rows.
+    weighted: Vec<(Layout, Weighted<'a>)>,
+}
+
+impl<'a> Part<'a> {
+    /// The rows as classes of a layout see them.
+    fn weighted(&self, layout: Layout) -> &Weighted<'a> {
+        let own = self.weighted.iter().find(|(own, _)| *own == layout);
+        &own.expect("folds are made for the layouts that are asked of them").1
+    }
 }
 
 /// Learners on some of the inner folds, side by side.
 pub(crate) struct InnerFit<'a> {
     learner: Box<dyn SideBySide + 'a>,
+    layout: Layout,
     /// By lane: the fold.
     parts: Vec<&'a Part<'a>>,
     inner: &'a InnerFolds<'a>,
@@ -75,7 +88,7 @@ pub(crate) struct Held {
     /// The row.
     pub(crate) row: u32,
     pub(crate) label: Polarity,
-    /// The score against each border, intercept included.
+    /// The score against each border, intercept included; where classes are free, the log-odds and the neutrality.
     pub(crate) scores: [f64; 2],
     /// What the class ratios of its terms say, without any learning; 0 where nothing is blended in.
     pub(crate) leaning: f64,
@@ -84,7 +97,7 @@ pub(crate) struct Held {
 }
 
 impl Held {
-    /// The score half way between the borders.
+    /// The score half way between the borders of ordered classes.
     pub(crate) fn centre(&self) -> f64 {
         (self.scores[0] + self.scores[1]) / 2.0
     }
@@ -97,7 +110,7 @@ impl<'a> InnerFolds<'a> {
         counted: &'a Counted,
         sample: &'a Sample,
         (rows, count): (&[u32], usize),
-        (learning, balance): (&'a Learning, &Balancing),
+        (learning, balance, layouts): (&'a Learning, &Balancing, &[Layout]),
         seed: u64,
     ) -> Self {
         let mix = sample.mix(rows);
@@ -117,11 +130,13 @@ impl<'a> InnerFolds<'a> {
                 }
                 let selection = Selection::new(counted, sample, &training);
                 let leanings = blends.then(|| selection.leanings(&counted.rules));
-                let (factors, pivot) = (selection.document_factors, selection.pivot);
-                let weighted = Weighted::new(&counted.rows, factors, counted.rules.weighting, pivot);
-                let leaning =
-                    |terms: &Vec<f64>| held.iter().map(|row| weighted.dot(*row as usize, terms)).collect();
-                let leanings = leanings.as_ref().map_or(Vec::new(), leaning);
+                let weigh = |layout: &Layout| (*layout, selection.weighted(counted, layout.contrast()));
+                let weighted: Vec<(Layout, Weighted)> = layouts.iter().map(weigh).collect();
+                let ordered = weighted.iter().find(|(layout, _)| *layout != Layout::Free);
+                let leaning = |(terms, (_, rows)): (&Vec<f64>, &(Layout, Weighted))| {
+                    held.iter().map(|row| rows.dot(*row as usize, terms)).collect()
+                };
+                let leanings = leanings.as_ref().zip(ordered).map_or(Vec::new(), leaning);
                 Some(Part { leanings, held, seen: balance.rows(sample, &training, seed), weighted })
             })
             .collect();
@@ -141,29 +156,40 @@ impl<'a> InnerFolds<'a> {
         self.parts.iter().map(|part| part.held.len()).sum()
     }
 
-    /// Learners on all folds.
-    pub(crate) fn fits(&'a self) -> Vec<InnerFit<'a>> {
+    /// Learners on all folds, for classes of this layout.
+    pub(crate) fn fits(&'a self, layout: Layout) -> Vec<InnerFit<'a>> {
         let problem = |part: &'a Part<'a>| Problem {
-            features: &part.weighted,
+            features: part.weighted(layout),
             labels: &self.sample.labels,
             rows: &part.seen,
             costs: self.costs,
-            classes: self.classes,
+            question: Question::Above(self.classes),
         };
         let problems: Vec<Problem<'a>> = self.parts.iter().map(problem).collect();
         let mut parts = self.parts.iter();
         let fit = |learner: Box<dyn SideBySide + 'a>| {
             let parts = parts.by_ref().take(learner.lanes()).collect();
-            InnerFit { learner, parts, inner: self }
+            InnerFit { learner, layout, parts, inner: self }
         };
-        self.learning.begin_all(&problems, self.seed).into_iter().map(fit).collect()
+        let free = |problem: &Problem<'a>| -> Box<dyn SideBySide + 'a> {
+            Box::new(self.learning.begin_free(*problem, self.seed))
+        };
+        match layout {
+            Layout::Ordered(_) => {
+                self.learning.begin_all(&problems, self.seed).into_iter().map(fit).collect()
+            }
+            Layout::Free => problems.iter().map(free).map(fit).collect(),
+        }
     }
 }
 
 impl InnerFit<'_> {
     /// The learner's own loss on a held-out row, by its cost.
     pub(crate) fn own_loss(&self, held: &Held) -> f64 {
-        let classes = self.inner.classes;
+        let Layout::Ordered(classes) = self.layout else {
+            // Margins of single classes are no longer known: the log loss of what scores say, whatever was learnt with.
+            return held.cost * Place::apart(held.scores[0], held.scores[1]).log_loss(held.label);
+        };
         let at = |border: usize| self.learner.loss(classes.side(border, held.label) * held.scores[border]);
         held.cost * (0..classes.borders()).map(at).sum::<f64>()
     }
@@ -178,12 +204,11 @@ impl InnerFit<'_> {
         self.learner.approach(lambda, stopping);
         let lanes = self.parts.iter().enumerate();
         let of_lane = |(lane, part): (usize, &&Part<'_>)| -> Vec<Held> {
-            let intercepts = self.learner.intercepts(lane);
             let one = |(at, &row): (usize, &u32)| {
                 let leaning = part.leanings.get(at).copied().unwrap_or(0.0);
                 let label = self.inner.sample.labels[row as usize];
-                let (cost, dot) = (self.inner.judged[label], self.learner.dot(lane, row as usize));
-                Held { row, label, scores: intercepts.map(|intercept| intercept + dot), leaning, cost }
+                let scores = self.learner.scores(lane, row as usize);
+                Held { row, label, scores, leaning, cost: self.inner.judged[label] }
             };
             part.held.par_iter().enumerate().map(one).collect()
         };

@@ -4,8 +4,8 @@ use rayon::prelude::*;
 
 use super::calibrate::calibrated_losses;
 use super::inner_validation::{Held, InnerFit};
+use super::layout::Layout;
 use super::learner::{ExamplePull, Stopping};
-use crate::labels::classes::Classes;
 use crate::measure::interval::mean_and_error;
 
 /// Strengths are powers of the square root of ten: step k is 10^(-k/2).
@@ -97,8 +97,8 @@ pub(crate) struct Asked {
     pub(crate) held_out: usize,
     /// The gap of the last fit; none of the search is narrower.
     pub(crate) tolerance: f64,
-    /// The classes, where scores will be calibrated.
-    pub(crate) calibrated: Option<Classes>,
+    /// How the classes are told apart, where scores will be calibrated.
+    pub(crate) calibrated: Option<Layout>,
 }
 
 impl Asked {
@@ -117,7 +117,7 @@ impl Asked {
     fn step(&self, fits: &mut [InnerFit<'_>], strength: f64, gap: f64) -> Step {
         let known = self.learnt(fits, strength, gap);
         let losses = match (self.calibrated, &*fits) {
-            (Some(classes), _) => calibrated_losses(&known.held, classes),
+            (Some(layout), _) => calibrated_losses(&known.held, layout),
             // All fits have the same loss.
             (None, [fit, ..]) => known.held.iter().map(|held| fit.own_loss(held)).collect(),
             (None, []) => Vec::new(),

@@ -56,11 +56,9 @@ pub(crate) trait SideBySide: Send + Sync {
     /// As [`Learner::loss`].
     fn loss(&self, margin: f64) -> f64;
 
-    /// As [`Learner::dot`].
-    fn dot(&self, lane: usize, row: usize) -> f64;
-
-    /// As [`Learner::intercepts`].
-    fn intercepts(&self, lane: usize) -> [f64; 2];
+    /// The scores of any row of the matrix: against each border, of two classes the one score twice; or where classes
+    /// are free, by axis.
+    fn scores(&self, lane: usize, row: usize) -> [f64; 2];
 }
 
 /// A learner in the one lane there is.
@@ -81,12 +79,9 @@ impl SideBySide for Box<dyn Learner + '_> {
         (**self).loss(margin)
     }
 
-    fn dot(&self, _: usize, row: usize) -> f64 {
-        (**self).dot(row)
-    }
-
-    fn intercepts(&self, _: usize) -> [f64; 2] {
-        (**self).intercepts()
+    fn scores(&self, _: usize, row: usize) -> [f64; 2] {
+        let dot = self.dot(row);
+        self.intercepts().map(|intercept| intercept + dot)
     }
 }
 

@@ -26,7 +26,7 @@
 //! their difference bounds the distance from it.
 
 use super::loss::Loss;
-use crate::labels::classes::Classes;
+use super::question::Question;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
 use crate::terms::weigh::Weighted;
@@ -43,8 +43,8 @@ pub struct Problem<'a> {
     pub rows: &'a [u32],
     /// The cost of each class, in the order of [`Polarity::index`].
     pub costs: PerClass<f64>,
-    /// The classes, and so the borders.
-    pub classes: Classes,
+    /// What is asked of each row.
+    pub question: Question,
 }
 
 /// A row at a border.
@@ -61,22 +61,19 @@ pub(crate) struct Example {
 impl Problem<'_> {
     /// The number of examples: one for each row and border.
     pub(crate) fn examples(&self) -> usize {
-        self.rows.len() * self.classes.borders()
+        self.rows.len() * self.question.borders()
     }
 
     /// An example; those of one row stand side by side.
     pub(crate) fn example(&self, at: usize) -> Example {
-        let (at, border) = match self.classes {
-            Classes::Two => (at, 0),
-            Classes::Three => (at / 2, at % 2),
-        };
-        self.example_of(self.rows[at] as usize, border)
+        let borders = self.question.borders();
+        self.example_of(self.rows[at / borders] as usize, at % borders)
     }
 
     /// The example of a row at a border.
     pub(crate) fn example_of(&self, row: usize, border: usize) -> Example {
         let label = self.labels[row];
-        Example { row, border, sign: self.classes.side(border, label), cost: self.costs[label] }
+        Example { row, border, sign: self.question.side(border, label), cost: self.costs[label] }
     }
 
     /// The sum of the costs of all examples: C.
@@ -99,7 +96,7 @@ impl Problem<'_> {
     ) -> (f64, Vec<f64>) {
         let columns = self.features.rows.columns();
         assert_eq!(weights.len(), columns, "{} weights for {columns} columns", weights.len());
-        let intercepts = &intercepts[..self.classes.borders()];
+        let intercepts = &intercepts[..self.question.borders()];
         let total = self.total_cost();
         let ridge = lambda * (1.0 - share);
         let squares: f64 = weights.iter().map(|w| w * w).sum();

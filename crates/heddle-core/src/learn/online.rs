@@ -105,7 +105,7 @@ impl Learner for Online<'_> {
     }
 
     fn intercepts(&self) -> [f64; 2] {
-        self.problem.classes.spread(self.intercepts)
+        self.problem.question.spread(self.intercepts)
     }
 
     fn weights(&self) -> Vec<f64> {

@@ -1,5 +1,6 @@
 //! What a study says of learning.
 
+use super::layout::Arrangement;
 use crate::choice::choice;
 use crate::terms::rules::Emphasis;
 
@@ -99,6 +100,8 @@ pub struct Learning {
     pub learner: Method,
     /// The strength of the penalty. Default: auto.
     pub strength: Strength,
+    /// How three classes are told apart. Default: auto.
+    pub classes: Arrangement,
     /// The penalty. Default: ridge.
     pub penalty: Penalty,
     /// The lasso's share of an elastic penalty, between 0 and 1. Default: 1/2.
@@ -135,6 +138,7 @@ impl Default for Learning {
         Self {
             learner: Method::default(),
             strength: Strength::Auto,
+            classes: Arrangement::default(),
             penalty: Penalty::default(),
             lasso_share: 0.5,
             hinge: Hinge::default(),

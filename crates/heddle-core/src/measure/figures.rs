@@ -7,7 +7,7 @@ use super::dependence::{Dependence, Spread};
 use super::interval::{Figure, f1, mean_of_shares, normal_quantile, t_quantile};
 use super::odds::{logit, sigmoid};
 use super::ranking::{Ranked, area_within, roc_area};
-use super::verdict::Verdict;
+use super::verdict::{Neutral, Verdict};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
@@ -27,6 +27,10 @@ pub struct Figures {
     /// The mean of the F1 of the classes; undefined in models from before it was kept.
     #[serde(default = "Figure::none")]
     pub macro_f1: Figure,
+    /// How many classes the called one lies from the true one, on average, of three that are ordered; undefined where
+    /// there are two, and in models from before it was kept.
+    #[serde(default = "Figure::none")]
+    pub ordinal_error: Figure,
     /// Matthews correlation of true and called class.
     pub matthews: Figure,
     /// The area under the ROC curve: the chance that a positive review stands above a negative
@@ -55,9 +59,8 @@ pub struct Unsure {
     pub called: Figure,
     /// Of those, the share called by their true class.
     pub accuracy: Figure,
-    /// The share of negative reviews that are not called positive, and of positive ones that are
-    /// not called negative.
-    pub kept: [Figure; 2],
+    /// The share of each class that is not called another, in the order of every table.
+    pub kept: Vec<Figure>,
 }
 
 impl Figures {
@@ -95,12 +98,16 @@ impl Figures {
             balanced_accuracy: mean_of_shares(&recalls),
             matthews: judged.matthews(&confusion),
             macro_f1: judged.macro_f1(&classes),
+            ordinal_error: match classes.len() {
+                3 => judged.mean(|label, verdict| f64::from(label.distance(verdict.called))),
+                _ => Figure::undefined(labels.len()),
+            },
             roc_area: judged.roc_area(),
             average_precision: judged.average_precision(),
             log_loss: judged.mean(|label, verdict| verdict.log_loss(label)),
             brier: judged.mean(|label, verdict| verdict.squared_error(label)),
+            unsure: judged.unsure(&classes),
             classes,
-            unsure: judged.unsure(),
             confusion,
         }
     }
@@ -117,6 +124,7 @@ impl Figures {
         mean.effective = several.iter().map(|one| one.effective).sum::<usize>() / several.len();
         mean.balanced_accuracy = of(&|one| one.balanced_accuracy);
         mean.macro_f1 = of(&|one| one.macro_f1);
+        mean.ordinal_error = of(&|one| one.ordinal_error);
         mean.matthews = of(&|one| one.matthews);
         mean.average_precision = of(&|one| one.average_precision);
         mean.roc_area = of(&|one| one.roc_area);
@@ -284,7 +292,7 @@ impl Judged<'_> {
         area_within(mean, spread.map_or(f64::NAN, Spread::half), n)
     }
 
-    fn unsure(&self) -> Option<Unsure> {
+    fn unsure(&self, classes: &[ClassFigures]) -> Option<Unsure> {
         let (labels, verdicts) = (self.labels, self.verdicts);
         let sure = |row: usize| verdicts[row].sure;
         let kept = |class: Polarity| {
@@ -294,7 +302,7 @@ impl Judged<'_> {
         verdicts.iter().any(|verdict| !verdict.sure).then(|| Unsure {
             called: self.share(|_| true, sure).0,
             accuracy: self.share(sure, |row| verdicts[row].called == labels[row]).0,
-            kept: Polarity::POLES.map(kept),
+            kept: classes.iter().map(|own| kept(own.class)).collect(),
         })
     }
 }
@@ -309,5 +317,6 @@ pub fn baseline(mix: ClassCounts) -> Verdict {
         .rev() // of equally large classes, positive
         .max_by_key(|class| (mix[*class], *class == Polarity::Positive))
         .unwrap_or(Polarity::Positive);
-    Verdict { log_odds: (low + high) / 2.0, half: (low - high) / 2.0, called: largest, sure: true }
+    let neutral = Neutral::Between { half: (low - high) / 2.0 };
+    Verdict { log_odds: (low + high) / 2.0, neutral, called: largest, sure: true }
 }

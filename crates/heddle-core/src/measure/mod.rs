@@ -27,4 +27,4 @@ pub use interval::{CONFIDENCE, Figure, differ, share};
 pub use odds::{logit, loss, sigmoid};
 pub use prevalence::precision_at;
 pub use ranking::roc_area;
-pub use verdict::{Cuts, Verdict, probabilities};
+pub use verdict::{ClassRule, Cuts, Decision, Neutral, Place, Verdict, class_scores, probabilities, softmax};

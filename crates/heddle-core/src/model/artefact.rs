@@ -7,9 +7,10 @@ use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::learn::calibrate::Calibration;
 use crate::learn::lambda::LambdaChoice;
+use crate::learn::layout::LayoutChoice;
 use crate::learn::learner::Convergence;
 use crate::measure::figures::Figures;
-use crate::measure::verdict::{Cuts, Verdict};
+use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::model::fit::Fit;
 use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
@@ -18,7 +19,7 @@ use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
 use crate::terms::letters::is_gram;
 use crate::terms::report::{Doubt, doubts};
-use crate::terms::select::{DocumentFactors, poles};
+use crate::terms::select::{Contrast, DocumentFactors, poles};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vocabulary::Vocabulary;
@@ -46,8 +47,14 @@ pub struct Card {
     pub ratios: f64,
     /// How scores become log-odds.
     pub calibration: Calibration,
+    /// Why three classes are told apart as they are, where that was open.
+    #[serde(default)]
+    pub layout: Option<LayoutChoice>,
+    /// The neutrality of a review without known terms; there only where each class has weights of its own.
+    #[serde(default)]
+    pub neutral_intercept: Option<f64>,
     /// Where verdicts change.
-    pub cuts: Cuts,
+    pub cuts: Decision,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
     /// Cross-validated figures on the training reviews; missing if the model was never
@@ -77,6 +84,8 @@ pub struct Term {
     pub document_factor: f32,
     /// Its weight.
     pub weight: f32,
+    /// Its weight for neutral, where each class has weights of its own; else 0.
+    pub neutral: f32,
     /// Whether it is used; terms that only begin longer ones are not.
     pub kept: bool,
     /// Whether one of its words is nearly always written with a capital letter.
@@ -97,6 +106,8 @@ pub struct TermArrays {
     pub counts: PerClass<Vec<u32>>,
     /// Its weight.
     pub weights: Vec<f32>,
+    /// Its weight for neutral; none where classes lie on one axis.
+    pub neutral: Vec<f32>,
     /// Whether it is used.
     pub kept: Vec<bool>,
     /// Whether one of its words is nearly always written with a capital letter.
@@ -185,7 +196,9 @@ impl Model {
             ratios: fit.ratios,
             pulling: fit.pulling(),
             calibration: fit.calibration.clone(),
-            cuts: fit.cuts,
+            layout: fit.layout,
+            neutral_intercept: fit.neutral.as_ref().map(|neutral| neutral.intercept),
+            cuts: fit.decision,
             pivot: fit.selection.pivot,
             validated,
         };
@@ -287,9 +300,14 @@ impl Model {
         self.intercept
     }
 
-    /// What is said at a score.
-    pub fn verdict(&self, score: f64) -> Verdict {
-        self.card.calibration.verdict(score, self.half, &self.card.cuts)
+    /// Whether each class has weights of its own.
+    pub fn is_free(&self) -> bool {
+        self.card.neutral_intercept.is_some()
+    }
+
+    /// What is said of a review whose scores put it at a place.
+    pub fn verdict(&self, scored: Place) -> Verdict {
+        self.card.cuts.verdict(self.card.calibration.place(scored))
     }
 
     /// The number of terms, those included that only begin longer ones.
@@ -314,6 +332,7 @@ impl Model {
             counts: self.terms.counts_of(at),
             document_factor,
             weight,
+            neutral: self.terms.neutral.get(at).copied().unwrap_or(0.0),
             kept: self.terms.kept[at],
             name: self.terms.names[at],
         }
@@ -386,6 +405,7 @@ fn used(counted: &Counted, fit: &Fit) -> Vec<TermId> {
 fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> TermArrays {
     let is_name: Vec<bool> = (0..corpus.words.len() as u32).map(|word| corpus.is_name(word)).collect();
     let vocabulary = &counted.vocabulary;
+    let of_used = |weights: &[f32]| used.iter().map(|term| weights[term.place()]).collect();
     let name = |term: &TermId| {
         !vocabulary.is_hashed() && vocabulary.backwards(*term).any(|token| is_name[token.word() as usize])
     };
@@ -394,7 +414,8 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
             0 => Vec::new(),
             _ => used.iter().map(|term| fit.selection.count(class, *term)).collect(),
         }),
-        weights: used.iter().map(|term| fit.weights[term.place()]).collect(),
+        weights: of_used(&fit.weights),
+        neutral: fit.neutral.as_ref().map_or(Vec::new(), |neutral| of_used(&neutral.weights)),
         kept: used.iter().map(|term| fit.selection.keeps(*term)).collect(),
         names: used.par_iter().map(name).collect(),
     }
@@ -402,7 +423,8 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
 
 fn document_factors<'s>(study: &'s Study, card: &Card, terms: &TermArrays) -> DocumentFactors<'s> {
     let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(|at| class_counts(terms, at));
-    DocumentFactors::new(&study.terms, card.mix, terms.weights.len(), kept)
+    let contrast = if card.neutral_intercept.is_some() { Contrast::Classes } else { Contrast::Poles };
+    DocumentFactors::new((&study.terms, contrast), card.mix, terms.weights.len(), kept)
 }
 
 fn class_counts(terms: &TermArrays, at: usize) -> ClassCounts {

@@ -4,9 +4,14 @@
 //! what scoring needs; a [`Scorer`] reads documents and gives each its [`Score`].
 
 pub(crate) mod artefact;
+pub(crate) mod error;
 pub(crate) mod fit;
 pub(crate) mod scorer;
+mod settle;
+mod teach;
 
 pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated};
-pub use fit::{Fit, FitError, fit, fit_path};
+pub use error::FitError;
+pub use fit::{Fit, fit, fit_path};
 pub use scorer::{Score, Scorer};
+pub use settle::NeutralWeights;

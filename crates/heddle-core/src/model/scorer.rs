@@ -5,7 +5,7 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
-use crate::measure::verdict::Verdict;
+use crate::measure::verdict::{Place, Verdict};
 use crate::model::artefact::Model;
 use crate::terms::encode::{Next, Scanned};
 use crate::terms::intern::Recent;
@@ -24,6 +24,9 @@ pub struct Score {
     /// intercept + the contributions of the terms: the log-odds of positive, in nats, unless the model
     /// reads them off an isotonic curve.
     pub sum: f64,
+    /// The neutrality, likewise; there only where each class has weights of its own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub neutrality: Option<f64>,
     /// What the model says for it.
     pub verdict: Verdict,
     /// Words and other tokens of the review.
@@ -105,13 +108,20 @@ impl<'m> Scorer<'m> {
         if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
         }
-        let (dot, square) = dot_and_square(row, |column| model.factors(TermId::new(column)));
+        let (sum_of_row, square) = dot_and_square(row, |column| model.factors(TermId::new(column)));
         let factor = |column: u32| model.pulls[column as usize][0];
         *scale = rules.weighting.row_factor_of(row, || square, factor, model.card().pivot);
-        let sum = model.intercept() + dot * *scale;
+        let sum = model.intercept() + sum_of_row * *scale;
+        let neutrality = model.card().neutral_intercept.map(|intercept| {
+            intercept + dot(row, |column| model.neutral_factors(TermId::new(column))) * *scale
+        });
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
-        let verdict = model.verdict(sum).known(terms > 0);
-        Score { sum, verdict, tokens, unknown: self.unknown().count(), terms }
+        let scored = match neutrality {
+            None => Place::between(sum, model.half()),
+            Some(neutrality) => Place::apart(sum, neutrality),
+        };
+        let verdict = model.verdict(scored).known(terms > 0);
+        Score { sum, neutrality, verdict, tokens, unknown: self.unknown().count(), terms }
     }
 
     /// Scans a document and gives its tokens ids; those of letters stand by the place of their
@@ -175,6 +185,12 @@ impl<'m> Scorer<'m> {
         dot(std::slice::from_ref(entry), |column| self.model.factors(TermId::new(column))) * self.scale
     }
 
+    /// What a term of the last review contributes to the neutrality; nothing where classes lie on one axis.
+    pub fn neutral_contribution(&self, entry: &Entry) -> Option<f64> {
+        let of = |column: u32| self.model.neutral_factors(TermId::new(column));
+        self.model.is_free().then(|| dot(std::slice::from_ref(entry), of) * self.scale)
+    }
+
     /// The places of the terms of the last review: the term, the index of its first token
     /// and its number of tokens.
     pub(crate) fn places(&self) -> Vec<(TermId, usize, usize)> {
@@ -208,5 +224,10 @@ impl Model {
     /// The document factor and the weight of a term.
     fn factors(&self, term: TermId) -> [f64; 2] {
         self.pulls[term.place()].map(f64::from)
+    }
+
+    /// The document factor of a term and its weight for neutral.
+    fn neutral_factors(&self, term: TermId) -> [f64; 2] {
+        [self.pulls[term.place()][0], self.terms.neutral[term.place()]].map(f64::from)
     }
 }

@@ -101,18 +101,31 @@ impl Balancing {
         if self.probabilities == PriorKind::Balanced {
             return [0.0; 2];
         }
-        let wanted = self.wanted(mix);
-        let mut natural = mix.map(|count| count as f64).into_array();
-        if let Some(negative) = self.natural {
-            // The other classes keep their ratio.
-            let others = natural[1] + natural[2];
-            natural =
-                [negative, (1.0 - negative) * natural[1] / others, (1.0 - negative) * natural[2] / others];
-        }
+        let (wanted, natural) = (self.wanted(mix), self.natural(mix));
         let low = |[negative, positive, neutral]: [f64; 3]| ((positive + neutral) / negative).ln();
         let high = |[negative, positive, neutral]: [f64; 3]| (positive / (negative + neutral)).ln();
         let wanted = wanted.into_array();
         [low(natural) - low(wanted), high(natural) - high(wanted)]
+    }
+
+    /// As [`correction`](Self::correction), for classes with scores of their own: what is to be added to each.
+    pub(crate) fn prior_change(&self, mix: ClassCounts) -> PerClass<f64> {
+        let (wanted, natural) = (self.wanted(mix), PerClass::from(self.natural(mix)));
+        let all: f64 = wanted.iter().sum();
+        let whole: f64 = natural.iter().sum();
+        PerClass::of(|class| match self.probabilities {
+            PriorKind::Balanced => 0.0,
+            PriorKind::Natural => ((natural[class] / whole) / (wanted[class] / all)).ln(),
+        })
+    }
+
+    /// The mix that probabilities speak of, in any unit.
+    fn natural(&self, mix: ClassCounts) -> [f64; 3] {
+        let natural = mix.map(|count| count as f64).into_array();
+        let Some(negative) = self.natural else { return natural };
+        // The other classes keep their ratio.
+        let others = natural[1] + natural[2];
+        [negative, (1.0 - negative) * natural[1] / others, (1.0 - negative) * natural[2] / others]
     }
 
     /// The rows that a learner sees, ascending; repeated rows stand side by side. Which rows

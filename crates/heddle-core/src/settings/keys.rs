@@ -226,6 +226,11 @@ fn model_keys() -> Vec<Key> {
                 Some(())
             },
         ),
+        Key::choice(
+            "model.classes",
+            "how three classes are told apart: on one axis, or each by its own weights",
+            at!(model.classes),
+        ),
         Key::number(
             "model.tolerance",
             "the relative duality gap at which learning stops",
@@ -277,13 +282,13 @@ fn decision_keys() -> Vec<Key> {
     vec![
         Key::number(
             "decision.cost_missed_negative",
-            "what it costs to call a negative review positive",
+            "what it costs to miss a negative review",
             Range::POSITIVE,
             at!(decision.cost_missed_negative),
         ),
         Key::number(
             "decision.cost_false_alarm",
-            "what it costs to call a positive review negative",
+            "what it costs to call another review negative",
             Range::POSITIVE,
             at!(decision.cost_false_alarm),
         ),
@@ -301,7 +306,7 @@ fn decision_keys() -> Vec<Key> {
         ),
         Key::share_or(
             "decision.unsure",
-            "the share of each class that must not be called the other; what is too near is unsure",
+            "the share of each class that must not be called another; what is too near is unsure",
             "none",
             at!(decision.unsure),
         ),

@@ -3,11 +3,10 @@
 use super::error::SettingError;
 use super::form::Form;
 use crate::choice::choice;
-use crate::labels::classes::Classes;
 use crate::labels::dates::DateOrder;
 use crate::labels::polarity::Rule;
 use crate::learn::decide::Deciding;
-use crate::learn::settings::{Calibrate, Events, Learning, Method};
+use crate::learn::settings::{Events, Learning, Method};
 use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
 use crate::terms::corpus::CorpusRules;
@@ -193,15 +192,7 @@ impl Study {
             );
         }
         self.check_bayes()?;
-        let classes = if self.polarity.has_neutral() { Classes::Three } else { Classes::Two };
-        if classes == Classes::Three && self.model.calibration == Calibrate::Isotonic {
-            return Err(
-                "model.calibration = \"isotonic\" is about two classes, and polarity.* makes a third: \
-                        set model.calibration=scale"
-                    .into(),
-            );
-        }
-        self.decision.check(classes)
+        self.decision.check()
     }
 
     /// Naive Bayes takes values for counts: it has its own wishes about them.

@@ -9,7 +9,7 @@ use super::rules::{Combine, Emphasis, TermRules};
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
-use super::weigh::{class_ratio, ratio_totals};
+use super::weigh::{Weighted, class_ratio, ratio_totals};
 use crate::choice::choice;
 use crate::labels::per_class::{CLASSES, ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
@@ -51,6 +51,15 @@ impl TermStatus {
     }
 }
 
+/// Which classes the emphasis of a term tells apart.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Contrast {
+    /// Positive from negative.
+    Poles,
+    /// Each class from the others: where each has weights of its own, what speaks for neutral counts as much.
+    Classes,
+}
+
 /// The terms that a training part keeps.
 ///
 /// It is a function of the training rows alone: the counts of terms in other rows play no
@@ -73,7 +82,6 @@ pub struct Selection {
 impl Selection {
     /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
-        let terms = counted.vocabulary.len();
         let mix = sample.mix(training);
         let counts = counts_of(counted, sample, training);
         let mut selection =
@@ -81,19 +89,35 @@ impl Selection {
         let groups =
             (counted.rules.at_least_groups > 1).then(|| groups_of(counted, &sample.groups, training));
         selection.statuses = selection.decide(counted, groups.as_deref());
-        let factors = DocumentFactors::new(
-            &counted.rules,
-            mix,
-            terms,
-            TermId::all(terms).filter(|term| selection.keeps(*term)).map(|term| selection.counts(term)),
-        );
-        let factor = |term: TermId| match selection.keeps(term) {
-            true => factors.of(term, selection.counts(term), &counted.vocabulary),
-            false => 0.0,
-        };
-        selection.document_factors = TermId::all(terms).map(factor).collect();
+        selection.document_factors = selection.factors(counted, Contrast::Poles);
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
+    }
+
+    /// The same terms, weighed to tell each class from the others.
+    pub(crate) fn of_classes(&self, counted: &Counted) -> Self {
+        Self { document_factors: self.factors(counted, Contrast::Classes), ..self.clone() }
+    }
+
+    /// The rows as these terms weigh them, to tell such classes apart.
+    pub(crate) fn weighted<'a>(&self, counted: &'a Counted, contrast: Contrast) -> Weighted<'a> {
+        let factors = match contrast {
+            Contrast::Poles => self.document_factors.clone(),
+            Contrast::Classes => self.factors(counted, contrast),
+        };
+        Weighted::new(&counted.rows, factors, counted.rules.weighting, self.pivot)
+    }
+
+    /// By term: its document factor.
+    fn factors(&self, counted: &Counted, contrast: Contrast) -> Vec<f32> {
+        let terms = || TermId::all(self.statuses.len());
+        let kept = terms().filter(|term| self.keeps(*term)).map(|term| self.counts(term));
+        let factors = DocumentFactors::new((&counted.rules, contrast), self.mix, self.statuses.len(), kept);
+        let factor = |term: TermId| match self.keeps(term) {
+            true => factors.of(term, self.counts(term), &counted.vocabulary),
+            false => 0.0,
+        };
+        terms().map(factor).collect()
     }
 
     /// The number of training reviews.
@@ -141,7 +165,7 @@ impl Selection {
     pub(crate) fn leanings(&self, rules: &TermRules) -> Vec<f64> {
         let terms = || TermId::all(self.statuses.len());
         let kept = terms().filter(|term| self.keeps(*term)).map(|term| self.counts(term));
-        let factors = DocumentFactors::new(rules, self.mix, self.statuses.len(), kept);
+        let factors = DocumentFactors::new((rules, Contrast::Poles), self.mix, self.statuses.len(), kept);
         let leaning = |term: TermId| match self.keeps(term) {
             true => {
                 let ratio = factors.ratio(poles(self.counts(term)));
@@ -267,6 +291,8 @@ pub(crate) struct DocumentFactors<'r> {
     rules: &'r TermRules,
     reviews: usize,
     totals: [f64; 2],
+    /// Where each class is told from the others: [`ratio_totals`] of each against the rest.
+    against: Option<PerClass<[f64; 2]>>,
     /// By the number of reviews that hold a term: its factor before the emphasis. A million terms need few
     /// logarithms then; empty where there are more reviews than terms.
     by_reviews: Vec<f64>,
@@ -281,22 +307,27 @@ const FEW: u32 = 32;
 impl<'r> DocumentFactors<'r> {
     /// For `terms` terms; `kept` are the counts of the kept ones, in any order.
     pub(crate) fn new(
-        rules: &'r TermRules,
+        (rules, contrast): (&'r TermRules, Contrast),
         mix: ClassCounts,
         terms: usize,
         kept: impl Iterator<Item = ClassCounts>,
     ) -> Self {
-        let totals = match rules.emphasis {
-            Emphasis::None => [1.0; 2],
-            Emphasis::ClassRatio => ratio_totals(kept.map(poles)),
-        };
+        let by_class = contrast == Contrast::Classes && rules.emphasis == Emphasis::ClassRatio;
+        let (mut totals, mut against) = ([1.0; 2], None);
+        if by_class {
+            let kept: Vec<ClassCounts> = kept.collect();
+            let sums = |class| ratio_totals(kept.iter().map(|counts| apart(*counts, class)));
+            against = Some(PerClass::of(sums));
+        } else if rules.emphasis == Emphasis::ClassRatio {
+            totals = ratio_totals(kept.map(poles));
+        }
         let reviews = mix.iter().sum();
         let most = if reviews <= terms { reviews } else { 0 };
         let by_reviews = (0..=most).map(|df| rules.weighting.document_factor(df as u32, reviews)).collect();
         let few = if rules.emphasis == Emphasis::ClassRatio { 0..FEW } else { 0..0 };
         let ratio = |negative: u32| (0..FEW).map(move |positive| class_ratio([negative, positive], totals));
         let ratios = few.flat_map(ratio).collect();
-        Self { rules, reviews, totals, by_reviews, ratios }
+        Self { rules, reviews, totals, against, by_reviews, ratios }
     }
 
     /// The factor of a kept term with these counts, as 32 bits hold it.
@@ -306,9 +337,16 @@ impl<'r> DocumentFactors<'r> {
         let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
         let emphasis = match self.rules.emphasis {
             Emphasis::None => 1.0,
-            Emphasis::ClassRatio => self.ratio(poles(counts)).abs() + self.rules.emphasis_least,
+            Emphasis::ClassRatio => self.told_apart(counts) + self.rules.emphasis_least,
         };
         (factor * emphasis * self.scale(term, vocabulary)) as f32
+    }
+
+    /// How far a term tells classes apart: the size of its log ratio, the largest of those of a class and the rest.
+    fn told_apart(&self, counts: ClassCounts) -> f64 {
+        let Some(against) = &self.against else { return self.ratio(poles(counts)).abs() };
+        let size = |class: &Polarity| class_ratio(apart(counts, *class), against[*class]).abs();
+        CLASSES.iter().map(size).fold(0.0, f64::max)
     }
 
     fn ratio(&self, counts: [u32; 2]) -> f64 {
@@ -324,6 +362,12 @@ impl<'r> DocumentFactors<'r> {
         let marked = self.rules.marked_scale != 1.0 && vocabulary.backwards(term).any(TokenId::is_negated);
         if marked { letters * self.rules.marked_scale } else { letters }
     }
+}
+
+/// The counts of the other classes, and of a class.
+fn apart(counts: ClassCounts, class: Polarity) -> [u32; 2] {
+    let own = counts[class];
+    [(counts.iter().sum::<usize>() - own) as u32, own as u32]
 }
 
 /// The counts of both poles.

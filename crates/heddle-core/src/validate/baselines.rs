@@ -9,10 +9,11 @@ use super::splitting::{FoldSplit, ValidateError};
 use crate::choice::{by_name, choice};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::PerClass;
-use crate::learn::calibrate::scale;
 use crate::learn::decide::Deciding;
 use crate::learn::learner::Stopping;
 use crate::learn::objective::Problem;
+use crate::learn::question::Question;
+use crate::learn::scale::scale;
 use crate::learn::settings::{Learning, Strength};
 use crate::matrix::{Entry, Rows};
 use crate::measure::figures::{Figures, baseline};
@@ -144,9 +145,9 @@ fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
     let plain =
         Weighting { term: TermFactor::Presence, document: DocumentFactor::None, norm: Normalisation::None };
     let features = Weighted::new(rows, vec![1.0; rows.columns()], plain, 0.0);
-    let classes = Classes::of(sample.mix(&split.training));
+    let question = Question::Above(Classes::of(sample.mix(&split.training)));
     let (labels, costs) = (&sample.labels[..], PerClass::of(|_| 1.0));
-    let problem = Problem { features: &features, labels, rows: &split.training, costs, classes };
+    let problem = Problem { features: &features, labels, rows: &split.training, costs, question };
     let mut learner = Learning::default().begin(problem, 0);
     let lambda = PENALTY / split.training.len().max(1) as f64;
     learner.solve(lambda, Stopping { tolerance: 1e-3, rounds: 1000 });

@@ -2,7 +2,7 @@
 
 use crate::labels::dates::Day;
 use crate::labels::polarity::Polarity;
-use crate::model::fit::FitError;
+use crate::model::error::FitError;
 use crate::resample::folds::{Sample, folds, without};
 use crate::resample::random::rank;
 use crate::settings::study::{Order, Validating};

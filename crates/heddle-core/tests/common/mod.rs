@@ -64,6 +64,11 @@ impl World {
         fit(&self.counted, &self.sample, &self.rows(), &self.study).expect("the world can be learnt from")
     }
 
+    /// By row: its score under a fit.
+    pub fn scores(&self, fitted: &Fit) -> Vec<f64> {
+        fitted.places(&self.counted, &self.rows()).iter().map(|place| place.log_odds).collect()
+    }
+
     pub fn model(&self) -> Model {
         Model::new(&self.corpus, &self.counted, &self.fit(), &self.study, None)
     }

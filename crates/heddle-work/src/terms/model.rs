@@ -1,6 +1,6 @@
 //! The terms of a model.
 
-use heddle_core::labels::{ClassCounts, PerClass, Polarity};
+use heddle_core::labels::{ClassCounts, Classes, PerClass, Polarity};
 use heddle_core::model::{Model, Term};
 use heddle_core::terms::{Doubt, TermId, highest};
 use heddle_files::Column;
@@ -56,6 +56,9 @@ pub struct WeighedTerm {
     pub term: String,
     /// Its weight: log-odds for one unit.
     pub weight: f32,
+    /// Its weight for neutral against the mean of the poles, where each class has weights of its own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub neutral: Option<f32>,
     /// Reviews.
     pub reviews: u64,
     /// The training reviews of each class that hold it: negative, positive, neutral.
@@ -89,8 +92,11 @@ pub(crate) fn heaviest(
     takes: impl Fn(TermId) -> bool,
 ) -> Vec<WeighedTerm> {
     let pull = |term: TermId| {
-        let Term { weight, kept, .. } = model.term(term);
-        let pull = polarity.sign() * f64::from(weight);
+        let Term { weight, neutral, kept, .. } = model.term(term);
+        let pull = match polarity {
+            Polarity::Neutral => f64::from(neutral),
+            _ => polarity.sign() * f64::from(weight),
+        };
         (kept && pull > 0.0).then_some((pull, term))
     };
     let terms = TermId::all(model.len()).filter_map(pull).filter(|(_, term)| takes(*term)).collect();
@@ -108,6 +114,7 @@ fn weighed(model: &Model, term: TermId) -> WeighedTerm {
     WeighedTerm {
         term: model.spell(term),
         weight: known.weight,
+        neutral: model.is_free().then_some(known.neutral),
         reviews: known.reviews(),
         counts: known.counts,
         doubts: model.doubts(term),
@@ -136,7 +143,9 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
     lengths.dedup();
     let of_length = |words: usize| {
         let terms = |polarity| heaviest(&model, polarity, *top, |term| model.words(term) == words);
-        Polarity::POLES.map(|polarity| Strongest { polarity, words, terms: terms(polarity) })
+        let classes = if model.is_free() { &Polarity::ALL[..] } else { &Polarity::POLES };
+        let strongest = |polarity: Polarity| Strongest { polarity, words, terms: terms(polarity) };
+        classes.iter().copied().map(strongest).collect::<Vec<_>>()
     };
     if let Some(path) = out {
         write_terms(path, &model, &session)?;
@@ -165,7 +174,7 @@ fn known(model: &Model, reviews: &LabelledReviews) -> Known {
 }
 
 fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
-    let columns = [
+    let mut columns = vec![
         Column::text("term"),
         Column::number("words"),
         Column::number("reviews"),
@@ -175,19 +184,25 @@ fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
         Column::number("weight"),
         Column::text("look_twice"),
     ];
+    let (three, free) = (model.classes() == Classes::Three, model.is_free());
+    columns.extend(three.then(|| Column::number("neutral")));
+    columns.extend(free.then(|| Column::number("neutral_weight")));
     let mut writer = session.row_writer(TERMS, path, &columns)?;
     for term in TermId::all(model.len()).filter(|term| model.term(*term).kept) {
         let own = weighed(model, term);
-        writer.row([
-            own.term.as_str(),
-            &model.words(term).to_string(),
-            &own.reviews.to_string(),
-            &own.counts[Polarity::Negative].to_string(),
-            &own.counts[Polarity::Positive].to_string(),
-            &model.term(term).document_factor.to_string(),
-            &own.weight.to_string(),
-            &look_twice(&own.doubts),
-        ])?;
+        let mut cells = vec![
+            own.term.clone(),
+            model.words(term).to_string(),
+            own.reviews.to_string(),
+            own.counts[Polarity::Negative].to_string(),
+            own.counts[Polarity::Positive].to_string(),
+            model.term(term).document_factor.to_string(),
+            own.weight.to_string(),
+            look_twice(&own.doubts),
+        ];
+        cells.extend(three.then(|| own.counts[Polarity::Neutral].to_string()));
+        cells.extend(own.neutral.map(|weight| weight.to_string()));
+        writer.row(cells.iter().map(String::as_str))?;
     }
     writer.finish()?;
     Ok(())

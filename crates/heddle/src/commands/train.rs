@@ -11,6 +11,7 @@ use heddle_work::{Account, Middle, Session, TrainOptions, Trained, WeighedTerm, 
 use crate::args::TrainArgs;
 use crate::output::Output;
 use crate::view::figures::{plain_with_interval, share_with_interval, verdicts};
+use crate::view::reading_classes::difference;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, percent, signed};
 
@@ -91,6 +92,9 @@ fn show_steps(trained: &Trained, page: &mut Page) {
         line("calibrated", calibration);
     }
     line("classes", classes_words(trained));
+    if let Some(layout) = layout_words(trained) {
+        line("layout", layout);
+    }
     line("intercept", format!("{}, the log-odds of a review without known terms", signed(trained.intercept)));
     line("verdicts", verdicts(&trained.card.cuts, Classes::of(trained.card.mix)));
     line("validated", validated_words(trained));
@@ -172,6 +176,26 @@ fn learner_words(trained: &Trained) -> String {
     format!("{}, {stopped}{above}", trained.settings.learner)
 }
 
+/// How three classes are told apart.
+fn layout_words(trained: &Trained) -> Option<String> {
+    if Classes::of(trained.card.mix) == Classes::Two {
+        return None;
+    }
+    let what = match trained.card.neutral_intercept {
+        Some(_) => "each class has weights of its own",
+        None => "one axis, neutral between the poles",
+    };
+    let why = trained.card.layout.map_or(", as set".into(), |choice| {
+        let better = if choice.free { "on one axis" } else { "with weights for each class" };
+        format!(
+            ": held-out log loss is {:.4} more {better} (standard error {:.4})",
+            choice.gain.abs(),
+            choice.error
+        )
+    });
+    Some(format!("{what}{why}"))
+}
+
 /// How scores became log-odds, where they were not so from the start.
 fn calibration_words(trained: &Trained) -> Option<String> {
     let held = |reviews: usize| format!("learnt on {} held out by inner folds", count(reviews, "review"));
@@ -179,6 +203,13 @@ fn calibration_words(trained: &Trained) -> Option<String> {
         Calibration::None => None,
         Calibration::Scale { slope, reviews } => {
             Some(format!("scores times {slope:.3}, {}; weights hold it already", held(*reviews)))
+        }
+        Calibration::ScaleFree { slopes: [poles, neutral], reviews } => Some(format!(
+            "scores of the poles times {poles:.3}, those of neutral times {neutral:.3}, {}; weights hold it already",
+            held(*reviews)
+        )),
+        Calibration::IsotonicBorders { reviews, .. } | Calibration::IsotonicClasses { reviews, .. } => {
+            Some(format!("probabilities read off rising curves, {}", held(*reviews)))
         }
         Calibration::Isotonic { curve, reviews } => Some(format!(
             "probabilities read off a rising curve of {}, {}",
@@ -219,4 +250,13 @@ fn show_strongest(trained: &Trained, page: &mut Page) {
         table.row(cells(negative.get(at)).into_iter().chain(cells(positive.get(at))));
     }
     table.put(page);
+    if !trained.to_neutral.is_empty() {
+        let mut table =
+            Table::new(&[("to neutral", Side::Left), ("weight", Side::Right), ("reviews", Side::Right)]);
+        for term in &trained.to_neutral {
+            let weight = difference(term.neutral.unwrap_or(0.0).into());
+            table.row([term.term.clone(), weight, number(term.reviews as usize)]);
+        }
+        table.put(page);
+    }
 }

@@ -1,13 +1,16 @@
 //! Why reviews get their verdicts.
 
 use heddle_core::Choice;
-use heddle_core::measure::Cuts;
+use heddle_core::explain::{ByClass, TermPart};
+use heddle_core::labels::{PerClass, Polarity};
+use heddle_core::measure::{Cuts, Decision};
 use heddle_work::{Explained, ExplainedText};
 
 use super::figures::{share_with_interval, verdicts};
 use super::reading::{LEGEND, reading_line, verdict};
+use super::reading_classes::{self, difference};
 use super::table::{Side, Table};
-use super::{Page, count, cut, number, signed};
+use super::{Page, count, cut, number, sign_of, signed};
 
 /// The factors of a term, in the order of [`heddle_core::explain::Explanation::by_terms`].
 const FACTORS: [&str; 4] = ["weight", "× term", "× document", "× norm"];
@@ -27,8 +30,8 @@ pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
         page.heading(&one.origin);
         show_text(one, shown, page);
     }
-    page.note(LEGEND);
-    if explained.cuts != Cuts::most_probable(0.0) {
+    legend(explained, page);
+    if explained.cuts != Decision::OnAxis(Cuts::most_probable(0.0)) {
         page.note(&format!("Verdicts: {}.", verdicts(&explained.cuts, explained.classes)));
     }
     page.note(&match &explained.accuracy {
@@ -43,7 +46,12 @@ pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
 /// The reading lines and verdicts alone.
 pub fn show_readings(explained: &Explained, page: &mut Page) {
     explained.texts.iter().for_each(|one| show_reading(one, page));
-    page.note(LEGEND);
+    legend(explained, page);
+}
+
+fn legend(explained: &Explained, page: &mut Page) {
+    let free = explained.texts.iter().any(|one| one.explanation.by_class.is_some());
+    page.note(if free { reading_classes::LEGEND } else { LEGEND });
 }
 
 fn show_text(one: &ExplainedText, shown: Shown, page: &mut Page) {
@@ -60,12 +68,19 @@ fn show_reading(one: &ExplainedText, page: &mut Page) {
     if one.score.terms == 0 {
         page.line("  ? unsure: the model knows no word of this text, so its score is the intercept");
     }
+    if let Some(sums) = &explanation.by_class {
+        reading_classes::reading_line(page, &one.text, explanation, sums);
+        return reading_classes::verdict(page, explanation, sums);
+    }
     reading_line(page, &one.text, explanation);
     verdict(page, explanation);
 }
 
 /// The score as a sum: the heaviest terms, the others together, the intercept.
 fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
+    if let Some(sums) = &one.explanation.by_class {
+        return show_terms_by_class(&one.explanation.terms, sums, shown, page);
+    }
     let (terms, tree) = (&one.explanation.terms, one.explanation.by_terms());
     let [intercept, factors @ ..] = &tree.children[..] else { return };
     if factors.is_empty() {
@@ -106,4 +121,34 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
             "A contribution = weight × term factor × document factor × normalisation (terms.weighting, terms.emphasis).",
         );
     }
+}
+
+/// The sums of three classes, term by term: the heaviest terms, the others together, the intercepts.
+fn show_terms_by_class(terms: &[TermPart], sums: &ByClass, shown: Shown, page: &mut Page) {
+    let mut parts: Vec<(&TermPart, PerClass<f64>)> =
+        terms.iter().filter_map(|part| Some((part, part.by_class?))).collect();
+    let reach = |of: &PerClass<f64>| of.iter().map(|value| value.abs()).fold(0.0, f64::max);
+    parts.sort_by(|a, b| reach(&b.1).total_cmp(&reach(&a.1)));
+    page.line("");
+    let signs = Polarity::ALL.map(|class| (sign_of(class), Side::Right));
+    let header = [("term", Side::Left)].into_iter().chain(signs);
+    let more = [("times", Side::Right), ("training reviews", Side::Right), ("kind", Side::Left)];
+    let mut table = Table::new(&header.chain(more).collect::<Vec<_>>());
+    let mut row = |name: String, values: PerClass<f64>, rest: [String; 3]| {
+        let cells = Polarity::ALL.map(|class| difference(values[class]));
+        table.row([name].into_iter().chain(cells).chain(rest));
+    };
+    for (part, values) in parts.iter().take(shown.top) {
+        let kind = part.kind.name().to_string();
+        row(part.term.clone(), *values, [number(part.places.len()), number(part.reviews as usize), kind]);
+    }
+    let others = &parts[parts.len().min(shown.top)..];
+    let blank = || [const { String::new() }; 3];
+    if !others.is_empty() {
+        let sum = others.iter().fold(PerClass::default(), |sum: PerClass<f64>, (_, own)| sum.plus(*own));
+        row(count(others.len(), "other term"), sum, blank());
+    }
+    row("intercept".into(), sums.intercepts, blank());
+    row("sum".into(), sums.sums, blank());
+    table.put(page);
 }

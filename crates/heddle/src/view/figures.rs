@@ -1,7 +1,7 @@
 //! Figures with their doubt, and the baseline beside them.
 
 use heddle_core::labels::{Classes, Polarity};
-use heddle_core::measure::{Confusion, Cuts, Figure, Figures, Unsure, sigmoid};
+use heddle_core::measure::{ClassRule, Confusion, Cuts, Decision, Figure, Figures, Unsure, sigmoid};
 use heddle_core::resample::{Balance, PriorKind};
 
 use heddle_work::{NaturalMix, Run};
@@ -58,6 +58,15 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     row("accuracy", Percent, &ours.accuracy, &baseline.accuracy, "called by their class");
     row("Matthews correlation", Plain, &ours.matthews, &baseline.matthews, "0 chance, 1 perfect");
     row("mean F1", Percent, &ours.macro_f1, &baseline.macro_f1, "over the classes alike");
+    if ours.classes.len() == 3 {
+        row(
+            "ordinal error",
+            Plain,
+            &ours.ordinal_error,
+            &baseline.ordinal_error,
+            "classes off; less is better",
+        );
+    }
     row("ROC area", Plain, &ours.roc_area, &baseline.roc_area, "positive above negative");
     row(
         "average precision",
@@ -145,11 +154,11 @@ pub fn unsure(page: &mut Page, figures: &Figures) {
     };
     row("called at all".into(), called);
     row("accuracy of these".into(), accuracy);
-    for (class, kept) in Polarity::POLES.iter().zip(kept) {
-        row(format!("{} not called the other", class.name()), kept);
+    for (own, kept) in figures.classes.iter().zip(kept) {
+        row(format!("{} not called another", own.class.name()), kept);
     }
     table.put(page);
-    page.note("decision.unsure promises that share of each class not to be called the other; here it is checked on reviews that played no role in setting the band.");
+    page.note("decision.unsure promises that share of each class not to be called another; here it is checked on reviews that played no role in setting the band.");
 }
 
 /// Says what mix of classes the probabilities speak of, where it is not that of the file.
@@ -193,9 +202,12 @@ pub fn confusion(page: &mut Page, figures: &Figures) {
 }
 
 /// Where verdicts change, in words: bands of the probability of positive, from 0 to 1.
-pub fn verdicts(cuts: &Cuts, classes: Classes) -> String {
+pub fn verdicts(decision: &Decision, classes: Classes) -> String {
     let at = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
-    let Cuts { negative, positive, unsure } = *cuts;
+    let Cuts { negative, positive, unsure } = match decision {
+        Decision::OnAxis(cuts) => *cuts,
+        Decision::ByClass(rule) => return class_verdicts(rule),
+    };
     if classes == Classes::Three && negative == positive {
         return "negative or positive; neutral is never the most probable here. balance.method=weights with \
                 balance.probabilities=balanced calls classes as if they came equally often"
@@ -214,6 +226,29 @@ pub fn verdicts(cuts: &Cuts, classes: Classes) -> String {
             at(low),
             at(high)
         ),
+    }
+}
+
+/// How three classes are called, in words.
+fn class_verdicts(rule: &ClassRule) -> String {
+    let at = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
+    let called = match rule.negative_from {
+        Some(from) => {
+            format!("negative from a probability of {} on, else the more probable of the others", at(from))
+        }
+        None if rule.costs == [1.0; 2] => "the most probable class".into(),
+        None => format!(
+            "the class whose mistakes cost least to expect: {} to miss a negative review, {} for a false alarm, \
+             1 between the others",
+            rule.costs[0], rule.costs[1]
+        ),
+    };
+    match rule.possible_from {
+        None => called,
+        Some(from) => {
+            let each = Polarity::ALL.map(|class| format!("{} {}", class.name(), at(from[class])));
+            format!("{called}; unsure where more than one class is as probable as this: {}", each.join(", "))
+        }
     }
 }
 

@@ -8,6 +8,7 @@ pub mod manner;
 pub mod picture;
 pub mod ran;
 pub mod reading;
+pub mod reading_classes;
 pub mod shown;
 mod style;
 pub mod table;

@@ -15,7 +15,7 @@ const GAP: &str = "   ";
 /// Log-odds at either end of the track, at least: a probability of 95 %.
 const LEAST_SPAN: f64 = 3.0;
 /// A word is coloured if it contributes this share of the strongest clause, or more.
-const TELLING: f64 = 0.08;
+pub const TELLING: f64 = 0.08;
 
 /// Puts a reading line on a page.
 pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
@@ -30,7 +30,8 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     let step = Step { contribution: None, from, to: from, span };
     step.put(page, &paint(DIM, "before the first word"), room);
     for clause in &explanation.clauses {
-        let mut lines = clause_lines(text, clause, explanation, TELLING * strongest, room).into_iter();
+        let style = |token: &TokenPart| token_style(token, TELLING * strongest);
+        let mut lines = clause_lines(text, clause, explanation, style, room).into_iter();
         let first = lines.next().unwrap_or_default();
         let step = Step { contribution: Some(clause.contribution), from, to: clause.running, span };
         step.put(page, &first, room);
@@ -92,8 +93,14 @@ fn heads() -> String {
     format!("{negative}{}{positive}", " ".repeat(TRACK - columns(negative) - columns(positive)))
 }
 
-/// The words of a clause as written, heavy ones in the colour of their contribution.
-fn clause_lines(text: &str, clause: &Clause, whole: &Explanation, telling: f64, room: usize) -> Vec<String> {
+/// The words of a clause as written, each in its style.
+pub fn clause_lines(
+    text: &str,
+    clause: &Clause,
+    whole: &Explanation,
+    style: impl Fn(&TokenPart) -> Option<anstyle::Style>,
+    room: usize,
+) -> Vec<String> {
     let mut lines = vec![String::new()];
     let mut at = clause.start as usize;
     let mut put = |piece: &str, style: Option<anstyle::Style>| {
@@ -117,7 +124,7 @@ fn clause_lines(text: &str, clause: &Clause, whole: &Explanation, telling: f64, 
     };
     for token in &whole.tokens[clause.tokens.0..clause.tokens.1] {
         put(&text[at..token.start as usize], None);
-        put(&text[token.start as usize..token.end as usize], token_style(token, telling));
+        put(&text[token.start as usize..token.end as usize], style(token));
         at = token.end as usize;
     }
     put(&text[at..clause.end as usize], None);
@@ -125,14 +132,16 @@ fn clause_lines(text: &str, clause: &Clause, whole: &Explanation, telling: f64, 
 }
 
 fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
-    let style = if token.contribution.abs() >= telling && token.contribution != 0.0 {
-        style_of(Polarity::of_log_odds(token.contribution))
-    } else if token.cue || token.negated {
-        anstyle::Style::new()
-    } else {
-        return None;
-    };
-    Some(if token.cue || token.negated { style.underline() } else { style })
+    let tells = token.contribution.abs() >= telling && token.contribution != 0.0;
+    underlined(token, tells.then(|| style_of(Polarity::of_log_odds(token.contribution))))
+}
+
+/// The style of a token, underlined if it negates or is negated.
+pub fn underlined(token: &TokenPart, style: Option<anstyle::Style>) -> Option<anstyle::Style> {
+    match token.cue || token.negated {
+        true => Some(style.unwrap_or_default().underline()),
+        false => style,
+    }
 }
 
 /// How a reading line is to be read.

@@ -4,6 +4,7 @@ use heddle_core::labels::Polarity;
 use heddle_work::{ModelTerms, WeighedTerm, look_twice};
 
 use super::page::length_words;
+use crate::view::reading_classes::difference;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, paint, percent, sign_of, signed, style_of};
 
@@ -53,7 +54,10 @@ fn put_terms<'t>(page: &mut Page, terms: impl Iterator<Item = (Polarity, &'t Wei
         table.row([
             paint(style_of(polarity), sign_of(polarity)),
             term.term.clone(),
-            signed(term.weight.into()),
+            match (polarity, term.neutral) {
+                (Polarity::Neutral, Some(weight)) => difference(weight.into()),
+                _ => signed(term.weight.into()),
+            },
             number(term.reviews as usize),
             number(term.counts[Polarity::Negative] as usize),
             number(term.counts[Polarity::Positive] as usize),
