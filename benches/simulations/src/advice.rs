@@ -33,7 +33,7 @@ fn studies() -> Vec<Study> {
                 for learner in [Method::Svm, Method::Logistic] {
                     let mut study = Study::default();
                     study.terms.words = Some(words);
-                    study.terms.at_least = at_least;
+                    study.terms.at_least = Some(at_least);
                     study.terms.emphasis = emphasis;
                     study.model.learner = learner;
                     all.push(study);

@@ -358,7 +358,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
     texts = taken.iter().map(|&row| texts[row].clone()).collect();
     labels = taken.iter().map(|&row| labels[row]).collect();
     let mut study = fixed(0.01);
-    (study.model.tolerance, study.terms.at_least) = (1e-10, 1);
+    (study.model.tolerance, study.terms.at_least) = (1e-10, Some(1));
     // Document counts must not change with the repeats.
     study.terms.weighting = heddle_core::terms::Weighting::parse("bnc").expect("letters");
     (study.balance.method, study.balance.probabilities) = (Balance::Weights, PriorKind::Balanced);
@@ -520,7 +520,7 @@ fn one_class_alone_teaches_nothing() {
 #[test]
 fn a_floor_above_every_count_is_told() {
     let mut study = fixed(0.1);
-    study.terms.at_least = 1000;
+    study.terms.at_least = Some(1000);
     let world = World::new(30, 1, study);
     let error = fit(&world.counted, &world.sample, &world.rows(), &world.study).expect_err("no terms");
     assert!(matches!(error, FitError::NoTerms { reviews: 30, .. }), "{error}");

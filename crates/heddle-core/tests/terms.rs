@@ -74,7 +74,7 @@ fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String
     let ceiling = rules.at_most.of(rows.len());
     counts.retain(|term, reviews| {
         let named = |list: &[String]| list.contains(term);
-        let in_bounds = (rules.at_least..=ceiling).contains(reviews);
+        let in_bounds = (rules.floor(rows.len())..=ceiling).contains(reviews);
         !named(&rules.exclude) && (in_bounds || named(&rules.include))
     });
     counts
@@ -101,7 +101,7 @@ fn select(world: &World, rows: &[u32]) -> Selection {
 fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) -> Study {
     let mut study = fixed(0.01);
     study.terms.words = Some(words);
-    (study.terms.at_least, study.terms.at_most) = (at_least, Bound::Share(at_most));
+    (study.terms.at_least, study.terms.at_most) = (Some(at_least), Bound::Share(at_most));
     study.negation.style = style;
     study
 }
@@ -415,7 +415,7 @@ fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
     assert_eq!(statuses(&either, &all)[..3], [TermStatus::Kept, TermStatus::Kept, TermStatus::Kept]);
     let both = small(|study| (study.terms.best, study.terms.limit) = (0.4, 1));
     assert_eq!(statuses(&both, &all)[..2], [TermStatus::Kept, TermStatus::BeyondLimit]);
-    let bounds = small(|study| (study.terms.at_least, study.terms.at_most) = (3, Bound::Reviews(3)));
+    let bounds = small(|study| (study.terms.at_least, study.terms.at_most) = (Some(3), Bound::Reviews(3)));
     assert_eq!(
         statuses(&bounds, &["cold", "warm", "sea"]),
         [TermStatus::Frequent, TermStatus::Kept, TermStatus::Kept]

@@ -21,7 +21,7 @@ const TEXTS: [&str; 6] = [
 fn model() -> Model {
     use Polarity::{Negative, Positive};
     let mut study = Study::default();
-    (study.terms.at_least, study.model.strength) = (1, Strength::Fixed(0.003));
+    (study.terms.at_least, study.model.strength) = (Some(1), Strength::Fixed(0.003));
     study.reviews.text = vec!["headline".into(), "text, \"raw\"".into()];
     let corpus = Corpus::read(&TEXTS[..], study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);

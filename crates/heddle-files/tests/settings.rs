@@ -118,7 +118,7 @@ fn a_study_with_comments_is_read_as_it_was() {
     let folder = tempfile::tempdir().expect("a folder");
     let path = folder.path().join("study.toml").display().to_string();
     let mut study = Study::default();
-    study.terms.at_least = 7;
+    study.terms.at_least = Some(7);
     study.text.stop_also = vec!["ferry".into()];
     std::fs::write(&path, commented(&study)).expect("a file");
     let mut loaded = LoadedStudy::of(Study::default());

@@ -75,6 +75,8 @@ pub struct TrainingSettings {
     pub letters: Value,
     /// The fewest reviews that a term must stand in.
     pub at_least: u32,
+    /// Whether it is so low because reviews are few.
+    pub few: bool,
     /// The SMART letters.
     pub weighting: String,
     /// What weighs beside them.
@@ -173,7 +175,8 @@ impl Trained {
                 rule: study.rule(),
                 words: setting(study, "terms.words"),
                 letters: setting(study, "terms.letters"),
-                at_least: study.terms.at_least,
+                at_least: training.counted.rules.floor(training.sample.len()),
+                few: study.terms.at_least.is_none() && training.counted.rules.at_least == Some(1),
                 weighting: study.terms.weighting.to_string(),
                 emphasis: study.terms.emphasis,
                 learner: learner_words(&study.model),

@@ -137,6 +137,25 @@ impl Key {
         Self::of(path, about, Kind::Share(range), place, (|share: &f64| percent(*share), read))
     }
 
+    /// A whole number, or a word for none.
+    pub(super) fn whole_or(
+        path: &'static str,
+        about: &'static str,
+        (word, range): (&'static str, RangeInclusive<u32>),
+        place: Place<Option<u32>>,
+    ) -> Self {
+        let range = u64::from(*range.start())..=u64::from(*range.end());
+        let numbers = Kind::Whole { least: *range.start(), most: *range.end() };
+        let kind = Kind::Either(vec![Kind::Choice(vec![word]), numbers]);
+        let show =
+            move |own: &Option<u32>| own.map_or(Value::Text(word.into()), |own| Value::Number(own.into()));
+        let read = move |value: &Value| match value {
+            Value::Text(text) if text == word => Some(None),
+            other => Some(Some(u32::try_from(whole(other, &range)?).ok()?)),
+        };
+        Self::of(path, about, kind, place, (show, read))
+    }
+
     /// A share below 1, or a word for none.
     pub(super) fn share_or(
         path: &'static str,

@@ -140,10 +140,10 @@ pub(super) fn term_keys() -> Vec<Key> {
             Range { least: 0.0, above: false, most: 1000.0, below: false },
             at!(terms.emphasis_least),
         ),
-        Key::whole(
+        Key::whole_or(
             "terms.at_least",
             "a term found in fewer training reviews is left out",
-            1..=u64::from(u32::MAX),
+            ("auto", 1..=u32::MAX),
             at!(terms.at_least),
         ),
         Key::whole(

@@ -78,7 +78,7 @@ impl Counted {
         let names = rules.include.iter().chain(&rules.exclude).zip(included.iter().chain(&excluded));
         Self {
             rows,
-            rules: rules.clone(),
+            rules: in_force(corpus, rules),
             words_seen: corpus.words.iter().filter(|word| !is_gram(word)).count(),
             unknown_names: names.filter(|(_, term)| term.is_none()).map(|(name, _)| name.clone()).collect(),
             included: included.into_iter().flatten().collect(),
@@ -94,7 +94,7 @@ impl Counted {
         Self {
             vocabulary: Vocabulary::of_columns(0..columns, rules.hashed),
             rows: matrix(corpus, rules, columns as usize, |_| Hashed { bits: rules.hashed }),
-            rules: rules.clone(),
+            rules: in_force(corpus, rules),
             words_seen: 0,
             unknown_names: Vec::new(),
             included: FxHashSet::default(),
@@ -196,4 +196,9 @@ fn matrix<P: Paths>(
     };
     let chunks: Vec<Vec<Chunk>> = (0..pieces).into_par_iter().map(of_piece).collect();
     Rows::of_chunks(chunks.into_iter().flatten().collect(), terms)
+}
+
+/// The rules with the floor that so many reviews give: one for all training parts of them.
+fn in_force(corpus: &Corpus, rules: &TermRules) -> TermRules {
+    TermRules { at_least: Some(rules.floor(corpus.len())), ..rules.clone() }
 }

@@ -86,7 +86,7 @@ impl Grams {
     /// Two passes over the token ids per length. The peak beside the corpus is 4 bytes a token for each
     /// length above one, and 12 bytes for each token that may begin an n-gram of the present length.
     pub(super) fn count(corpus: &Corpus, rules: &TermRules, named: &[&[TokenId]]) -> Self {
-        let floor = rules.at_least.max(1);
+        let floor = rules.floor(corpus.len());
         let list = singles(corpus, floor, &named.iter().map(|path| path[0]).collect());
         let mut single_of = vec![NONE; corpus.words.len() * 2];
         for (place, gram) in list.iter().enumerate() {

@@ -135,8 +135,8 @@ pub struct TermRules {
     pub emphasis: Emphasis,
     /// Added to the class ratio of every term: what is left of one that both poles use alike. Default: 0.6.
     pub emphasis_least: f64,
-    /// A term found in fewer training reviews is left out. Default: 2.
-    pub at_least: u32,
+    /// A term found in fewer training reviews is left out; missing for what [`floor`](Self::floor) says. Default: missing.
+    pub at_least: Option<u32>,
     /// A term found in fewer groups of training reviews is left out: of reviews that share a value
     /// of `reviews.together`, or are nearly equal. What only few customers write, such as names and
     /// numbers, then enters no model. Default: 1.
@@ -159,6 +159,12 @@ pub struct TermRules {
     pub hashed: u32,
 }
 
+/// Up to so many reviews every term counts: where reviews are few, most of what they say stands there once. On real and
+/// on made-up reviews, long and short, a floor of one then lowered the log loss in every trial, and of short ones raised
+/// the accuracy by one to two points at 400 and at 1,200; where reviews are many it brings next to nothing, at three times
+/// the terms.
+const FEW_REVIEWS: usize = 1_500;
+
 impl Default for TermRules {
     fn default() -> Self {
         let recipe = Recipe::Usual;
@@ -171,7 +177,7 @@ impl Default for TermRules {
             weighting: Weighting::default(),
             emphasis: Emphasis::ClassRatio,
             emphasis_least: 0.6,
-            at_least: 2,
+            at_least: None,
             at_least_groups: 1,
             at_most: Bound::Share(1.0),
             limit: 0,
@@ -186,6 +192,12 @@ impl Default for TermRules {
 }
 
 impl TermRules {
+    /// The fewest reviews that a term must stand in, of so many labelled ones: where it is not set, 1 of a few and 2 of
+    /// more.
+    pub fn floor(&self, reviews: usize) -> u32 {
+        self.at_least.unwrap_or(if reviews <= FEW_REVIEWS { 1 } else { 2 }).max(1)
+    }
+
     /// The shortest n-gram of words that becomes a term.
     pub(crate) fn shortest(&self) -> usize {
         self.words.map_or(usize::MAX, |(shortest, _)| shortest)

@@ -178,7 +178,7 @@ impl Selection {
 
     fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<TermStatus> {
         let rules = &counted.rules;
-        let (floor, ceiling) = (rules.at_least.max(1), rules.at_most.of(self.reviews()));
+        let (floor, ceiling) = (rules.floor(self.reviews()), rules.at_most.of(self.reviews()));
         let named = !(counted.included.is_empty() && counted.excluded.is_empty());
         let alone = |term: TermId| match self.document_count(term) {
             _ if !counted.takes(term) => TermStatus::Prefix,

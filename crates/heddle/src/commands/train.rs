@@ -36,6 +36,11 @@ fn show(trained: &Trained, page: &mut Page) {
     show_steps(trained, page);
     page.heading("Heaviest terms");
     show_strongest(trained, page);
+    if trained.settings.few {
+        page.note(
+            "Few reviews: `heddle tune` with --minutes 1 tries what else pays where words are rare (text.stem, terms.letters).",
+        );
+    }
     page.note("Weights are log-odds for one unit of a term; ¬ marks a negated word. The number of reviews says how much a weight rests on.");
     if !trained.doubtful.is_empty() {
         page.note(&format!(
@@ -145,7 +150,11 @@ fn terms_words(trained: &Trained) -> String {
         Emphasis::None => "",
         Emphasis::ClassRatio => " and by how unevenly the classes use them",
     };
-    format!("{terms} of {lengths}, each in {floor} or more, weighted {weighting}{emphasis}")
+    let few = match settings.few {
+        true => " (reviews are few: terms.at_least)",
+        false => "",
+    };
+    format!("{terms} of {lengths}, each in {floor} or more{few}, weighted {weighting}{emphasis}")
 }
 
 fn strength_words(trained: &Trained, strength: f64) -> String {

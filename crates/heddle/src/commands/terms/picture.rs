@@ -51,7 +51,8 @@ pub fn scene(bands: &[Band], reviews: usize, study: &Study) -> Scene {
     let rules = &study.terms;
     let foot = format!(
         "terms.at_least = {}, terms.at_most = {}; terms below the floor in the whole file are not counted.",
-        rules.at_least, rules.at_most
+        rules.floor(reviews),
+        rules.at_most
     );
     scene.text((28.0, height - 24.0), from(13.0, QUIET), foot);
     scene
