@@ -3,6 +3,7 @@
 
 pub mod advice;
 pub mod coverage;
+pub mod curve;
 pub mod exchangeable;
 pub mod population;
 pub mod slope;

@@ -8,6 +8,7 @@ use heddle_core::learn::{Method, Penalty};
 use heddle_core::settings::Study;
 use simulations::advice::{Advised, advice};
 use simulations::coverage::{KINDS, NO_SIGNAL, coverage};
+use simulations::curve::forecasts;
 use simulations::exchangeable::{Eager, exchangeable};
 use simulations::slope::{Slopes, slopes};
 use simulations::unsure::unsure;
@@ -35,6 +36,8 @@ enum What {
     Slope,
     /// How often a band of unsure verdicts keeps a promise of 95 %, with signal and without.
     Unsure,
+    /// How often a learning curve's forecast of the next doubling holds what comes.
+    Curve,
     /// What following the advice of tuning wins against the untouched defaults, in points of accuracy.
     Advice,
 }
@@ -54,6 +57,28 @@ fn main() -> anyhow::Result<()> {
                         out,
                         "{:24}{:>8}{:>10.4}{:>10.4}{covered:>8.1} % (se {error:.1})",
                         own.name, own.draws, own.bias, own.half
+                    )?;
+                }
+            }
+        }
+        What::Curve => {
+            for (kind, traits) in KINDS {
+                writeln!(out, "\n{kind}, {reviews} reviews, {draws} draws")?;
+                writeln!(
+                    out,
+                    "{:24}{:>8}{:>10}{:>10}{:>10}{:>10}",
+                    "", "draws", "forecast", "came", "half", "covered"
+                )?;
+                for own in forecasts(traits, reviews, draws, &Study::default()) {
+                    writeln!(
+                        out,
+                        "{:24}{:>8}{:>10.4}{:>10.4}{:>10.4}{:>8.1} %",
+                        own.name,
+                        own.draws,
+                        own.forecast,
+                        own.came,
+                        own.half,
+                        100.0 * own.covered
                     )?;
                 }
             }

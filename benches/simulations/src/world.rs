@@ -4,7 +4,7 @@ use heddle_core::measure::{Dependence, Figures, Verdict};
 use heddle_core::model::{Fit, FitError, fit};
 use heddle_core::resample::{Random, Sample};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted};
+use heddle_core::terms::{Corpus, Counted, TermRules};
 
 use crate::population::{Drawn, Population};
 
@@ -35,7 +35,9 @@ impl World {
         drawn.labels.extend(fresh.labels);
         drawn.groups.extend(fresh.groups);
         let corpus = Corpus::read(&drawn.texts[..], study.corpus_rules());
-        let counted = Counted::new(&corpus, &study.terms);
+        // The floor is that of the reviews that are learnt from: fresh ones are not there yet.
+        let at_least = Some(study.terms.floor(count));
+        let counted = Counted::new(&corpus, &TermRules { at_least, ..study.terms.clone() });
         Self { sample, all: Sample::new(drawn.labels, drawn.groups), corpus, counted }
     }
 
@@ -50,6 +52,15 @@ impl World {
     /// If they teach nothing.
     pub fn fit(&self, study: &Study) -> Result<Fit, FitError> {
         self.fit_with(&self.counted, study)
+    }
+
+    /// As [`fit`](Self::fit), of the first `count` of them.
+    ///
+    /// # Errors
+    /// As [`fit`](Self::fit).
+    pub fn fit_first(&self, count: usize, study: &Study) -> Result<Fit, FitError> {
+        let rows: Vec<u32> = (0..count as u32).collect();
+        fit(&self.counted, &self.all, &rows, study)
     }
 
     /// As [`fit`](Self::fit), with terms that another study counts.

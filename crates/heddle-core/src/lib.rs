@@ -32,7 +32,6 @@
 //! let texts = ["a warm cabin", "a cold cabin", "not a warm cabin", "warm and good"];
 //! let stars = ["5", "1", "2", "4"];
 //! let mut study = Study::default();
-//! study.terms.at_least = 1;
 //! study.model.strength = heddle_core::learn::Strength::Fixed(0.01);
 //!
 //! let labels = stars.iter().map(|cell| match study.polarity.read(cell) {

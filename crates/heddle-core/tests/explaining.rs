@@ -3,11 +3,11 @@
 mod common;
 
 use common::{World, fixed, reviews};
-use heddle_core::explain::{Combination, explain};
+use heddle_core::explain::{Combination, explain, removals};
 use heddle_core::labels::Polarity;
 use heddle_core::model::Model;
 use heddle_core::terms::Weighting;
-use heddle_core::text::Style;
+use heddle_core::text::{Document, Style};
 use proptest::prelude::*;
 
 fn model_under(letters: &str, both: bool, words: (usize, usize)) -> Model {
@@ -181,4 +181,40 @@ proptest! {
         }
         check_sums(&model, &noise);
     }
+}
+
+#[test]
+fn the_effect_of_a_word_is_what_its_removal_changes() {
+    let model = model_under("ltc", false, (1, 2));
+    let text = "not a bad cabin, and the crew were kind.";
+    let mut scorer = model.scorer();
+    let (score, explanation) = explain(&mut scorer, text);
+    let words = removals(&mut scorer, &text.into(), (&score, &explanation), 4);
+    assert!(words.len() <= 4 && words.is_sorted_by_key(|word| word.start));
+    for word in &words {
+        let rest = format!("{} {}", &text[..word.start as usize], &text[word.end as usize..]);
+        let without = model.scorer().score(&rest);
+        assert_eq!(word.effect, score.sum - without.sum, "{}", word.form);
+        assert_eq!(word.probability, without.probability(explanation.polarity));
+        let token = explanation.tokens.iter().find(|token| token.start == word.start).expect("its token");
+        assert_eq!(word.share, token.contribution);
+    }
+    // A negator does more than its share: without it, what it turned is blame.
+    let not = words.iter().find(|word| word.form == "not").expect("negators come first");
+    assert!(not.effect > 2.0 * not.share.abs(), "{not:?}");
+    assert!(removals(&mut scorer, &"zzz".into(), (&score, &explanation), 0).is_empty());
+}
+
+#[test]
+fn a_document_without_a_span_keeps_its_columns() {
+    let mut document = Document::default();
+    document.push(0, "Warm");
+    document.push(2, "Not cold");
+    let without = document.without(6, 9);
+    assert_eq!(without.text(), "Warm\n\n  cold");
+    let mut expected = Document::default();
+    expected.push(0, "Warm");
+    expected.push(2, "  cold");
+    assert_eq!(without, expected);
+    assert_eq!(document.without(0, 4).text(), " \n\nNot cold");
 }

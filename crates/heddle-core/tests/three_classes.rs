@@ -265,10 +265,10 @@ fn without_a_signal_free_classes_are_all_unsure() {
     let labels = labels.iter().map(|_| CLASSES[draw.below(3)]).collect();
     let mut study = Study::default();
     (study.model.classes, study.decision.unsure) = (Arrangement::Free, Some(0.9));
-    let noise = World::of(texts, labels, study);
-    let said = noise.fit().verdicts(&noise.counted, &noise.rows());
-    let called = said.iter().filter(|verdict| verdict.sure).count();
-    assert!(called < 60, "{called} of 300 are called");
+    let found = held_out(&World::of(texts, labels, study));
+    let unsure = found.unsure.expect("some are unsure");
+    assert!(unsure.called.value < Some(0.3), "{unsure:?}");
+    assert!(unsure.kept.iter().all(|kept| kept.high > Some(0.9)), "{unsure:?}");
 }
 
 /// The sums of every class: terms, tokens and clauses add up to them, and they to the probabilities.

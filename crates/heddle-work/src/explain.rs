@@ -1,6 +1,6 @@
 //! Why a review gets its verdict.
 
-use heddle_core::explain::{Explanation, explain_document};
+use heddle_core::explain::{Explanation, Removal, explain_document, removals};
 use heddle_core::labels::Classes;
 use heddle_core::measure::{Decision, Figure};
 use heddle_core::model::{Model, Score};
@@ -18,6 +18,8 @@ pub struct ExplainOptions {
     pub model: String,
     /// The texts.
     pub texts: TextOptions,
+    /// For how many words of each text it is found what the text would be without them.
+    pub words: usize,
 }
 
 /// The accounts of some reviews.
@@ -48,6 +50,8 @@ pub struct ExplainedText {
     /// What the score is made of.
     #[serde(flatten)]
     pub explanation: Explanation,
+    /// What the heaviest words do.
+    pub words: Vec<Removal>,
 }
 
 /// Explains the scores of some texts.
@@ -57,15 +61,16 @@ pub struct ExplainedText {
 pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained> {
     let (model, session) = open(&options.model, session)?;
     let texts = texts(&options.texts, &session, |_| {})?;
-    Ok(explain_texts(&options.model, &model, texts))
+    Ok(explain_texts(&options.model, &model, texts, options.words))
 }
 
 /// Explains the scores that a model gives to texts.
-pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>) -> Explained {
+pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>, words: usize) -> Explained {
     let mut reader = model.scorer();
     let one = |Text { origin, document }: Text| {
         let (score, explanation) = explain_document(&mut reader, &document);
-        ExplainedText { origin, text: document.text().into(), score, explanation }
+        let words = removals(&mut reader, &document, (&score, &explanation), words);
+        ExplainedText { origin, text: document.text().into(), score, explanation, words }
     };
     Explained {
         model: path.into(),

@@ -86,6 +86,6 @@ pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOpt
 pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};
 pub use training::TrainingSet;
 pub use tune::{AS_IT_IS, NestedChoice, Ranked, Run, Searched, TuneOptions, Tuned, measure, tune};
-pub use validate::{Beside, ValidateOptions, Validated, validate};
+pub use validate::{Beside, ValidateOptions, Validated, WithoutRepeats, validate};
 pub use variants::BETWEEN;
 pub use words::{count, number};

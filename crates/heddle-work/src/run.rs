@@ -139,7 +139,7 @@ impl Running<'_> {
             training: trained,
             middle: Middle::new(&model, &middle),
             assessment: Assessed { model: name.clone(), ..assessment },
-            explained: explain_texts(&name, &model, vec![turning_review(&model, &holdout)]),
+            explained: explain_texts(&name, &model, vec![turning_review(&model, &holdout)], 0),
             seconds: begun.elapsed().as_secs_f64(),
         };
         let json = serde_json::to_vec_pretty(&as_json("run", &ran)?)?;

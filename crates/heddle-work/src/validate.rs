@@ -4,7 +4,7 @@ use std::path::Path;
 
 use heddle_core::Choice;
 use heddle_core::labels::{Classes, Polarity};
-use heddle_core::measure::{Bin, CutPoint, Gain, Trust, Verdict, cut_points, gains, reliability};
+use heddle_core::measure::{Bin, CutPoint, Figures, Gain, Trust, Verdict, cut_points, gains, reliability};
 use heddle_core::resample::{Balance, PriorKind, Sample};
 use heddle_core::settings::Order;
 use heddle_core::validate::{
@@ -73,9 +73,30 @@ pub struct Validated {
     pub picture: Option<String>,
 }
 
+/// The figures where every text counts once.
+#[derive(Debug, Serialize)]
+pub struct WithoutRepeats {
+    /// Reviews that read as an earlier one does; they still teach.
+    pub repeated: usize,
+    /// The figures of the others.
+    pub figures: Figures,
+}
+
+impl WithoutRepeats {
+    /// Nothing where no text stands twice.
+    fn new(training: &TrainingSet, judged: Judged<'_>) -> Option<Self> {
+        let repeats = training.corpus.repeats();
+        let repeated = repeats.iter().filter(|again| **again).count();
+        (repeated > 0)
+            .then(|| Self { repeated, figures: judged.figures_of(&training.sample, |row| !repeats[row]) })
+    }
+}
+
 /// What stands beside the figures.
 #[derive(Debug, Serialize)]
 pub struct Beside {
+    /// The figures where every text counts once; missing where none stands twice.
+    pub without_repeats: Option<WithoutRepeats>,
     /// Simpler ways to judge the same reviews.
     pub baselines: Vec<Baseline>,
     /// Figures of parts of the reviews.
@@ -119,6 +140,7 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
         held.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip();
     let dependence = judged.dependence(sample);
     let beside = Beside {
+        without_repeats: WithoutRepeats::new(&training, judged),
         slices: slices(sample, &validation.held_out[0], judged.held_for_training(), &aspects.all),
         calibration: reliability(&labels, &said, &dependence),
         trust: Trust::new(&labels, &said, &dependence),

@@ -455,7 +455,7 @@ pub struct ExplainArgs {
     pub model: String,
     #[command(flatten)]
     pub texts: TextArgs,
-    /// Show this many terms
+    /// Show this many terms, and this many words with what the text would be without them
     #[arg(long, value_name = "N", default_value_t = 8)]
     pub top: usize,
     /// Show what each contribution is made of: weight, term factor, document factor, normalisation

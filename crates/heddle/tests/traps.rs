@@ -394,7 +394,8 @@ fn trap_30_precision_is_restated_at_the_natural_mix() {
     folder.done(&[&["balance", "r.csv", "--out", "b.csv"][..], &down].concat());
     let natural = number(&folder.json(&["label", "r.csv"])["account"]["negative"])
         / number(&folder.json(&["label", "r.csv"])["account"]["read"]);
-    let strength = ["--set", "model.strength=0.001", "--set", "validation.folds=5"];
+    let strength =
+        ["--set", "model.strength=0.001", "--set", "terms.at_least=2", "--set", "validation.folds=5"];
     let found = folder.json(&[&["validate", "b.csv"][..], &strength].concat());
     assert!((number(&found["restated"]["negative"]) - natural).abs() < 1e-12);
     let own = number(&found["figures"]["classes"][0]["precision"]["value"]);

@@ -5,10 +5,12 @@
 
 pub(crate) mod contribute;
 pub(crate) mod plain;
+pub(crate) mod remove;
 pub(crate) mod tree;
 
 pub use contribute::{
     ByClass, Clause, Explanation, TermKind, TermPart, TokenPart, explain, explain_document,
 };
 pub use plain::{PlainWords, plain_words};
+pub use remove::{Removal, removals};
 pub use tree::{Combination, Factor};

@@ -22,7 +22,7 @@ pub(crate) mod verdict;
 pub use confusion::{ClassFigures, Confusion};
 pub use curves::{Bin, CutPoint, Gain, Trust, cut_points, gains, reliability};
 pub use dependence::Dependence;
-pub use figures::{Figures, Unsure, baseline};
+pub use figures::{Figures, Reached, Unsure, baseline};
 pub use interval::{CONFIDENCE, Figure, differ, share};
 pub use odds::{logit, loss, sigmoid};
 pub use prevalence::precision_at;

@@ -9,7 +9,7 @@ use crate::learn::calibrate::Calibration;
 use crate::learn::lambda::LambdaChoice;
 use crate::learn::layout::LayoutChoice;
 use crate::learn::learner::Convergence;
-use crate::measure::figures::Figures;
+use crate::measure::figures::{Figures, Reached};
 use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::model::fit::Fit;
 use crate::settings::study::Study;
@@ -55,6 +55,9 @@ pub struct Card {
     pub neutral_intercept: Option<f64>,
     /// Where verdicts change.
     pub cuts: Decision,
+    /// What that makes of the held-out reviews that it was set on, where it was.
+    #[serde(default)]
+    pub reached: Option<Reached>,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
     /// Cross-validated figures on the training reviews; missing if the model was never
@@ -199,6 +202,7 @@ impl Model {
             layout: fit.layout,
             neutral_intercept: fit.neutral.as_ref().map(|neutral| neutral.intercept),
             cuts: fit.decision,
+            reached: fit.reached.clone(),
             pivot: fit.selection.pivot,
             validated,
         };

@@ -17,6 +17,7 @@ use crate::learn::learner::Convergence;
 use crate::learn::objective::Problem;
 use crate::learn::question::Question;
 use crate::learn::settings::Strength;
+use crate::measure::figures::Reached;
 use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::resample::folds::Sample;
 use crate::settings::study::Study;
@@ -55,6 +56,8 @@ pub struct Fit {
     pub calibration: Calibration,
     /// How verdicts are reached.
     pub decision: Decision,
+    /// What that makes of the held-out rows that it was set on, where it was.
+    pub reached: Option<Reached>,
 }
 
 /// Learns from `rows` (ascending): selects terms, chooses the strength if the study leaves
@@ -119,7 +122,7 @@ pub fn fit_path(
         let Learnt { layout: own, raw, held, strength, choice, convergence, blend } = learnt;
         let calibrated = needs.calibrated(own, *asked);
         let settled = Settling { study, mix, calibrated, groups: &sample.groups }.settle(raw, &held)?;
-        let Settled { weights, intercept, half, neutral, calibration, decision } = settled;
+        let Settled { weights, intercept, half, neutral, calibration, decision, reached } = settled;
         Ok(Fit {
             selection: Arc::clone(if own == Layout::Free { &by_class } else { &selection }),
             weights,
@@ -134,6 +137,7 @@ pub fn fit_path(
             ratios: blend.share,
             calibration,
             decision,
+            reached,
         })
     };
     strengths.iter().map(of_strength).collect()

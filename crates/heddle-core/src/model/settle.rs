@@ -15,7 +15,8 @@ use crate::learn::free::axes;
 use crate::learn::inner_validation::Held;
 use crate::learn::scale::{Scale, scale};
 use crate::learn::settings::{Calibrate, Learning, Method};
-use crate::measure::verdict::{Decision, Neutral, Place};
+use crate::measure::figures::Reached;
+use crate::measure::verdict::{Decision, Neutral, Place, Verdict};
 use crate::settings::study::Study;
 
 /// What speaks for neutral where each class has weights of its own: the weights above are those of positive against
@@ -36,6 +37,8 @@ pub(crate) struct Settled {
     pub(crate) neutral: Option<NeutralWeights>,
     pub(crate) calibration: Calibration,
     pub(crate) decision: Decision,
+    /// What the decision makes of the held-out rows that it was set on, where it was.
+    pub(crate) reached: Option<Reached>,
 }
 
 /// What raw scores are settled by.
@@ -118,8 +121,9 @@ impl Settling<'_> {
         let (intercept, half) = (middle(intercepts), (intercepts[0] - intercepts[1]).max(0.0) / 2.0);
         let place = |score: f64| calibration.place(Place::between(score + middle(correction), half));
         let places: Vec<Place> = rows.iter().map(|row| place(row.0)).collect();
-        let decision = self.decision(held, &places, Some(half))?;
-        Ok(Settled { weights: narrowed(weights), intercept, half, neutral: None, calibration, decision })
+        let (decision, reached) = self.decision(held, &places, Some(half))?;
+        let weights = narrowed(weights);
+        Ok(Settled { weights, intercept, half, neutral: None, calibration, decision, reached })
     }
 
     fn free(
@@ -171,7 +175,7 @@ impl Settling<'_> {
             calibration.place(Place::apart(log_odds + by[0], neutrality + by[1]))
         };
         let places: Vec<Place> = held.iter().map(place).collect();
-        let decision = self.decision(held, &places, None)?;
+        let (decision, reached) = self.decision(held, &places, None)?;
         let neutral = NeutralWeights { weights: narrowed(neutral), intercept: neutral_intercept };
         Ok(Settled {
             weights: narrowed(weights),
@@ -180,21 +184,33 @@ impl Settling<'_> {
             neutral: Some(neutral),
             calibration,
             decision,
+            reached,
         })
     }
 
-    fn decision(&self, held: &[Held], places: &[Place], half: Option<f64>) -> Result<Decision, FitError> {
-        let tied = weights_by_group(held, self.groups);
+    fn decision(
+        &self,
+        held: &[Held],
+        places: &[Place],
+        half: Option<f64>,
+    ) -> Result<(Decision, Option<Reached>), FitError> {
+        let groups: Vec<u64> = held.iter().map(|held| self.groups[held.row as usize]).collect();
         let shown = |((row, place), weight): ((&Held, &Place), f64)| Shown {
             place: *place,
             label: row.label,
             weight,
         };
-        let shown: Vec<Shown> = held.iter().zip(places).zip(tied).map(shown).collect();
+        let shown: Vec<Shown> = held.iter().zip(places).zip(weights_by_group(&groups)).map(shown).collect();
         let deciding = &self.study.decision;
         let wanted = deciding.precision_negative.unwrap_or_default();
-        decide(deciding, (Classes::of(self.mix), half), &shown, self.study.balance.natural)
-            .map_err(|error| FitError::OutOfReach { wanted, best: error.best })
+        let decision = decide(deciding, (Classes::of(self.mix), half), &shown, self.study.balance.natural)
+            .map_err(|error| FitError::OutOfReach { wanted, best: error.best })?;
+        let reached = deciding.learns().then(|| {
+            let labels: Vec<Polarity> = held.iter().map(|held| held.label).collect();
+            let said: Vec<Verdict> = places.iter().map(|place| decision.verdict(*place)).collect();
+            Reached::new(&labels, &said, &groups)
+        });
+        Ok((decision, reached.flatten()))
     }
 }
 
@@ -204,10 +220,10 @@ fn narrowed(weights: Vec<f64>) -> Vec<f32> {
 }
 
 /// By held-out row: one over the held-out rows of its group.
-fn weights_by_group(held: &[Held], groups: &[u64]) -> Vec<f64> {
+fn weights_by_group(groups: &[u64]) -> Vec<f64> {
     let mut sizes: FxHashMap<u64, f64> = FxHashMap::default();
-    held.iter().for_each(|held| *sizes.entry(groups[held.row as usize]).or_default() += 1.0);
-    held.iter().map(|held| 1.0 / sizes[&groups[held.row as usize]]).collect()
+    groups.iter().for_each(|group| *sizes.entry(*group).or_default() += 1.0);
+    groups.iter().map(|group| 1.0 / sizes[group]).collect()
 }
 
 /// The straight line from scores to log-odds, or what stands for it where scores do not rise with

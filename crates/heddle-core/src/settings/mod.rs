@@ -5,7 +5,7 @@
 //!
 //! let mut study = Study::default();
 //! Study::key("terms.at_least")?.set(&mut study, &Value::Number(3.0))?;
-//! assert_eq!(study.terms.at_least, 3);
+//! assert_eq!(study.terms.at_least, Some(3));
 //! assert!(KEYS.iter().all(|key| !key.kind.expects().is_empty()));
 //! # Ok::<(), heddle_core::settings::SettingError>(())
 //! ```

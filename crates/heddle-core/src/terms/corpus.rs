@@ -1,6 +1,7 @@
 //! Reviews as lists of token ids.
 
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 
 use super::encode::{Next, Scanned};
 use super::fields::FieldNames;
@@ -157,6 +158,16 @@ impl Corpus {
     /// The number of tokens of all reviews.
     pub fn tokens(&self) -> usize {
         self.ids.iter().filter(|id| !id.is_sentence_end()).count()
+    }
+
+    /// By review: whether an earlier one has the very same tokens. Reviews without tokens repeat nothing.
+    pub fn repeats(&self) -> Vec<bool> {
+        let mut seen = FxHashSet::default();
+        let again = |row: usize| {
+            let tokens = self.review(row);
+            !tokens.is_empty() && !seen.insert(tokens)
+        };
+        (0..self.len()).map(again).collect()
     }
 
     /// The reviews without any token.

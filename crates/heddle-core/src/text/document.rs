@@ -31,6 +31,20 @@ impl Document {
         self.text.push_str(text);
     }
 
+    /// The same with a blank in the place of a span.
+    ///
+    /// # Panics
+    /// If the span is none of the text, or cuts a character.
+    #[must_use]
+    pub fn without(&self, start: usize, end: usize) -> Self {
+        let text = format!("{} {}", &self.text[..start], &self.text[end..]);
+        let moved = |&(at, field): &(u32, usize)| {
+            let at = if at as usize >= end { at as usize - (end - start) + 1 } else { at as usize };
+            (at as u32, field)
+        };
+        Self { text, fields: self.fields.iter().map(moved).collect() }
+    }
+
     /// The whole text.
     pub fn text(&self) -> &str {
         &self.text

@@ -190,6 +190,13 @@ impl Judged<'_> {
         dependence(sample, &self.validation.held_out[0], self.held_for_training())
     }
 
+    /// The figures of the first round over some of the reviews.
+    pub fn figures_of(&self, sample: &Sample, among: impl Fn(usize) -> bool) -> Figures {
+        let held = self.validation.held_out[0].iter().enumerate();
+        let some: Vec<Option<HeldOut>> = held.map(|(row, held)| held.filter(|_| among(row))).collect();
+        figures_of(sample, &some, self.held_for_training())
+    }
+
     /// Held-out reviews for each training review.
     pub fn held_for_training(&self) -> f64 {
         held_for_training(self.splits)

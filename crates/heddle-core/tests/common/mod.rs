@@ -83,10 +83,11 @@ impl World {
 }
 
 /// The study that tests hold against formulas: logistic regression of a set strength, which is quick, on terms
-/// without emphasis.
+/// of two reviews or more without emphasis.
 pub fn fixed(lambda: f64) -> Study {
     let mut study = Study::default();
     study.model.strength = Strength::Fixed(lambda);
+    study.terms.at_least = Some(2);
     (study.model.learner, study.terms.emphasis) = (Method::Logistic, Emphasis::None);
     study
 }

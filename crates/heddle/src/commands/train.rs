@@ -3,6 +3,7 @@
 use heddle_core::Choice;
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, Stop};
+use heddle_core::measure::Reached;
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
@@ -102,6 +103,9 @@ fn show_steps(trained: &Trained, page: &mut Page) {
     }
     line("intercept", format!("{}, the log-odds of a review without known terms", signed(trained.intercept)));
     line("verdicts", verdicts(&trained.card.cuts, Classes::of(trained.card.mix)));
+    if let Some(reached) = &trained.card.reached {
+        line("reached", reached_words(reached));
+    }
     line("validated", validated_words(trained));
     if let Some(aside) = &trained.middle {
         line("middle", middle_words(aside));
@@ -226,6 +230,23 @@ fn calibration_words(trained: &Trained) -> Option<String> {
             held(*reviews)
         )),
     }
+}
+
+/// What the cuts make of the held-out reviews that they were set on.
+fn reached_words(reached: &Reached) -> String {
+    let mut parts = vec![
+        format!("{} of the negative ones found", share_with_interval(&reached.recall_negative)),
+        format!("{} of those called negative right", share_with_interval(&reached.precision_negative)),
+    ];
+    if let Some(unsure) = &reached.unsure {
+        parts.push(format!("{} called at all", share_with_interval(&unsure.called)));
+        parts.push(format!("{} of these right", share_with_interval(&unsure.accuracy)));
+    }
+    let reviews = count(reached.recall_negative.n, "negative review");
+    format!(
+        "{}; on the held-out reviews that set the cuts ({reviews} among them), so a little too good",
+        parts.join(", ")
+    )
 }
 
 fn validated_words(trained: &Trained) -> String {

@@ -57,6 +57,7 @@ fn legend(explained: &Explained, page: &mut Page) {
 fn show_text(one: &ExplainedText, shown: Shown, page: &mut Page) {
     show_reading(one, page);
     show_terms(one, shown, page);
+    show_words(one, page);
     let unknown = &one.explanation.unknown;
     if !unknown.is_empty() {
         page.note(&format!("Unknown to the model: {}.", cut(&unknown.join(", "), 200)));
@@ -121,6 +122,31 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
             "A contribution = weight × term factor × document factor × normalisation (terms.weighting, terms.emphasis).",
         );
     }
+}
+
+/// What the heaviest words do to the sum, beside their shares of it.
+fn show_words(one: &ExplainedText, page: &mut Page) {
+    if one.words.is_empty() {
+        return;
+    }
+    page.line("");
+    let called = one.explanation.polarity;
+    let chance = format!("{} without", called.name());
+    let mut table = Table::new(&[
+        ("word", Side::Left),
+        ("share", Side::Right),
+        ("effect", Side::Right),
+        (&chance, Side::Right),
+    ]);
+    for word in &one.words {
+        let probability = format!("{:.1} %", 100.0 * word.probability);
+        table.row([word.form.clone(), signed(word.share), signed(word.effect), probability]);
+    }
+    table.put(page);
+    page.note(
+        "Effect: the log-odds less those of the review without the word, read again; a negator turns what follows it, \
+         beyond its own share.",
+    );
 }
 
 /// The sums of three classes, term by term: the heaviest terms, the others together, the intercepts.

@@ -1,10 +1,10 @@
 //! What cross-validation found, as a page.
 
 use heddle_core::Choice;
-use heddle_core::measure::{Figure, Gain};
+use heddle_core::measure::{Figure, Figures, Gain};
 use heddle_core::settings::Order;
 use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice, SliceFigure};
-use heddle_work::{Beside, Validated};
+use heddle_work::{Beside, Validated, WithoutRepeats};
 
 use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
@@ -36,6 +36,9 @@ pub fn show(validated: &Validated, page: &mut Page) {
     };
     page.note(&format!("{judged} Rule: {}.", validated.rule));
     effective_note(page, &validation.figures, true);
+    if let Some(without) = validated.beside.as_ref().and_then(|beside| beside.without_repeats.as_ref()) {
+        repeats_note(page, without);
+    }
     if !validated.unsure_promised {
         unknown_note(page, &validation.figures);
     }
@@ -92,6 +95,22 @@ fn show_rounds(validated: &Validated, page: &mut Page) {
 }
 
 /// The simpler ways, beside ours.
+/// The figures where every text counts once.
+fn repeats_note(page: &mut Page, without: &WithoutRepeats) {
+    let Figures { accuracy, balanced_accuracy, log_loss, .. } = &without.figures;
+    let who = match without.repeated {
+        1 => "1 review reads as an earlier one does".to_string(),
+        more => format!("{} reviews read as an earlier one does", number(more)),
+    };
+    page.note(&format!(
+        "{who}. Each text once ({}): accuracy {}, balanced {}, log loss {}.",
+        count(accuracy.n, "review"),
+        share_with_interval(accuracy),
+        share(balanced_accuracy),
+        plain_with_interval(log_loss)
+    ));
+}
+
 fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
     page.heading("Baselines, on the same reviews");
     let mut table = Table::new(&[
