@@ -3,6 +3,7 @@
 use heddle_core::learn::{Method, Penalty};
 use heddle_core::settings::Study;
 use simulations::coverage::{KINDS, NO_SIGNAL, coverage};
+use simulations::curve::forecasts;
 use simulations::exchangeable::exchangeable;
 use simulations::slope::slopes;
 use simulations::unsure::unsure;
@@ -51,5 +52,13 @@ fn the_band_of_the_unsure_keeps_its_promise_with_signal_and_without() {
             // Where there is nothing to know, little is called.
             assert!(kind != NO_SIGNAL.0 || found.called < 0.1, "{about}");
         }
+    }
+}
+
+#[test]
+fn the_forecast_of_a_learning_curve_holds_what_comes() {
+    for own in forecasts(KINDS[0].1, 200, 24, &Study::default()) {
+        assert!(own.draws == 24 && own.covered >= 0.79, "{own:?}");
+        assert!((0.5..2.0).contains(&(own.forecast / own.came)), "{own:?}");
     }
 }

@@ -60,6 +60,8 @@ pub struct ByClass {
     pub intercepts: PerClass<f64>,
     /// The intercepts + the contributions.
     pub sums: PerClass<f64>,
+    /// The class of the largest sum: the called one, but for what decisions ask.
+    pub leader: Polarity,
     /// The class that comes second.
     pub runner_up: Polarity,
     /// The log-odds of the largest sum against the second.
@@ -70,7 +72,13 @@ impl ByClass {
     fn of(intercepts: PerClass<f64>, sums: PerClass<f64>) -> Self {
         let mut order = CLASSES;
         order.sort_by(|a, b| sums[*b].total_cmp(&sums[*a]));
-        Self { intercepts, sums, runner_up: order[1], ahead: sums[order[0]] - sums[order[1]] }
+        Self {
+            intercepts,
+            sums,
+            leader: order[0],
+            runner_up: order[1],
+            ahead: sums[order[0]] - sums[order[1]],
+        }
     }
 }
 

@@ -132,21 +132,30 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
     page.line("");
     let called = one.explanation.polarity;
     let chance = format!("{} without", called.name());
-    let mut table = Table::new(&[
-        ("word", Side::Left),
-        ("share", Side::Right),
-        ("effect", Side::Right),
-        (&chance, Side::Right),
-    ]);
+    let free = one.explanation.by_class.is_some();
+    let mut header = vec![("word", Side::Left)];
+    match free {
+        true => header.extend(Polarity::ALL.map(|class| (sign_of(class), Side::Right))),
+        false => header.extend([("share", Side::Right), ("effect", Side::Right)]),
+    }
+    header.push((&chance, Side::Right));
+    let mut table = Table::new(&header);
     for word in &one.words {
+        let effects = match word.by_class {
+            Some(effects) => Polarity::ALL.map(|class| difference(effects[class])).to_vec(),
+            None => vec![signed(word.share), signed(word.effect)],
+        };
         let probability = format!("{:.1} %", 100.0 * word.probability);
-        table.row([word.form.clone(), signed(word.share), signed(word.effect), probability]);
+        table.row([word.form.clone()].into_iter().chain(effects).chain([probability]));
     }
     table.put(page);
-    page.note(
-        "Effect: the log-odds less those of the review without the word, read again; a negator turns what follows it, \
-         beyond its own share.",
-    );
+    page.note(match free {
+        true => "The sums less those of the review without the word, read again.",
+        false => {
+            "Effect: the log-odds less those of the review without the word, read again; a negator turns what \
+             follows it, beyond its own share."
+        }
+    });
 }
 
 /// The sums of three classes, term by term: the heaviest terms, the others together, the intercepts.

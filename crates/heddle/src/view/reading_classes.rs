@@ -84,8 +84,9 @@ pub fn verdict(page: &mut Page, explanation: &Explanation, sums: &ByClass) {
     page.line(format!("  {unsure}{name}, probability {chance}"));
     let each = Polarity::ALL.map(|class| format!("{} {}", class.name(), difference(sums.sums[class])));
     page.note(&format!(
-        "Sums: {}; the first is {:.2} ahead of {}, the log-odds between the two.",
+        "Sums: {}; {} is {:.2} ahead of {}, the log-odds between the two.",
         each.join(", "),
+        sums.leader.name(),
         sums.ahead,
         sums.runner_up.name()
     ));
