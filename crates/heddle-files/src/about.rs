@@ -192,3 +192,21 @@ impl About {
         Ok(about.fits(path).then_some(ours))
     }
 }
+
+/// The files of a folder that are holdouts by what stands beside them, in the order of their names.
+///
+/// # Errors
+/// If the folder or one of its about-files cannot be read.
+pub fn holdouts_in(folder: &Path) -> Result<Vec<String>, FileError> {
+    let cannot = |error| FileError::io(folder.display().to_string(), error);
+    let mut found = Vec::new();
+    for entry in fs::read_dir(folder).map_err(cannot)? {
+        let path = entry.map_err(cannot)?.path().display().to_string();
+        let Some(rows) = path.strip_suffix(ENDING) else { continue };
+        if About::beside(rows)?.is_some_and(|about| about.holds == Holds::Holdout) {
+            found.push(rows.to_string());
+        }
+    }
+    found.sort();
+    Ok(found)
+}

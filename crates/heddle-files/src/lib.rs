@@ -26,7 +26,7 @@ mod shown;
 mod sketches;
 mod study_file;
 
-pub use about::{About, Holds, Opening, Origins};
+pub use about::{About, Holds, Opening, Origins, holdouts_in};
 /// The cells of one row.
 pub use csv::StringRecord as Record;
 pub use demo::unpack_demo;

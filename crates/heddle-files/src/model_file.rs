@@ -26,6 +26,7 @@ use std::fs;
 
 use heddle_core::labels::{CLASSES, Classes, PerClass, Polarity};
 use heddle_core::model::{Card, Model, Parts, TermArrays};
+use heddle_core::resample::LearntTexts;
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::{Emphasis, TermId, TokenId, Words};
 use heddle_core::text::{Ratings, SetPhrases};
@@ -91,6 +92,9 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
         let counts = arrays.counts_of(term);
         classes.iter().for_each(|class| put_varint(counts[*class], &mut bytes));
     }
+    let learnt = model.learnt().halves();
+    bytes.extend((learnt.len() as u32).to_le_bytes());
+    bytes.extend(learnt.iter().flat_map(|half| half.to_le_bytes()));
     bytes.extend(xxh3_64(&bytes).to_le_bytes());
     bytes
 }
@@ -299,6 +303,10 @@ impl<'a> Source<'a> {
             },
         );
         let ((parents, tokens), words, terms) = (paths?, words?, terms?);
+        let learnt = match format {
+            FORMAT => self.learnt()?,
+            _ => LearntTexts::default(),
+        };
         let hashed = study.terms.hashed;
         let sound = |(term, (parent, token)): (TermId, (&TermId, &TokenId))| {
             let known = match hashed {
@@ -310,7 +318,12 @@ impl<'a> Source<'a> {
         if !self.bytes.is_empty() || !TermId::all(count).zip(parents.iter().zip(&tokens)).all(sound) {
             return None;
         }
-        Some(Parts { study, words, parents, tokens, terms, intercept, half, card })
+        Some(Parts { study, words, parents, tokens, terms, intercept, half, card, learnt })
+    }
+
+    fn learnt(&mut self) -> Option<LearntTexts> {
+        let count = self.u32()? as usize;
+        LearntTexts::from_halves(self.u32s(count)?)
     }
 
     fn arrays(&mut self, count: usize, classes: &[Polarity], free: bool) -> Option<TermArrays> {

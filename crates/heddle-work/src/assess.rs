@@ -1,10 +1,10 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{ClassCounts, Classes, Polarity};
 use heddle_core::measure::{Dependence, Figures, Verdict, baseline};
 use heddle_core::model::{Model, Score};
-use heddle_core::resample::{Balance, PriorKind};
-use heddle_files::Column;
+use heddle_core::resample::{Balance, PriorKind, Sample};
+use heddle_files::{Column, holdouts_in};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
@@ -17,6 +17,7 @@ use crate::reviews::labelling::Account;
 use crate::roles::ASSESSED;
 use crate::scoring::{open, score_all, warn_unvalidated};
 use crate::session::Session;
+use crate::unseen::unseen;
 use crate::words::count;
 
 /// How many confident mistakes are told.
@@ -50,6 +51,8 @@ pub struct Assessed {
     pub unsure_promised: bool,
     /// Precision at the natural class mix, where it is known to be another.
     pub restated: Option<NaturalMix>,
+    /// Labelled reviews that the model has learnt from: they are left out of the figures.
+    pub learnt_from: usize,
     /// How often this holdout was opened, this time included; missing where nobody counts.
     pub opened: Option<usize>,
     /// The figures.
@@ -85,10 +88,22 @@ pub struct Mistake {
 pub fn assess(session: &Session, options: &AssessOptions) -> Result<Assessed> {
     let AssessOptions { model: path, files, out } = options;
     let (model, session) = open(path, session)?;
+    let holdout = if files.is_empty() { holdout_beside(path, &session)? } else { None };
+    let files = holdout.as_ref().map_or(&files[..], std::slice::from_ref);
     let reviews = LabelledReviews::read(files, &session, Kept::if_written(out.as_ref()), Purpose::Try)?;
     let assessed = assess_reviews(path, &model, &reviews, &session, out.as_deref())?;
     warn_unvalidated(&model, &session);
     Ok(assessed)
+}
+
+/// The holdout that stands beside a model, where there is one and no other: what to try it on where nothing is named.
+fn holdout_beside(model: &str, session: &Session) -> Result<Option<String>> {
+    let mut found = holdouts_in(folder_of(model))?;
+    let only = found.pop().filter(|_| found.is_empty());
+    if let Some(path) = &only {
+        session.remark(&format!("note: no file is named; this is {path}, the holdout beside the model"));
+    }
+    Ok(only)
 }
 
 /// Scores labelled reviews with a model and compares.
@@ -100,23 +115,26 @@ pub(crate) fn assess_reviews(
     out: Option<&str>,
 ) -> Result<Assessed> {
     check(model, reviews)?;
+    let unseen = unseen(&[model], reviews, session)?;
     let opened = openings::open(&[path], reviews, session)?;
     let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
     let scores = score_all(model, &texts);
     drop(texts);
-    let labels = &reviews.sample.labels;
-    let verdicts: Vec<Verdict> = scores.iter().map(|score| score.verdict).collect();
     if let Some(path) = out {
-        write_scored((session, path), model, reviews, &verdicts)?;
+        write_scored((session, path), model, reviews, &scores)?;
     }
-    let dependence = Dependence::of_groups(&reviews.sample.groups);
-    let figures = Figures::under(labels, &verdicts, &dependence);
+    let Sample { labels, groups, .. } = &reviews.sample;
+    let labels: Vec<Polarity> = unseen.iter().map(|at| labels[*at]).collect();
+    let groups: Vec<u64> = unseen.iter().map(|at| groups[*at]).collect();
+    let verdicts: Vec<Verdict> = unseen.iter().map(|at| scores[*at].verdict).collect();
+    let dependence = Dependence::of_groups(&groups);
+    let figures = Figures::under(&labels, &verdicts, &dependence);
     session.note(NewEntry {
         command: "assess",
         folder: folder_of(path),
         input: &reviews.input,
         model: Some(path),
-        counts: reviews.account.counts(),
+        counts: counts(&labels),
         figures: &figures,
         holdouts: &reviews.holdouts,
     })?;
@@ -132,10 +150,11 @@ pub(crate) fn assess_reviews(
         restated: natural.map(|natural| NaturalMix::new(&figures, natural)),
         opened,
         figures,
-        baseline: Figures::under(labels, &vec![baseline(model.card().mix); labels.len()], &dependence),
+        baseline: Figures::under(&labels, &vec![baseline(model.card().mix); labels.len()], &dependence),
+        learnt_from: reviews.rows.len() - unseen.len(),
         validated: model.card().validated.clone(),
-        mistakes: mistakes(reviews, &scores),
-        unknown_only: scores.iter().filter(|score| score.terms == 0).count(),
+        mistakes: mistakes(reviews, &scores, &unseen),
+        unknown_only: unseen.iter().filter(|at| scores[**at].terms == 0).count(),
     })
 }
 
@@ -154,10 +173,18 @@ fn check(model: &Model, reviews: &LabelledReviews) -> Result<()> {
     Ok(())
 }
 
+/// Reviews of each class.
+fn counts(labels: &[Polarity]) -> ClassCounts {
+    let mut counts = ClassCounts::default();
+    labels.iter().for_each(|label| counts[*label] += 1);
+    counts
+}
+
 /// The reviews whose label the model holds least probable, of those that it calls otherwise.
-fn mistakes(reviews: &LabelledReviews, scores: &[Score]) -> Vec<Mistake> {
+fn mistakes(reviews: &LabelledReviews, scores: &[Score], unseen: &[usize]) -> Vec<Mistake> {
     let labels = &reviews.sample.labels;
-    let mut wrong: Vec<usize> = (0..labels.len()).filter(|&at| scores[at].polarity() != labels[at]).collect();
+    let mut wrong = unseen.to_vec();
+    wrong.retain(|&at| scores[at].polarity() != labels[at]);
     let likely = |at: usize| scores[at].probability(labels[at]);
     wrong.sort_by(|&a, &b| likely(a).total_cmp(&likely(b)));
     let mistake = |at: usize| Mistake {
@@ -173,16 +200,17 @@ fn write_scored(
     (session, path): (&Session, &str),
     model: &Model,
     reviews: &LabelledReviews,
-    verdicts: &[Verdict],
+    scores: &[Score],
 ) -> Result<()> {
     let (table, classes) = (&reviews.table, model.classes());
     let ours =
         [Column::text("truth"), Column::number("log_odds")].into_iter().chain(probability_columns(classes));
     let mut writer = session.row_writer(ASSESSED, path, &with_ours(table.columns(), ours))?;
     for (at, &row) in reviews.rows.iter().enumerate() {
-        let cells = probability_cells(&verdicts[at], classes);
+        let verdict = &scores[at].verdict;
+        let cells = probability_cells(verdict, classes);
         let truth = reviews.sample.labels[at].name();
-        let odds = verdicts[at].log_odds.to_string();
+        let odds = verdict.log_odds.to_string();
         writer.row(table.row(row).chain([truth, &odds]).chain(cells.iter().map(String::as_str)))?;
     }
     writer.finish()?;

@@ -17,6 +17,7 @@ use crate::reviews::names::RowNames;
 use crate::roles::CHANGED;
 use crate::scoring::score_all;
 use crate::session::Session;
+use crate::unseen::unseen;
 use crate::variants::{Shared, Variant, combinations, kept, with_natural};
 
 /// What is held against what.
@@ -224,19 +225,26 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         fail!(Reviews, "there is no labelled review to try the models on");
     }
     let paths: Vec<&str> = options.with.iter().map(String::as_str).collect();
+    let unseen = unseen(&models.iter().collect::<Vec<_>>(), &reviews, &session)?;
     let opened = openings::open(&paths, &reviews, &session)?;
-    let labels = &reviews.sample.labels;
-    let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
+    let labels: Vec<Polarity> = unseen.iter().map(|at| reviews.sample.labels[*at]).collect();
+    let texts: Vec<_> = unseen.iter().map(|at| reviews.review(*at)).collect();
     let all: Vec<Vec<Verdict>> = models
         .iter()
         .map(|model| score_all(model, &texts).into_iter().map(|score| score.verdict).collect())
         .collect();
-    let dependence = Dependence::of_groups(&reviews.sample.groups);
+    let groups: Vec<u64> = unseen.iter().map(|at| reviews.sample.groups[*at]).collect();
+    let dependence = Dependence::of_groups(&groups);
+    let of_all = |verdicts: &[Verdict]| {
+        let mut all = vec![None; reviews.rows.len()];
+        unseen.iter().zip(verdicts).for_each(|(at, verdict)| all[*at] = Some(*verdict));
+        all
+    };
     let said = |(at, (name, verdicts)): (usize, (&String, &Vec<Verdict>))| Said {
         name: name.clone(),
-        figures: Figures::under(labels, verdicts, &dependence),
-        verdicts: verdicts.iter().copied().map(Some).collect(),
-        difference: (at > 0).then(|| compare_verdicts(labels, &all[0], verdicts, &dependence)),
+        figures: Figures::under(&labels, verdicts, &dependence),
+        verdicts: of_all(verdicts),
+        difference: (at > 0).then(|| compare_verdicts(&labels, &all[0], verdicts, &dependence)),
     };
     let said = options.with.iter().zip(&all).enumerate().map(said).collect();
     compared(options, &session, &reviews, JudgedWays { said, folds: None, opened })

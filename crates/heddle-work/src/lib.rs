@@ -52,6 +52,7 @@ mod tokens;
 mod train;
 mod training;
 mod tune;
+mod unseen;
 mod validate;
 mod variants;
 mod words;

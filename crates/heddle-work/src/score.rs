@@ -2,6 +2,7 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::model::{Model, Score};
+use heddle_core::resample::text_key;
 use heddle_core::text::word_count;
 use heddle_files::{Column, Record, STREAM};
 use serde::Serialize;
@@ -49,6 +50,8 @@ pub struct Scored {
     /// Reviews that are not called: those without a known term, and those within the band of the
     /// unsure.
     pub unsure: usize,
+    /// Reviews that the model has learnt from.
+    pub learnt_from: usize,
     /// Reviews without a known term.
     pub no_known_term: usize,
     /// Reviews of which at least half of the words are unknown to the model.
@@ -101,6 +104,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
 struct Judged {
     score: Score,
     mostly_unknown: bool,
+    learnt_from: bool,
 }
 
 /// Scores rows on all threads, in order.
@@ -110,7 +114,8 @@ fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
         let score = scorer.score_document(&text);
         let words = word_count(text.text());
         let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
-        Judged { score, mostly_unknown }
+        let learnt_from = !model.learnt().is_empty() && model.learnt().hold(text_key(text.text()));
+        Judged { score, mostly_unknown, learnt_from }
     })
 }
 
@@ -127,7 +132,7 @@ fn verdict(score: &Score) -> &'static str {
 }
 
 impl Scored {
-    fn add(&mut self, Judged { score, mostly_unknown }: &Judged) {
+    fn add(&mut self, Judged { score, mostly_unknown, learnt_from }: &Judged) {
         self.scored += 1;
         match score.polarity() {
             _ if !score.is_sure() => self.unsure += 1,
@@ -137,5 +142,6 @@ impl Scored {
         }
         self.no_known_term += usize::from(score.terms == 0);
         self.mostly_unknown += usize::from(*mostly_unknown);
+        self.learnt_from += usize::from(*learnt_from);
     }
 }

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use heddle_core::labels::ClassCounts;
 use heddle_core::model::{Fit, Model, Validated, fit};
-use heddle_core::resample::Sample;
+use heddle_core::resample::{LearntTexts, Sample};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted};
 use heddle_core::text::{Case, Document};
@@ -33,6 +33,8 @@ pub struct TrainingSet {
     pub study: Study,
     /// The texts that the rule leaves out between the classes.
     middle: Vec<Document>,
+    /// What the reviews are known again by.
+    learnt: LearntTexts,
 }
 
 impl TrainingSet {
@@ -44,7 +46,7 @@ impl TrainingSet {
         let task = session.busy("reading and counting");
         let corpus = Corpus::read(&reviews, study.corpus_rules());
         let middle = reviews.middle_texts();
-        let LabelledReviews { sample, account, input, table, .. } = reviews;
+        let LabelledReviews { sample, account, input, table, keys, .. } = reviews;
         drop(table);
         let counted = Counted::new(&corpus, &study.terms);
         task.end();
@@ -56,7 +58,8 @@ impl TrainingSet {
                 count(emptied, "review")
             ));
         }
-        Ok(Self { corpus, counted, sample, account, input, study, middle })
+        let learnt = LearntTexts::new(keys);
+        Ok(Self { corpus, counted, sample, account, input, study, middle, learnt })
     }
 
     /// Learns from all reviews.
@@ -70,7 +73,7 @@ impl TrainingSet {
 
     /// The model of a fit.
     pub fn model(&self, fit: &Fit, validated: Option<Validated>) -> Model {
-        Model::new(&self.corpus, &self.counted, fit, &self.study, validated)
+        Model::new(&self.corpus, &self.counted, fit, &self.study, validated).with_learnt(self.learnt.clone())
     }
 
     /// The texts between the classes: they teach nothing, and show what a model makes of them.

@@ -46,8 +46,8 @@ fn a_short_row_is_refused_with_its_line_and_the_rest_is_used() {
 fn every_command_that_reads_rows_tells_of_refused_ones() {
     let mut many = Folder::with_many(100).text("many.csv");
     many.push_str("short\n");
-    let folder = Folder::with_many(100).file("r.csv", many);
-    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let folder = Folder::with_many(100).and_others(100).file("r.csv", many);
+    folder.done(&["train", "others.csv", "--out", "m.heddle"]);
     let commands: [&[&str]; 7] = [
         &["survey", "r.csv"],
         &["split", "r.csv", "--training", "t.csv", "--holdout", "h.csv"],

@@ -22,8 +22,8 @@ fn number(value: &Value) -> f64 {
 
 /// A folder with a model of many reviews.
 fn with_model() -> Folder {
-    let folder = Folder::with_many(300);
-    folder.done(&["train", "many.csv", "--out", "m.heddle", "--set", "model.strength=0.001"]);
+    let folder = Folder::with_many(300).and_others(300);
+    folder.done(&["train", "others.csv", "--out", "m.heddle", "--set", "model.strength=0.001"]);
     folder
 }
 
@@ -392,7 +392,7 @@ fn a_model_that_was_never_validated_says_so() {
     {
         assert!(folder.run(arguments).err.contains("never validated"), "{arguments:?}");
     }
-    folder.done(&["train", "many.csv", "--out", "v.heddle", "--validate"]);
+    folder.done(&["train", "others.csv", "--out", "v.heddle", "--validate"]);
     assert!(!folder.run(&["assess", "v.heddle", "many.csv"]).err.contains("never validated"));
     assert!(folder.done(&["assess", "v.heddle", "many.csv"]).contains("Beside the cross-validated estimate"));
 }

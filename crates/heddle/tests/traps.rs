@@ -133,7 +133,7 @@ fn trap_5_a_rating_of_0_is_asked_about_and_never_mapped() {
 fn trap_6_the_middle_is_named_with_every_figure_and_scored_apart() {
     let mut text = Folder::with_many(200).text("many.csv");
     (0..30).for_each(|row| text.push_str(&format!("x{row},\"a warm cabin, cold tea {row}\",3\n")));
-    let folder = Folder::new().file("r.csv", text);
+    let folder = Folder::new().file("r.csv", text).and_others(60);
     let found = folder.json(&["train", "r.csv", "--out", "m.heddle", "--validate"]);
     assert_eq!(number(&found["middle"]["reviews"]), 30.0);
     let share = &found["middle"]["called_positive"];
@@ -141,7 +141,7 @@ fn trap_6_the_middle_is_named_with_every_figure_and_scored_apart() {
     for arguments in [
         &["train", "r.csv", "--out", "m.heddle"][..],
         &["validate", "r.csv"],
-        &["assess", "m.heddle", "r.csv"],
+        &["assess", "m.heddle", "others.csv"],
         &["run", "r.csv", "--out", "run"],
     ] {
         let page = folder.done(arguments).split_whitespace().collect::<Vec<_>>().join(" ");
@@ -350,7 +350,7 @@ fn trap_14_identifiers_and_counts_are_no_text() {
 
 #[test]
 fn trap_15_a_holdout_is_locked_and_its_openings_are_counted() {
-    let folder = Folder::with_many(300);
+    let folder = Folder::with_many(300).and_others(60);
     folder.done(&["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"]);
     for arguments in
         [&["train", "h.csv", "--out", "m.heddle"][..], &["validate", "h.csv"], &["balance", "h.csv"]]
@@ -365,7 +365,7 @@ fn trap_15_a_holdout_is_locked_and_its_openings_are_counted() {
     let about: Value = serde_json::from_str(&folder.text("h.csv.about.json")).expect("JSON");
     assert_eq!((&about["holds"], about["openings"].as_array().map(Vec::len)), (&"holdout".into(), Some(4)));
     assert!(
-        folder.json(&["assess", "m.heddle", "many.csv"])["opened"].is_null(),
+        folder.json(&["assess", "m.heddle", "others.csv"])["opened"].is_null(),
         "nobody counts other files"
     );
     // A training part that was changed by hand is read as any other file, and said to be so.

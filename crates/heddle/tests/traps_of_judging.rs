@@ -168,7 +168,7 @@ fn trap_33_the_gap_to_the_training_rows_is_information_and_no_ground_to_choose_b
 
 #[test]
 fn trap_34_every_figure_says_what_it_is_and_a_model_never_validated_is_marked() {
-    let folder = Folder::with_many(300);
+    let folder = Folder::with_many(300).and_others(60);
     let page = folder.done(&with(&["validate", "many.csv"], &QUICK));
     let defined = [
         ("recall of negative", "of the negative ones, found"),
@@ -182,7 +182,7 @@ fn trap_34_every_figure_says_what_it_is_and_a_model_never_validated_is_marked() 
     }
     folder.done(&with(&["train", "many.csv", "--out", "m.heddle"], &QUICK));
     for arguments in [
-        &["assess", "m.heddle", "many.csv"][..],
+        &["assess", "m.heddle", "others.csv"][..],
         &["score", "m.heddle", "many.csv", "--out", "s.csv"],
         &["explain", "m.heddle", "--text", "a warm cabin"],
     ] {
@@ -311,4 +311,48 @@ fn rows_without_a_text_in_another_way_are_told_and_not_tied() {
     // One group of all rows without a text would be a fold of its own, and no slice of a fold holds 20 of 80.
     let found: Value = serde_json::from_str(&run.out).expect("JSON");
     assert_eq!(found["ways"].as_array().map(Vec::len), Some(2));
+}
+
+#[test]
+fn reviews_that_a_model_has_learnt_from_never_judge_it() {
+    let folder = Folder::with_many(240).and_others(120);
+    folder.done(&with(&["train", "many.csv", "--out", "m.heddle"], &QUICK));
+    folder.done(&with(&["train", "others.csv", "--out", "o.heddle"], &QUICK));
+    // Its own reviews, as they are or with other marks and capitals, say nothing of it.
+    let shouted = folder.text("many.csv").to_uppercase().replace("ID,REVIEW,STARS", "id,review,stars");
+    let folder = folder.file("shouted.csv", shouted.replace(", ", " - "));
+    for arguments in [
+        &["assess", "m.heddle", "many.csv"][..],
+        &["assess", "m.heddle", "shouted.csv"],
+        &["compare", "many.csv", "--with", "o.heddle", "--with", "m.heddle"],
+    ] {
+        let told = folder.fails(arguments);
+        holds(&told, &["learnt from 240 of the 240 labelled reviews", "heddle validate"]);
+    }
+    assert!(!folder.names().contains(&"ledger.jsonl".to_string()), "no such figure is ranked");
+    // Some of them among new ones are left out, and said.
+    let some: Vec<String> = folder.text("many.csv").lines().skip(1).take(30).map(String::from).collect();
+    let mixed = format!("{}{}\n", folder.text("others.csv"), some.join("\n"));
+    let folder = folder.file("mixed.csv", mixed);
+    let run = folder.run(&["assess", "m.heddle", "mixed.csv", "--json"]);
+    let found: Value = serde_json::from_str(&run.out).expect("JSON");
+    let alone = folder.json(&["assess", "m.heddle", "others.csv"]);
+    assert_eq!((&found["learnt_from"], &alone["learnt_from"]), (&30.into(), &0.into()));
+    assert_eq!(found["figures"], alone["figures"], "figures are those of the new ones");
+    holds(&run.err, &["30 reviews left out", "the other 120 reviews"]);
+    let scored = folder.json(&["score", "m.heddle", "mixed.csv", "--out", "s.csv"]);
+    assert_eq!((&scored["learnt_from"], &scored["scored"]), (&30.into(), &150.into()));
+}
+
+#[test]
+fn a_model_is_tried_on_the_holdout_beside_it_where_no_file_is_named() {
+    let folder = Folder::with_many(240);
+    folder.done(&["split", "many.csv", "--training", "t.csv", "--holdout", "h.csv"]);
+    folder.done(&with(&["train", "t.csv", "--out", "m.heddle"], &QUICK));
+    let run = folder.run(&["assess", "m.heddle"]);
+    assert!(run.code == 0 && run.err.contains("h.csv, the holdout beside the model"), "{}", run.err);
+    // With none there, the files of the study are asked, and they are its own.
+    let folder = Folder::with_many(240).file("study.toml", "[reviews]\nfiles = [\"many.csv\"]\n");
+    folder.done(&with(&["train", "--out", "m.heddle"], &QUICK));
+    holds(&folder.fails(&["assess", "m.heddle"]), &["learnt from 240 of the 240", "holdout"]);
 }

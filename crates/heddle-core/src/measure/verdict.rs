@@ -109,7 +109,7 @@ pub(crate) fn against_the_rest(probabilities: &PerClass<f64>, class: Polarity) -
 }
 
 impl Verdict {
-    /// The same, but unsure where the model knows no term of the review: its score is the intercept, whatever it says.
+    /// The same, but unsure where no term of the review pulls: its score is the intercept, whatever it says.
     pub(crate) fn known(self, known: bool) -> Self {
         Self { sure: self.sure && known, ..self }
     }

@@ -12,6 +12,7 @@ use crate::learn::learner::Convergence;
 use crate::measure::figures::{Figures, Reached};
 use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::model::fit::Fit;
+use crate::resample::learnt_texts::LearntTexts;
 use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
@@ -136,6 +137,7 @@ pub struct Model {
     intercept: f64,
     half: f64,
     card: Card,
+    learnt: LearntTexts,
     pub(crate) cleaner: Cleaner,
     pub(crate) fields: FieldNames,
 }
@@ -159,6 +161,8 @@ pub struct Parts {
     pub half: f64,
     /// What else is known.
     pub card: Card,
+    /// The texts that it was learnt from.
+    pub learnt: LearntTexts,
 }
 
 impl Parts {
@@ -216,7 +220,19 @@ impl Model {
             intercept: fit.intercept,
             half: fit.half,
             card,
+            learnt: LearntTexts::default(),
         })
+    }
+
+    /// The same, with the texts that it was learnt from.
+    #[must_use]
+    pub fn with_learnt(self, learnt: LearntTexts) -> Self {
+        Self { learnt, ..self }
+    }
+
+    /// The texts that it was learnt from.
+    pub fn learnt(&self) -> &LearntTexts {
+        &self.learnt
     }
 
     /// Puts a model together again.
@@ -224,7 +240,7 @@ impl Model {
     /// # Panics
     /// If a parent does not stand before its term, arrays differ in length, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let Parts { study, words, parents, tokens, terms, intercept, half, card } = parts;
+        let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt } = parts;
         let vocabulary = || match study.terms.hashed {
             0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))),
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
@@ -241,6 +257,7 @@ impl Model {
             intercept,
             half,
             card,
+            learnt,
         }
     }
 
@@ -261,6 +278,7 @@ impl Model {
             intercept: self.intercept,
             half: self.half,
             card: self.card.clone(),
+            learnt: self.learnt.clone(),
         }
     }
 

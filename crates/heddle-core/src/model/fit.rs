@@ -178,11 +178,11 @@ impl Fit {
         rows.iter().map(one).collect()
     }
 
-    /// The verdicts on rows of the matrix; a row without kept terms is unsure.
+    /// The verdicts on rows of the matrix; a row without a term that pulls is unsure.
     pub fn verdicts(&self, counted: &Counted, rows: &[u32]) -> Vec<Verdict> {
         let known = |row: u32| {
             let entries = counted.rows.row(row as usize);
-            entries.iter().any(|entry| self.selection.keeps(TermId::new(entry.column)))
+            entries.iter().any(|entry| self.pulls(TermId::new(entry.column)))
         };
         let say = |(place, row): (Place, &u32)| {
             self.decision.verdict(self.calibration.place(place)).known(known(*row))
@@ -190,9 +190,15 @@ impl Fit {
         self.places(counted, rows).into_iter().zip(rows).map(say).collect()
     }
 
+    /// Whether a term is kept, and pulls at all.
+    fn pulls(&self, term: TermId) -> bool {
+        let at = term.place();
+        let neutral = || self.neutral.as_ref().is_some_and(|neutral| neutral.weights[at] != 0.0);
+        self.selection.keeps(term) && (self.weights[at] != 0.0 || neutral())
+    }
+
     /// The number of terms that pull at all.
     pub fn pulling(&self) -> usize {
-        let neutral = |at: usize| self.neutral.as_ref().is_some_and(|neutral| neutral.weights[at] != 0.0);
-        self.weights.iter().enumerate().filter(|(at, weight)| **weight != 0.0 || neutral(*at)).count()
+        TermId::all(self.weights.len()).filter(|term| self.pulls(*term)).count()
     }
 }

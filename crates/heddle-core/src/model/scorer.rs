@@ -120,7 +120,9 @@ impl<'m> Scorer<'m> {
             None => Place::between(sum, model.half()),
             Some(neutrality) => Place::apart(sum, neutrality),
         };
-        let verdict = model.verdict(scored).known(terms > 0);
+        let pulls = |entry: &Entry| model.pulls_at_all(TermId::new(entry.column));
+        let known = if model.all_pull() { terms > 0 } else { row.iter().any(pulls) };
+        let verdict = model.verdict(scored).known(known);
         Score { sum, neutrality, verdict, tokens, unknown: self.unknown().count(), terms }
     }
 
@@ -224,6 +226,17 @@ impl Model {
     /// The document factor and the weight of a term.
     fn factors(&self, term: TermId) -> [f64; 2] {
         self.pulls[term.place()].map(f64::from)
+    }
+
+    /// Whether all terms pull: under a lasso few do.
+    fn all_pull(&self) -> bool {
+        self.card().pulling == self.card().terms
+    }
+
+    /// Whether a term that is used pulls at all.
+    fn pulls_at_all(&self, term: TermId) -> bool {
+        self.pulls[term.place()][1] != 0.0
+            || self.terms.neutral.get(term.place()).is_some_and(|own| *own != 0.0)
     }
 
     /// The document factor of a term and its weight for neutral.

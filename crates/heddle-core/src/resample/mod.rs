@@ -5,6 +5,7 @@
 pub(crate) mod balance;
 pub(crate) mod fingerprint;
 pub(crate) mod folds;
+pub(crate) mod learnt_texts;
 pub(crate) mod near_duplicates;
 pub(crate) mod random;
 pub(crate) mod side;
@@ -12,6 +13,7 @@ pub(crate) mod side;
 pub use balance::{Balance, Balancing, PriorKind, copies};
 pub use fingerprint::{Fingerprint, Sketch, text_key, value_key};
 pub use folds::{Sample, deal, folds};
+pub use learnt_texts::LearntTexts;
 pub use near_duplicates::{Grouping, Groups, Overlap, Sketches, tied_by_any};
 pub use random::Random;
 pub use side::{By, Sides, runs_score, side};

@@ -161,7 +161,7 @@ impl<S: Sketches> Grouping<S> {
     }
 
     /// By row: the key of its text; sayings have one of their own each time.
-    fn tying_texts(&self) -> Vec<u64> {
+    pub fn tying_texts(&self) -> Vec<u64> {
         let mut order: Vec<u32> =
             (0..self.len() as u32).filter(|row| self.words[*row as usize] <= SAYING).collect();
         let mut texts = self.texts.clone();

@@ -53,6 +53,8 @@ pub struct LabelledReviews {
     pub rows: Vec<usize>,
     /// By review: its class and its group.
     pub sample: Sample,
+    /// By review: the key of its text, another each time for what many write; none where nothing is judged.
+    pub keys: Vec<u64>,
     /// Rows with a text that the rule leaves out between the classes.
     pub middle: Vec<usize>,
     /// What became of every row.
@@ -133,8 +135,10 @@ impl LabelledReviews {
             }
         }
         let (account, _) = labelling.finish(table.refused().len())?;
-        let groups = match purpose {
-            Purpose::Terms if study.terms.at_least_groups <= 1 => (0..rows.len() as u64).collect(),
+        let (groups, keys) = match purpose {
+            Purpose::Terms if study.terms.at_least_groups <= 1 => {
+                ((0..rows.len() as u64).collect(), Vec::new())
+            }
             _ => groups_of(&table, &rows, &text, &together, study.validation.alike),
         };
         let days = match purpose {
@@ -142,7 +146,7 @@ impl LabelledReviews {
             Purpose::Terms | Purpose::Try => Vec::new(),
         };
         let sample = Sample { labels, groups, days };
-        Ok(Self { table, rows, sample, middle, account, natural, input, holdouts: Vec::new(), text })
+        Ok(Self { table, rows, sample, keys, middle, account, natural, input, holdouts: Vec::new(), text })
     }
 
     /// Ties reviews that are alike in the texts or columns of any of these studies: where their ways are judged on
@@ -170,7 +174,7 @@ impl LabelledReviews {
                     ties.0.join(", ")
                 ));
             }
-            divisions.push(groups_of(&self.table, &self.rows, &text, &together, study.validation.alike));
+            divisions.push(groups_of(&self.table, &self.rows, &text, &together, study.validation.alike).0);
             seen.push(ties);
         }
         self.sample.groups = if divisions.len() == 1 { divisions.remove(0) } else { tied_by_any(&divisions) };
@@ -315,8 +319,14 @@ fn places(table: &Table, names: &[String]) -> Result<Vec<usize>> {
     Ok(columns?)
 }
 
-/// By review: the key of the group of reviews that it belongs to.
-fn groups_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], alike: f64) -> Vec<u64> {
+/// By review: the key of the group of reviews that it belongs to, and that of its text.
+fn groups_of(
+    table: &Table,
+    rows: &[usize],
+    text: &[usize],
+    together: &[usize],
+    alike: f64,
+) -> (Vec<u64>, Vec<u64>) {
     // Rows without a text, as another way of reading may find them, are not alike for that.
     let fingerprint = |row: &usize| {
         let text = joined(table, text, *row);
@@ -331,7 +341,7 @@ fn groups_of(table: &Table, rows: &[usize], text: &[usize], together: &[usize], 
         let Ok(()) = grouping.push(fingerprint, &values(|column| table.cell(row, column), together));
     }
     let Ok(groups) = grouping.groups(alike);
-    groups.keys
+    (groups.keys, grouping.tying_texts())
 }
 
 /// By review: its day, where there is one that can be read.

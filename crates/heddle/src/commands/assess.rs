@@ -22,7 +22,14 @@ pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Res
 }
 
 fn show(assessed: &Assessed, page: &mut Page) {
-    page.heading(&format!("{} on {}", assessed.model, count(assessed.account.labelled(), "labelled review")));
+    let judged = assessed.account.labelled() - assessed.learnt_from;
+    page.heading(&format!("{} on {}", assessed.model, count(judged, "labelled review")));
+    if assessed.learnt_from > 0 {
+        page.note(&format!(
+            "{} more left out: the model has learnt from them.",
+            count(assessed.learnt_from, "labelled review")
+        ));
+    }
     figures(page, &assessed.figures, &assessed.baseline);
     page.note(&format!(
         "Rule: {}. {} share no term with the model.",

@@ -48,6 +48,15 @@ fn show(scored: &Scored, page: &mut Page) {
         count(scored.mostly_unknown, "review"),
         count(scored.refused, "row")
     ));
+    if scored.learnt_from > 0 {
+        page.note(&format!(
+            "{} the very ones that it was learnt from: what it says of them is no sign of how good it is.",
+            match scored.learnt_from {
+                1 => "1 review is one of".to_string(),
+                more => format!("{} reviews are", number(more)),
+            }
+        ));
+    }
     if let Some(path) = &scored.written {
         page.heading(&format!("Written: {path}, in the order of the file"));
     }

@@ -46,12 +46,22 @@ impl Folder {
 
     /// A folder with `many.csv`, made of clauses that mostly agree with their stars.
     pub fn with_many(rows: usize) -> Self {
+        Self::new().file("many.csv", Self::reviews(rows, 0))
+    }
+
+    /// As many more beside them, in `others.csv`: of the same kind, and none of them the same.
+    pub fn and_others(self, rows: usize) -> Self {
+        self.file("others.csv", Self::reviews(rows, 40))
+    }
+
+    /// Reviews with numbers from here on.
+    fn reviews(rows: usize, from: u64) -> String {
         const GOOD: [&str; 5] =
             ["the crew were kind", "a warm cabin", "never late", "not a bad bed", "hot tea"];
         const BAD: [&str; 5] =
             ["the crew were rude", "a cold cabin", "late again", "not a good bed", "cold tea"];
         let mut text = String::from("id,review,stars\n");
-        let mut state = 7u64;
+        let mut state = 7u64 + from;
         let mut draw = |end: u64| {
             state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
             (state >> 33) % end
@@ -61,12 +71,12 @@ impl Folder {
             let clauses: Vec<String> = (0..1 + draw(4))
                 .map(|_| {
                     let list = if (stars > 3) == (draw(8) > 0) { GOOD } else { BAD };
-                    format!("{} {}", list[draw(5) as usize], draw(40))
+                    format!("{} {}", list[draw(5) as usize], from + draw(40))
                 })
                 .collect();
             text.push_str(&format!("m{row},\"{}\",{stars}\n", clauses.join(", ")));
         }
-        Self::new().file("many.csv", text)
+        text
     }
 
     pub fn path(&self, name: &str) -> PathBuf {
