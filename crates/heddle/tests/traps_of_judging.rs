@@ -356,3 +356,24 @@ fn a_model_is_tried_on_the_holdout_beside_it_where_no_file_is_named() {
     folder.done(&with(&["train", "--out", "m.heddle"], &QUICK));
     holds(&folder.fails(&["assess", "m.heddle"]), &["learnt from 240 of the 240", "holdout"]);
 }
+
+#[test]
+fn baselines_decide_as_the_study_does() {
+    let folder = Folder::with_many(400);
+    let recalls = |decision: &str| -> Vec<(String, f64)> {
+        let found = folder.json(&with(&["validate", "many.csv", "--set", decision], &QUICK));
+        let own = |of: &Value| number(&of["figures"]["classes"][0]["recall"]["value"]);
+        let baselines = found["baselines"].as_array().expect("baselines");
+        let named = |of: &Value| (of["name"].as_str().expect("a name").to_string(), own(of));
+        baselines.iter().map(named).collect()
+    };
+    let (plain, wanted) = (recalls("decision.recall_negative=none"), recalls("decision.recall_negative=97%"));
+    assert!(plain.len() >= 2, "{plain:?}");
+    for ((name, before), (_, now)) in plain.iter().zip(&wanted) {
+        assert!(*now >= 0.93 && now > before, "{name}: {before} {now}");
+    }
+    // A precision that a simple way cannot reach is no error of the study.
+    let found =
+        folder.json(&with(&["validate", "many.csv", "--set", "decision.precision_negative=90%"], &QUICK));
+    assert_eq!(found["baselines"].as_array().map(Vec::len), Some(plain.len()));
+}

@@ -117,30 +117,37 @@ pub fn fit_path(
     };
     let mut paths: Vec<_> = layouts.iter().map(follow).collect();
     let by_class = LazyCell::new(|| Arc::new(selection.of_classes(counted)));
-    let of_strength = |asked: &Strength| {
+    let mut of_strength = |asked: &Strength| {
         let (learnt, layout) = better(paths.iter_mut().filter_map(Iterator::next).collect());
-        let Learnt { layout: own, raw, held, strength, choice, convergence, blend } = learnt;
-        let calibrated = needs.calibrated(own, *asked);
-        let settled = Settling { study, mix, calibrated, groups: &sample.groups }.settle(raw, &held)?;
-        let Settled { weights, intercept, half, neutral, calibration, decision, reached } = settled;
-        Ok(Fit {
-            selection: Arc::clone(if own == Layout::Free { &by_class } else { &selection }),
-            weights,
-            intercept,
-            half,
-            neutral,
-            mix,
-            strength,
-            choice,
-            layout,
-            convergence,
-            ratios: blend.share,
-            calibration,
-            decision,
-            reached,
-        })
+        let calibrated = needs.calibrated(learnt.layout, *asked);
+        let selection = Arc::clone(if learnt.layout == Layout::Free { &by_class } else { &selection });
+        let settling = Settling { study, mix, calibrated, groups: &sample.groups };
+        Ok(Fit { layout, ..settled(learnt, selection, &settling)? })
     };
-    strengths.iter().map(of_strength).collect()
+    strengths.iter().map(&mut of_strength).collect()
+}
+
+/// What becomes of what was learnt; why its layout was chosen is not known here.
+fn settled(learnt: Learnt, selection: Arc<Selection>, settling: &Settling<'_>) -> Result<Fit, FitError> {
+    let Learnt { raw, held, strength, choice, convergence, blend, .. } = learnt;
+    let Settled { weights, intercept, half, neutral, calibration, decision, reached } =
+        settling.settle(raw, &held)?;
+    Ok(Fit {
+        selection,
+        weights,
+        intercept,
+        half,
+        neutral,
+        mix: settling.mix,
+        strength,
+        choice,
+        layout: None,
+        convergence,
+        ratios: blend.share,
+        calibration,
+        decision,
+        reached,
+    })
 }
 
 /// The terms of some rows, if there is something to learn from them.

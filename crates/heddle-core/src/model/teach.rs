@@ -175,18 +175,11 @@ impl Lesson<'_> {
             if learning.has_strength() && learning.penalty == Penalty::Ridge {
                 settle(&mut held, &pupil);
             }
-            let mut blend = Blend::default();
             let blends = Learning { strength: *asked, ..*learning }.blends(self.emphasis);
-            if let (true, Raw::Ordered { weights, .. }) = (blends, &mut raw) {
-                blend = Blend::of(&held, layout);
-                if blend.share > 0.0 {
-                    held = blend.added_to(&held);
-                    weights
-                        .iter_mut()
-                        .zip(&**leanings)
-                        .for_each(|(own, leaning)| *own += blend.factor * leaning);
-                }
-            }
+            let blend = match (blends, &mut raw) {
+                (true, Raw::Ordered { weights, .. }) => blended(weights, &mut held, layout, leanings),
+                _ => Blend::default(),
+            };
             learnt.push(Learnt { layout, raw, held, strength, choice, convergence, blend });
         }
         learnt
@@ -223,6 +216,21 @@ struct Chosen {
     choice: Option<LambdaChoice>,
     held: Vec<Held>,
     pulls: Vec<ExamplePull>,
+}
+
+/// Adds the class ratios of terms to weights, by as much as held-out rows ask for.
+fn blended(
+    weights: &mut [f64],
+    held: &mut Vec<Held>,
+    layout: Layout,
+    leanings: &LazyCell<Vec<f64>, impl FnOnce() -> Vec<f64>>,
+) -> Blend {
+    let blend = Blend::of(held, layout);
+    if blend.share > 0.0 {
+        *held = blend.added_to(held);
+        weights.iter_mut().zip(&**leanings).for_each(|(own, leaning)| *own += blend.factor * leaning);
+    }
+    blend
 }
 
 /// Moves held-out scores to where those of the final learner lie.

@@ -9,7 +9,7 @@ use super::splitting::{FoldSplit, ValidateError};
 use crate::choice::{by_name, choice};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::PerClass;
-use crate::learn::decide::Deciding;
+use crate::learn::decide::{Deciding, Shown, decide};
 use crate::learn::learner::Stopping;
 use crate::learn::objective::Problem;
 use crate::learn::question::Question;
@@ -17,8 +17,9 @@ use crate::learn::scale::scale;
 use crate::learn::settings::{Learning, Strength};
 use crate::matrix::{Entry, Rows};
 use crate::measure::figures::{Figures, baseline};
-use crate::measure::verdict::{Cuts, Verdict};
-use crate::model::fit::fit;
+use crate::measure::verdict::{Cuts, Decision, Place, Verdict};
+use crate::model::error::FitError;
+use crate::model::fit::{Fit, fit};
 use crate::resample::folds::Sample;
 use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
@@ -74,7 +75,7 @@ pub fn baselines(
         baselines.push(Baseline { kind, about, figures: figures_of(sample, &held[0], shared) });
     };
     if let Some(words) = word_list(corpus) {
-        let verdicts = first.par_iter().map(|split| by_words(&words, sample, split)).collect();
+        let verdicts = first.par_iter().map(|split| by_words(&words, sample, split, study)).collect();
         add(
             BaselineKind::WordList,
             "32 plainly good and bad words, turned round by negation".into(),
@@ -85,14 +86,14 @@ pub fn baselines(
     if !varying.is_empty() {
         let rows = one_hot(&varying, sample.len());
         let names: Vec<&str> = varying.iter().map(|aspect| aspect.name.as_str()).collect();
-        let verdicts = first.par_iter().map(|split| by_columns(&rows, sample, split)).collect();
+        let verdicts = first.par_iter().map(|split| by_columns(&rows, sample, split, study)).collect();
         add(BaselineKind::Columns, names.join(", "), verdicts);
     }
     let (counted, plainer) = singles(corpus, study);
     let verdicts: Vec<Vec<Verdict>> = first
         .par_iter()
         .map(|split| {
-            let fitted = fit(&counted, sample, &split.training, &plainer)
+            let fitted = fit_or_plainly(&counted, sample, &split.training, &plainer)
                 .map_err(|error| ValidateError::Fit { fold: split.fold + 1, error })?;
             Ok(fitted.verdicts(&counted, &split.held))
         })
@@ -112,7 +113,7 @@ fn word_list(corpus: &Corpus) -> Option<Vec<f64>> {
     (!signs.is_empty()).then(|| (0..corpus.len()).map(of_review).collect())
 }
 
-fn by_words(words: &[f64], sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
+fn by_words(words: &[f64], sample: &Sample, split: &FoldSplit, study: &Study) -> Vec<Verdict> {
     let mix = sample.mix(&split.training);
     let classes = Classes::of(mix);
     let row = |&row: &u32| (words[row as usize], sample.labels[row as usize], 1.0);
@@ -123,9 +124,8 @@ fn by_words(words: &[f64], sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
         (scale.intercepts[0] + scale.intercepts[1]) / 2.0,
         (scale.intercepts[0] - scale.intercepts[1]).max(0.0) / 2.0,
     );
-    let cuts = Cuts::most_probable(half);
-    let say = |&row: &u32| cuts.verdict(intercept + scale.slope * words[row as usize], half);
-    split.held.iter().map(say).collect()
+    let place = |&row: &u32| Place::between(intercept + scale.slope * words[row as usize], half);
+    decided(study, sample, split, (classes, half), place)
 }
 
 /// A column for each value of each aspect.
@@ -141,11 +141,12 @@ fn one_hot(aspects: &[&Aspect], rows: usize) -> Rows {
 /// The penalty of a model on a few columns weighs like the loss of this many reviews.
 const PENALTY: f64 = 25.0;
 
-fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
+fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit, study: &Study) -> Vec<Verdict> {
     let plain =
         Weighting { term: TermFactor::Presence, document: DocumentFactor::None, norm: Normalisation::None };
     let features = Weighted::new(rows, vec![1.0; rows.columns()], plain, 0.0);
-    let question = Question::Above(Classes::of(sample.mix(&split.training)));
+    let classes = Classes::of(sample.mix(&split.training));
+    let question = Question::Above(classes);
     let (labels, costs) = (&sample.labels[..], PerClass::of(|_| 1.0));
     let problem = Problem { features: &features, labels, rows: &split.training, costs, question };
     let mut learner = Learning::default().begin(problem, 0);
@@ -153,9 +154,34 @@ fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit) -> Vec<Verdict> {
     learner.solve(lambda, Stopping { tolerance: 1e-3, rounds: 1000 });
     let [low, high] = learner.intercepts();
     let half = (low - high) / 2.0;
-    let cuts = Cuts::most_probable(half);
-    let say = |&row: &u32| cuts.verdict((low + high) / 2.0 + learner.dot(row as usize), half);
-    split.held.iter().map(say).collect()
+    let place = |&row: &u32| Place::between((low + high) / 2.0 + learner.dot(row as usize), half);
+    decided(study, sample, split, (classes, half), place)
+}
+
+/// The verdicts on held-out rows by the study's own way to decide, set on the training rows: a handful of numbers was
+/// fitted to them. Where a wanted precision is out of reach, by the more probable class.
+fn decided(
+    study: &Study,
+    sample: &Sample,
+    split: &FoldSplit,
+    (classes, half): (Classes, f64),
+    place: impl Fn(&u32) -> Place,
+) -> Vec<Verdict> {
+    let shown = |row: &u32| Shown { place: place(row), label: sample.labels[*row as usize], weight: 1.0 };
+    let shown: Vec<Shown> = split.training.iter().map(shown).collect();
+    let wanted = decide(&study.decision, (classes, Some(half)), &shown, study.balance.natural);
+    let decision = wanted.unwrap_or(Decision::OnAxis(Cuts::most_probable(half)));
+    split.held.iter().map(|row| decision.verdict(place(row))).collect()
+}
+
+/// A fit that decides as the study does, or where a wanted precision is out of reach by the more probable class.
+fn fit_or_plainly(counted: &Counted, sample: &Sample, rows: &[u32], study: &Study) -> Result<Fit, FitError> {
+    match fit(counted, sample, rows, study) {
+        Err(FitError::OutOfReach { .. }) => {
+            fit(counted, sample, rows, &Study { decision: Deciding::default(), ..study.clone() })
+        }
+        other => other,
+    }
 }
 
 /// The reviews as single words, none negated, and the study that learns from them.
@@ -168,7 +194,6 @@ fn singles(corpus: &Corpus, study: &Study) -> (Counted, Study) {
         exclude: Vec::new(),
         ..study.terms.clone()
     };
-    plainer.decision = Deciding::default();
     plainer.model.strength = Strength::Auto;
     (Counted::new(&corpus.without_marks(), &plainer.terms), plainer)
 }
