@@ -2,7 +2,7 @@
 
 use heddle_core::measure::Figure;
 use heddle_core::model::FitError;
-use heddle_core::resample::{Random, Sample};
+use heddle_core::resample::Random;
 use heddle_core::settings::Study;
 use heddle_core::validate::{Judged, cross_validate, fold_splits, learning_curve};
 use rayon::prelude::*;
@@ -35,8 +35,8 @@ pub fn forecasts(traits: Traits, count: usize, draws: u64, study: &Study) -> Vec
     let population = Population::new(traits, 1);
     let one = |draw: u64| -> Option<[(Figure, f64); 2]> {
         let world = World::new(&population, (2 * count, FRESH), study, &mut Random::new(5_000 + draw));
-        let half = Sample::new(world.sample.labels[..count].to_vec(), world.sample.groups[..count].to_vec());
         let rows: Vec<u32> = (0..count as u32).collect();
+        let half = world.sample.part(&rows);
         let validation = cross_validate(&world.counted, &half, study, || {}).ok()?;
         let splits = fold_splits(&half, &rows, &study.validation).ok()?;
         let judged = Judged { validation: &validation, splits: &splits };

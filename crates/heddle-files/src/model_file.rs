@@ -297,7 +297,7 @@ impl<'a> Source<'a> {
                     || of_words.words(ends, length),
                     || match format {
                         OLDEST => self.old_arrays(count),
-                        _ => self.arrays(count, &classes, card.neutral_intercept.is_some()),
+                        _ => self.arrays(count, &classes, card.is_free()),
                     },
                 )
             },

@@ -1,6 +1,6 @@
 //! A model on a holdout, beside its cross-validated figures.
 
-use heddle_core::labels::{ClassCounts, Classes, Polarity};
+use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{Dependence, Figures, Verdict, baseline};
 use heddle_core::model::{Model, Score};
 use heddle_core::resample::{Balance, PriorKind, Sample};
@@ -123,10 +123,8 @@ pub(crate) fn assess_reviews(
     if let Some(path) = out {
         write_scored((session, path), model, reviews, &scores)?;
     }
-    let Sample { labels, groups, .. } = &reviews.sample;
-    let labels: Vec<Polarity> = unseen.iter().map(|at| labels[*at]).collect();
-    let groups: Vec<u64> = unseen.iter().map(|at| groups[*at]).collect();
-    let verdicts: Vec<Verdict> = unseen.iter().map(|at| scores[*at].verdict).collect();
+    let Sample { labels, groups, .. } = reviews.sample.part(&unseen);
+    let verdicts: Vec<Verdict> = unseen.iter().map(|at| scores[*at as usize].verdict).collect();
     let dependence = Dependence::of_groups(&groups);
     let figures = Figures::under(&labels, &verdicts, &dependence);
     session.note(NewEntry {
@@ -134,7 +132,7 @@ pub(crate) fn assess_reviews(
         folder: folder_of(path),
         input: &reviews.input,
         model: Some(path),
-        counts: counts(&labels),
+        counts: reviews.sample.mix(&unseen),
         figures: &figures,
         holdouts: &reviews.holdouts,
     })?;
@@ -154,7 +152,7 @@ pub(crate) fn assess_reviews(
         learnt_from: reviews.rows.len() - unseen.len(),
         validated: model.card().validated.clone(),
         mistakes: mistakes(reviews, &scores, &unseen),
-        unknown_only: unseen.iter().filter(|at| scores[**at].terms == 0).count(),
+        unknown_only: unseen.iter().filter(|at| scores[**at as usize].terms == 0).count(),
     })
 }
 
@@ -173,17 +171,10 @@ fn check(model: &Model, reviews: &LabelledReviews) -> Result<()> {
     Ok(())
 }
 
-/// Reviews of each class.
-fn counts(labels: &[Polarity]) -> ClassCounts {
-    let mut counts = ClassCounts::default();
-    labels.iter().for_each(|label| counts[*label] += 1);
-    counts
-}
-
 /// The reviews whose label the model holds least probable, of those that it calls otherwise.
-fn mistakes(reviews: &LabelledReviews, scores: &[Score], unseen: &[usize]) -> Vec<Mistake> {
+fn mistakes(reviews: &LabelledReviews, scores: &[Score], unseen: &[u32]) -> Vec<Mistake> {
     let labels = &reviews.sample.labels;
-    let mut wrong = unseen.to_vec();
+    let mut wrong: Vec<usize> = unseen.iter().map(|at| *at as usize).collect();
     wrong.retain(|&at| scores[at].polarity() != labels[at]);
     let likely = |at: usize| scores[at].probability(labels[at]);
     wrong.sort_by(|&a, &b| likely(a).total_cmp(&likely(b)));

@@ -227,17 +227,16 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
     let paths: Vec<&str> = options.with.iter().map(String::as_str).collect();
     let unseen = unseen(&models.iter().collect::<Vec<_>>(), &reviews, &session)?;
     let opened = openings::open(&paths, &reviews, &session)?;
-    let labels: Vec<Polarity> = unseen.iter().map(|at| reviews.sample.labels[*at]).collect();
-    let texts: Vec<_> = unseen.iter().map(|at| reviews.review(*at)).collect();
+    let Sample { labels, groups, .. } = reviews.sample.part(&unseen);
+    let texts: Vec<_> = unseen.iter().map(|at| reviews.review(*at as usize)).collect();
     let all: Vec<Vec<Verdict>> = models
         .iter()
         .map(|model| score_all(model, &texts).into_iter().map(|score| score.verdict).collect())
         .collect();
-    let groups: Vec<u64> = unseen.iter().map(|at| reviews.sample.groups[*at]).collect();
     let dependence = Dependence::of_groups(&groups);
     let of_all = |verdicts: &[Verdict]| {
         let mut all = vec![None; reviews.rows.len()];
-        unseen.iter().zip(verdicts).for_each(|(at, verdict)| all[*at] = Some(*verdict));
+        unseen.iter().zip(verdicts).for_each(|(at, verdict)| all[*at as usize] = Some(*verdict));
         all
     };
     let said = |(at, (name, verdicts)): (usize, (&String, &Vec<Verdict>))| Said {

@@ -11,10 +11,10 @@ use crate::words::{count, number};
 ///
 /// # Errors
 /// If most are such others.
-pub(crate) fn unseen(models: &[&Model], reviews: &LabelledReviews, session: &Session) -> Result<Vec<usize>> {
+pub(crate) fn unseen(models: &[&Model], reviews: &LabelledReviews, session: &Session) -> Result<Vec<u32>> {
     let all = reviews.rows.len();
-    let new = |at: &usize| !models.iter().any(|model| model.learnt().hold(reviews.keys[*at]));
-    let unseen: Vec<usize> = (0..all).filter(new).collect();
+    let new = |at: &u32| !models.iter().any(|model| model.learnt().hold(reviews.keys[*at as usize]));
+    let unseen: Vec<u32> = (0..all as u32).filter(new).collect();
     let learnt = all - unseen.len();
     let who = if models.len() == 1 { "the model" } else { "one of the models" };
     if 2 * learnt > all {

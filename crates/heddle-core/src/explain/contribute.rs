@@ -215,8 +215,8 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
         sum: score.sum,
         log_odds: score.verdict.log_odds,
         by_class: intercepts(scorer)
-            .zip(score.neutrality)
-            .map(|(intercepts, neutral)| ByClass::of(intercepts, class_scores(score.sum, neutral))),
+            .zip(score.by_class())
+            .map(|(intercepts, sums)| ByClass::of(intercepts, sums)),
         verdict: score.verdict,
         polarity: score.polarity(),
         normalisation: scorer.normalisation(),
@@ -293,12 +293,11 @@ fn tokens(scorer: &Scorer<'_>, places: &Places) -> Vec<TokenPart> {
     let mut neutral = vec![0.0; tokens.items().len()];
     for entry in scorer.row() {
         let own = &places[&TermId::new(entry.column)];
+        let wholes = [scorer.contribution(entry), scorer.neutral_contribution(entry).unwrap_or(0.0)];
         for &(first, length) in own {
-            let share = scorer.contribution(entry) / (own.len() * length) as f64;
-            shares[first..first + length].iter_mut().for_each(|total| *total += share);
-            if let Some(whole) = scorer.neutral_contribution(entry) {
+            for (totals, whole) in [&mut shares, &mut neutral].into_iter().zip(wholes) {
                 let share = whole / (own.len() * length) as f64;
-                neutral[first..first + length].iter_mut().for_each(|total| *total += share);
+                totals[first..first + length].iter_mut().for_each(|total| *total += share);
             }
         }
     }

@@ -8,7 +8,6 @@ use serde::Serialize;
 
 use super::contribute::{Explanation, TokenPart};
 use crate::labels::per_class::PerClass;
-use crate::measure::verdict::class_scores;
 use crate::model::scorer::{Score, Scorer};
 use crate::text::document::Document;
 
@@ -42,7 +41,7 @@ pub fn removals(
 ) -> Vec<Removal> {
     let mut tokens: Vec<&TokenPart> = explanation.tokens.iter().collect();
     let loud = |token: &TokenPart| match token.by_class {
-        Some(sums) => sums.iter().map(|sum| sum.abs()).fold(0.0, f64::max),
+        Some(sums) => sums.size(),
         None => token.contribution.abs(),
     };
     tokens.retain(|token| token.cue || loud(token) > 0.0);
@@ -51,15 +50,15 @@ pub fn removals(
     tokens.sort_by_key(|token| token.start);
     let mut one = |token: &TokenPart| {
         let rest = scorer.score_document(&document.without(token.start as usize, token.end as usize));
-        let sums = |score: &Score| score.neutrality.map(|neutrality| class_scores(score.sum, neutrality));
         Removal {
             form: token.form.clone(),
             start: token.start,
             end: token.end,
             share: token.contribution,
             effect: score.sum - rest.sum,
-            by_class: sums(score)
-                .zip(sums(&rest))
+            by_class: score
+                .by_class()
+                .zip(rest.by_class())
                 .map(|(with, without)| PerClass::of(|class| with[class] - without[class])),
             probability: rest.probability(explanation.polarity),
         }

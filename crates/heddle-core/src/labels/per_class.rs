@@ -53,6 +53,13 @@ impl<T: Copy + std::ops::Add<Output = T>> PerClass<T> {
     }
 }
 
+impl PerClass<f64> {
+    /// The largest size of a value.
+    pub fn size(&self) -> f64 {
+        self.iter().map(|value| value.abs()).fold(0.0, f64::max)
+    }
+}
+
 impl<T> From<[T; 3]> for PerClass<T> {
     fn from(values: [T; 3]) -> Self {
         Self(values)

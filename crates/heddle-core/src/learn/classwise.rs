@@ -2,9 +2,10 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::curve::{Curve, isotonic_share};
+use super::curve::{Curve, isotonic};
 use super::free::axes;
 use super::inner_validation::Held;
+use super::least::least;
 use super::multinomial::{curvature, slopes};
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
@@ -48,10 +49,14 @@ impl FreeScale {
         Self { slopes: [0.0; 2], intercepts: axes([negative, positive, neutral].into()) }
     }
 
+    /// Scores brought to scale: the log-odds and the neutrality.
+    pub(crate) fn scaled(&self, scores: [f64; 2]) -> [f64; 2] {
+        [0, 1].map(|axis| self.slopes[axis] * scores[axis] + self.intercepts[axis])
+    }
+
     /// Where scores lie once they are brought to scale.
     pub(crate) fn place(&self, scores: [f64; 2]) -> Place {
-        let [log_odds, neutrality] =
-            [0, 1].map(|axis| self.slopes[axis] * scores[axis] + self.intercepts[axis]);
+        let [log_odds, neutrality] = self.scaled(scores);
         Place::apart(log_odds, neutrality)
     }
 }
@@ -115,31 +120,11 @@ impl<'a> Fitting<'a> {
     }
 
     fn best(&self) -> FreeScale {
-        /// Newton's method takes about ten steps.
-        const STEPS: usize = 100;
-        let mut at = [1.0, 1.0, 0.0, 0.0];
-        let mut here = self.loss(&at);
-        'steps: for _ in 0..STEPS {
-            let (gradient, second) = self.derivatives(&at);
-            let Some(step) = solved(second, gradient) else { break };
-            let mut size = 1.0;
-            loop {
-                let next: Parameters = std::array::from_fn(|place| at[place] - size * step[place]);
-                let there = self.loss(&next);
-                if there <= here {
-                    let fell = here - there;
-                    (at, here) = (next, there);
-                    if fell <= 1e-13 * here.abs() {
-                        break 'steps;
-                    }
-                    break;
-                }
-                size /= 2.0;
-                if size < 1e-10 {
-                    break 'steps;
-                }
-            }
-        }
+        let step = |at: &Parameters| {
+            let (gradient, second) = self.derivatives(at);
+            solved(second, gradient)
+        };
+        let at = least([1.0, 1.0, 0.0, 0.0], |at| self.loss(at), step);
         FreeScale { slopes: [at[0] * self.units[0], at[1] * self.units[1]], intercepts: [at[2], at[3]] }
     }
 }
@@ -184,7 +169,7 @@ impl ClassCurves {
                 let probabilities = Place::apart(row.scores[0], row.scores[1]).probabilities();
                 (against_the_rest(&probabilities, class), row.label == class, row.cost)
             };
-            isotonic_share(&held.iter().map(row).filter(|row| row.0.is_finite()).collect::<Vec<_>>())
+            isotonic(&held.iter().map(row).filter(|row| row.0.is_finite()).collect::<Vec<_>>())
         };
         Self { curves: PerClass::of(curve), odds }
     }

@@ -2,7 +2,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::labels::polarity::Polarity;
 use crate::measure::odds::{logit, sigmoid};
 
 /// A rising curve from scores to probabilities of positive: straight between its points, level
@@ -55,12 +54,9 @@ impl Curve {
 /// Zadrozny and Elkan (2002), DOI 10.1145/775047.775151. Departures: half a review of each
 /// class stands at both ends, so that no probability is 0 or 1; and the curve runs straight
 /// between the means of its steps, so that scores keep their order.
-pub(crate) fn isotonic(rows: &[(f64, Polarity, f64)]) -> Curve {
-    isotonic_share(&rows.iter().map(|row| (row.0, row.1 == Polarity::Positive, row.2)).collect::<Vec<_>>())
-}
-
-/// As [`isotonic`], of rows (score, whether it is so, cost).
-pub(crate) fn isotonic_share(rows: &[(f64, bool, f64)]) -> Curve {
+///
+/// `rows` are (score, whether it is so, cost).
+pub(crate) fn isotonic(rows: &[(f64, bool, f64)]) -> Curve {
     struct Block {
         scores: f64,
         positive: f64,

@@ -120,11 +120,7 @@ fn class_rule(deciding: &Deciding, held: &[Shown], natural: Option<f64>) -> Resu
     let others = sorted(held, |label| label != Polarity::Negative, against(Polarity::Negative));
     let negative_from = match (deciding.recall_negative, deciding.precision_negative) {
         (Some(wanted), _) => Some(-upper_quantile(&negative, wanted)),
-        (_, Some(wanted)) => {
-            let odds = natural
-                .map_or(1.0, |share| share / (1.0 - share) * others.len() as f64 / negative.len() as f64);
-            Some(-precise(&values(&negative), &values(&others), wanted, odds)?)
-        }
+        (_, Some(wanted)) => Some(-precise(&values(&negative), &values(&others), wanted, natural)?),
         _ => None,
     };
     let possible = |kept: f64| {
@@ -143,11 +139,7 @@ fn cuts(deciding: &Deciding, held: &[Shown], natural: Option<f64>) -> Result<Cut
         Polarity::POLES.map(|class| sorted(held, |label| label == class, |place| place.log_odds));
     let mut cut = match (deciding.recall_negative, deciding.precision_negative) {
         (Some(wanted), _) => just_above(upper_quantile(&negative, wanted)),
-        (_, Some(wanted)) => {
-            let odds = natural
-                .map_or(1.0, |share| share / (1.0 - share) * positive.len() as f64 / negative.len() as f64);
-            precise(&values(&negative), &values(&positive), wanted, odds)?
-        }
+        (_, Some(wanted)) => precise(&values(&negative), &values(&positive), wanted, natural)?,
         // A review is called negative where that costs less to expect: Elkan (2001), "The
         // foundations of cost-sensitive learning", IJCAI.
         _ => (deciding.cost_missed_negative / deciding.cost_false_alarm).ln(),
@@ -200,11 +192,13 @@ fn just_above(value: f64) -> f64 {
     value.next_up().min(f64::MAX)
 }
 
-/// The highest cut below which the share of negative reviews is the wanted one; a negative review
-/// counts `odds` times a positive one.
-fn precise(negative: &[f64], positive: &[f64], wanted: f64, odds: f64) -> Result<f64, OutOfReach> {
+/// The highest cut below which the share of negative reviews is the wanted one; at another share of negative reviews,
+/// the `natural` one, each of them counts more or less than a positive one.
+fn precise(negative: &[f64], positive: &[f64], wanted: f64, natural: Option<f64>) -> Result<f64, OutOfReach> {
     /// With fewer called reviews a share says next to nothing.
     const FEWEST: usize = 20;
+    let odds =
+        natural.map_or(1.0, |share| share / (1.0 - share) * positive.len() as f64 / negative.len() as f64);
     let (mut best, mut found) = (0.0f64, None);
     for (at, value) in negative.iter().enumerate() {
         let below = positive.partition_point(|other| other <= value);

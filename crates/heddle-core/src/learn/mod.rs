@@ -17,6 +17,7 @@ pub(crate) mod inner_validation;
 pub(crate) mod lambda;
 pub(crate) mod layout;
 pub(crate) mod learner;
+pub(crate) mod least;
 pub(crate) mod loss;
 pub(crate) mod multinomial;
 pub(crate) mod objective;

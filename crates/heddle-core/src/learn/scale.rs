@@ -1,5 +1,6 @@
 //! A straight line from scores on one axis to log-odds.
 
+use super::least::least;
 use crate::labels::classes::Classes;
 use crate::labels::polarity::Polarity;
 use crate::measure::odds::{loss, sigmoid};
@@ -32,21 +33,12 @@ impl Scale {
 ///
 /// Nothing where scores do not rise with the labels: then there is nothing to believe.
 pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<Scale> {
-    /// Newton's method takes about ten steps.
-    const STEPS: usize = 200;
     let curve = SigmoidFit::new(rows, classes)?;
-    let mut at = [1.0, 0.0, 0.0];
-    let mut here = curve.loss(at);
-    for _ in 0..STEPS {
-        let (gradient, second) = curve.derivatives(at);
-        let Some(step) = newton(gradient, second, classes.borders()) else { break };
-        let Some((next, there)) = curve.shortened(at, here, step) else { break };
-        let fell = here - there;
-        (at, here) = (next, there);
-        if fell <= 1e-13 * here.abs() {
-            break;
-        }
-    }
+    let step = |at: &[f64; 3]| {
+        let (gradient, second) = curve.derivatives(*at);
+        newton(gradient, second, classes.borders())
+    };
+    let at = least([1.0, 0.0, 0.0], |at| curve.loss(*at), step);
     let intercepts = classes.spread([at[1], at[2]]);
     (at[0] > 0.0).then_some(Scale { slope: at[0] / curve.spread, intercepts })
 }
@@ -115,20 +107,6 @@ impl<'a> SigmoidFit<'a> {
             }
         }
         (gradient, second)
-    }
-
-    /// A step, halved until the loss does not rise; nothing if it always does.
-    fn shortened(&self, at: [f64; 3], here: f64, step: [f64; 3]) -> Option<([f64; 3], f64)> {
-        let mut size = 1.0;
-        while size >= 1e-10 {
-            let next = [0, 1, 2].map(|place| at[place] - size * step[place]);
-            let there = self.loss(next);
-            if there <= here {
-                return Some((next, there));
-            }
-            size /= 2.0;
-        }
-        None
     }
 }
 

@@ -220,10 +220,8 @@ impl Decision {
                 cuts.negative <= cuts.positive && cuts.unsure.is_none_or(|[low, high]| low <= high)
             }
             Self::ByClass(rule) => {
-                let Some(possible_from) = rule.possible_from else {
-                    return rule.costs.iter().all(|cost| *cost > 0.0);
-                };
-                rule.costs.iter().all(|cost| *cost > 0.0) && possible_from.iter().all(|from| !from.is_nan())
+                let possible = |from: PerClass<f64>| from.iter().all(|from| !from.is_nan());
+                rule.costs.iter().all(|cost| *cost > 0.0) && rule.possible_from.is_none_or(possible)
             }
         }
     }

@@ -66,6 +66,13 @@ pub struct Card {
     pub validated: Option<Validated>,
 }
 
+impl Card {
+    /// Whether each class has weights of its own.
+    pub fn is_free(&self) -> bool {
+        self.neutral_intercept.is_some()
+    }
+}
+
 /// Figures on reviews that the model's twins on other folds had not seen.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Validated {
@@ -324,7 +331,7 @@ impl Model {
 
     /// Whether each class has weights of its own.
     pub fn is_free(&self) -> bool {
-        self.card.neutral_intercept.is_some()
+        self.card.is_free()
     }
 
     /// What is said of a review whose scores put it at a place.
@@ -445,7 +452,7 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
 
 fn document_factors<'s>(study: &'s Study, card: &Card, terms: &TermArrays) -> DocumentFactors<'s> {
     let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(|at| class_counts(terms, at));
-    let contrast = if card.neutral_intercept.is_some() { Contrast::Classes } else { Contrast::Poles };
+    let contrast = if card.is_free() { Contrast::Classes } else { Contrast::Poles };
     DocumentFactors::new((&study.terms, contrast), card.mix, terms.weights.len(), kept)
 }
 

@@ -3,9 +3,10 @@
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
-use crate::measure::verdict::{Place, Verdict};
+use crate::measure::verdict::{Place, Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::terms::encode::{Next, Scanned};
 use crate::terms::intern::Recent;
@@ -41,6 +42,11 @@ impl Score {
     /// The probability of a class. They sum to 1.
     pub fn probability(&self, class: Polarity) -> f64 {
         self.verdict.probability(class)
+    }
+
+    /// The sum of each class; nothing where classes lie on one axis.
+    pub fn by_class(&self) -> Option<PerClass<f64>> {
+        Some(class_scores(self.sum, self.neutrality?))
     }
 
     /// The class it is called.

@@ -9,14 +9,14 @@ use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::learn::calibrate::{Calibration, rows_of};
 use crate::learn::classwise::{ClassCurves, FreeScale};
-use crate::learn::curve::{isotonic, isotonic_share};
+use crate::learn::curve::isotonic;
 use crate::learn::decide::{Shown, decide};
 use crate::learn::free::axes;
 use crate::learn::inner_validation::Held;
 use crate::learn::scale::{Scale, scale};
 use crate::learn::settings::{Calibrate, Learning, Method};
 use crate::measure::figures::Reached;
-use crate::measure::verdict::{Decision, Neutral, Place, Verdict};
+use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::settings::study::Study;
 
 /// What speaks for neutral where each class has weights of its own: the weights above are those of positive against
@@ -101,18 +101,14 @@ impl Settling<'_> {
             Calibrate::Isotonic if rows.is_empty() => return Err(FitError::Uncalibrated),
             Calibrate::Isotonic => {
                 let (by, reviews) = (middle(correction), rows.len());
+                let above = |border: usize| {
+                    let row = |row: &(f64, Polarity, f64)| (row.0, classes.side(border, row.1) > 0.0, row.2);
+                    let curve = isotonic(&rows.iter().map(row).collect::<Vec<_>>());
+                    curve.moved(by, correction[border])
+                };
                 calibration = match classes {
-                    Classes::Two => Calibration::Isotonic { curve: isotonic(&rows).moved(by, by), reviews },
-                    Classes::Three => {
-                        let above = |border: usize| {
-                            let row = |row: &(f64, Polarity, f64)| {
-                                (row.0, classes.side(border, row.1) > 0.0, row.2)
-                            };
-                            let curve = isotonic_share(&rows.iter().map(row).collect::<Vec<_>>());
-                            curve.moved(by, correction[border])
-                        };
-                        Calibration::IsotonicBorders { curves: [above(0), above(1)], reviews }
-                    }
+                    Classes::Two => Calibration::Isotonic { curve: above(0), reviews },
+                    Classes::Three => Calibration::IsotonicBorders { curves: [above(0), above(1)], reviews },
                 };
             }
             Calibrate::Auto | Calibrate::None => {}
@@ -149,8 +145,7 @@ impl Settling<'_> {
                     scale = found;
                     weights.iter_mut().for_each(|weight| *weight *= scale.slopes[0]);
                     neutral.iter_mut().for_each(|weight| *weight *= scale.slopes[1]);
-                    intercepts =
-                        [0, 1].map(|axis| scale.slopes[axis] * intercepts[axis] + scale.intercepts[axis]);
+                    intercepts = scale.scaled(intercepts);
                     calibration = Calibration::ScaleFree { slopes: scale.slopes, reviews: held.len() };
                 }
             }
@@ -168,10 +163,7 @@ impl Settling<'_> {
         };
         let [intercept, neutral_intercept] = [0, 1].map(|axis| intercepts[axis] + by[axis]);
         let place = |row: &Held| {
-            let Place { log_odds, neutral } = scale.place(row.scores);
-            let Neutral::Apart { neutrality } = neutral else {
-                unreachable!("free classes have an axis for neutral")
-            };
+            let [log_odds, neutrality] = scale.scaled(row.scores);
             calibration.place(Place::apart(log_odds + by[0], neutrality + by[1]))
         };
         let places: Vec<Place> = held.iter().map(place).collect();

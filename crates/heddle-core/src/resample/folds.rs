@@ -24,6 +24,13 @@ impl Sample {
         Self { labels, groups, days: Vec::new() }
     }
 
+    /// Some of its rows, without days.
+    pub fn part(&self, rows: &[u32]) -> Self {
+        let of = |row: &u32| (self.labels[*row as usize], self.groups[*row as usize]);
+        let (labels, groups) = rows.iter().map(of).unzip();
+        Self::new(labels, groups)
+    }
+
     /// The number of rows.
     pub fn len(&self) -> usize {
         self.labels.len()

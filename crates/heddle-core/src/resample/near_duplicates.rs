@@ -77,6 +77,8 @@ pub struct Grouping<S = Vec<Sketch>> {
 pub struct Groups {
     /// By row: the key of its group.
     pub keys: Vec<u64>,
+    /// By row: the key of its text; sayings have one of their own each time.
+    pub texts: Vec<u64>,
     /// Pairs of rows of nearly equal text, one for each row that is like an earlier one.
     pub near: Vec<(u32, u32)>,
 }
@@ -157,11 +159,11 @@ impl<S: Sketches> Grouping<S> {
         near.iter().for_each(|&(a, b)| ties.join(a, b));
         near.sort_unstable_by_key(|&(a, b)| (b, a));
         near.dedup_by_key(|(_, b)| *b);
-        Ok(Groups { keys: self.keys(&texts, &mut ties), near })
+        Ok(Groups { keys: self.keys(&texts, &mut ties), texts, near })
     }
 
     /// By row: the key of its text; sayings have one of their own each time.
-    pub fn tying_texts(&self) -> Vec<u64> {
+    fn tying_texts(&self) -> Vec<u64> {
         let mut order: Vec<u32> =
             (0..self.len() as u32).filter(|row| self.words[*row as usize] <= SAYING).collect();
         let mut texts = self.texts.clone();
@@ -189,7 +191,7 @@ impl<S: Sketches> Grouping<S> {
             _ => false,
         };
         Overlap {
-            texts: on_two_sides(&self.tying_texts(), sides, false),
+            texts: on_two_sides(&groups.texts, sides, false),
             near: groups.near.iter().filter(apart).count(),
             shared: self.shared.iter().map(|column| on_two_sides(column, sides, true)).collect(),
         }

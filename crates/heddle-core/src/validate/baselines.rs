@@ -168,7 +168,8 @@ fn decided(
     place: impl Fn(&u32) -> Place,
 ) -> Vec<Verdict> {
     let shown = |row: &u32| Shown { place: place(row), label: sample.labels[*row as usize], weight: 1.0 };
-    let shown: Vec<Shown> = split.training.iter().map(shown).collect();
+    let learns = study.decision.learns();
+    let shown: Vec<Shown> = split.training.iter().filter(|_| learns).map(shown).collect();
     let wanted = decide(&study.decision, (classes, Some(half)), &shown, study.balance.natural);
     let decision = wanted.unwrap_or(Decision::OnAxis(Cuts::most_probable(half)));
     split.held.iter().map(|row| decision.verdict(place(row))).collect()

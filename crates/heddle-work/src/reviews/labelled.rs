@@ -341,7 +341,7 @@ fn groups_of(
         let Ok(()) = grouping.push(fingerprint, &values(|column| table.cell(row, column), together));
     }
     let Ok(groups) = grouping.groups(alike);
-    (groups.keys, grouping.tying_texts())
+    (groups.keys, groups.texts)
 }
 
 /// By review: its day, where there is one that can be read.

@@ -194,9 +194,9 @@ fn layout_words(trained: &Trained) -> Option<String> {
     if Classes::of(trained.card.mix) == Classes::Two {
         return None;
     }
-    let what = match trained.card.neutral_intercept {
-        Some(_) => "each class has weights of its own",
-        None => "one axis, neutral between the poles",
+    let what = match trained.card.is_free() {
+        true => "each class has weights of its own",
+        false => "one axis, neutral between the poles",
     };
     let why = trained.card.layout.map_or(", as set".into(), |choice| {
         let better = if choice.free { "on one axis" } else { "with weights for each class" };

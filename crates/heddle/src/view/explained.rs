@@ -162,8 +162,7 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
 fn show_terms_by_class(terms: &[TermPart], sums: &ByClass, shown: Shown, page: &mut Page) {
     let mut parts: Vec<(&TermPart, PerClass<f64>)> =
         terms.iter().filter_map(|part| Some((part, part.by_class?))).collect();
-    let reach = |of: &PerClass<f64>| of.iter().map(|value| value.abs()).fold(0.0, f64::max);
-    parts.sort_by(|a, b| reach(&b.1).total_cmp(&reach(&a.1)));
+    parts.sort_by(|a, b| b.1.size().total_cmp(&a.1.size()));
     page.line("");
     let signs = Polarity::ALL.map(|class| (sign_of(class), Side::Right));
     let header = [("term", Side::Left)].into_iter().chain(signs);
