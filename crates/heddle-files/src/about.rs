@@ -106,7 +106,7 @@ impl About {
             rows: mix.values().sum(),
             mix,
             natural: None,
-            rule: study.rule(),
+            rule: study.rule(false),
             settings: settings.into_iter().map(|(path, value)| (path, serde_json::json!(value))).collect(),
             sources,
             bytes: written.bytes,

@@ -66,7 +66,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
             .into_iter()
             .map(|(path, value)| (path, serde_json::json!(value)))
             .collect(),
-        rule: study.rule(),
+        rule: study.rule(false),
         classes: model.classes().list().iter().map(|class| class.name().to_string()).collect(),
         card: model.card().clone(),
     };

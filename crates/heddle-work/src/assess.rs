@@ -141,7 +141,7 @@ pub(crate) fn assess_reviews(
     Ok(Assessed {
         model: path.into(),
         account: reviews.account.clone(),
-        rule: study.rule(),
+        rule: study.rule(reviews.account.by_name),
         balance: study.balance.method,
         probabilities: study.balance.probabilities,
         unsure_promised: study.decision.unsure.is_some(),

@@ -88,7 +88,7 @@ pub fn balance(session: &Session, options: &BalanceOptions) -> Result<Balanced> 
     }
     let classes: Vec<Polarity> = study.polarity.classes().collect();
     Ok(Balanced {
-        rule: study.rule(),
+        rule: study.rule(counted.account.by_name),
         ratio: study.balance.ratio,
         method: study.balance.method,
         methods: Balance::ALL.iter().map(|method| method_of(*method, &mix, study)).collect(),

@@ -280,7 +280,7 @@ fn compared(
     }
     Ok(Compared {
         account: reviews.account.clone(),
-        rule: session.study().rule(),
+        rule: session.study().rule(reviews.account.by_name),
         folds,
         seed: session.study().validation.seed,
         opened,

@@ -9,7 +9,7 @@ use serde::Serialize;
 
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
-use crate::reviews::labelling::{Account, Labelling, RowOutcome, ValueRow};
+use crate::reviews::labelling::{Account, Labelling, RowOutcome, ValueRow, check_settled};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 
@@ -72,7 +72,11 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     let mut reviews = input.rows()?;
     let mut columns = reviews.columns().to_vec();
     let joined = ratings.as_ref().map(|ratings| ratings.enter(reviews.file(), &mut columns)).transpose()?;
-    let mut labelling = Labelling::new(reviews.file(), &columns, study)?;
+    if options.out.is_some() {
+        check_settled(study)?;
+    }
+    study.open.iter().for_each(|question| session.remark(&format!("still open: {question} (polarity.open)")));
+    let mut labelling = Labelling::of_open(reviews.file(), &columns, study)?;
     let target = LabelledColumns::new(&columns, replaces(input, study)?);
     let mut writer = options
         .out
@@ -106,11 +110,12 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     if let (Some(path), Some(writer)) = (&options.out, writer) {
         let sources = input.origins()?;
         let written = writer.finish()?;
-        About::new(Holds::Labelled, study, sources, &written, account.mix())
-            .put_beside(session.outputs(), path)?;
+        let mut about = About::new(Holds::Labelled, study, sources, &written, account.mix());
+        about.rule = study.rule(account.by_name);
+        about.put_beside(session.outputs(), path)?;
     }
     Ok(Labelled {
-        rule: study.rule(),
+        rule: study.rule(account.by_name),
         rated: study.reviews.rated().into(),
         account,
         values,

@@ -77,7 +77,7 @@ pub use sample::{Drawn, SampleOptions, SampleSize, Stratum, sample};
 pub use score::{ScoreOptions, Scored, score};
 pub use session::{LedgerPlace, Session, SessionOptions, USUAL_STUDY};
 pub use split::{Part, Split, SplitOptions, split};
-pub use survey::{FoundColumns, RatingRow, Survey, SurveyOptions, Texts, survey};
+pub use survey::{FoundColumns, FoundScale, RatingRow, Survey, SurveyOptions, Texts, survey};
 pub use terms::model::{Known, ModelTerms, ModelTermsOptions, WeighedTerm, model_terms};
 pub use terms::{
     Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Surroundings, Terms, TermsOptions,

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BinaryHeap};
 
-use heddle_core::labels::{Polarity, Reading, shown_value};
+use heddle_core::labels::{Polarity, Reading, rating_order, shown_rating};
 use heddle_core::resample::Random;
 use heddle_core::settings::Study;
 use heddle_files::{About, Column, Holds, Origins, Record, Role, RowWriter};
@@ -119,7 +119,7 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     let mut drawing = Drawing { size, seed, layers: BTreeMap::new(), rows: 0 };
     let mut record = Record::new();
     while refusals.next(&mut reviews, &mut record)?.is_some() {
-        let value = rated.map_or("".into(), |at| shown_value(&record[at]));
+        let value = rated.map_or("".into(), |at| shown_rating(&record[at]));
         if drawing.takes(&value, &record) {
             writer.row(&record)?;
         }
@@ -130,10 +130,11 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     if !matches!(size, SampleSize::Share(_)) {
         write_kept(&mut layers, size, rows, &mut writer)?;
     }
-    let strata: Vec<Stratum> = layers
+    let mut strata: Vec<Stratum> = layers
         .into_iter()
         .map(|(value, layer)| Stratum { value, rows: layer.rows, drawn: layer.drawn })
         .collect();
+    strata.sort_by(|a, b| rating_order(&a.value, &b.value));
     let written = writer.finish()?;
     about(&strata, size, study, sources, &written).put_beside(session.outputs(), out)?;
     task.end();

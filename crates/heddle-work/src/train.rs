@@ -172,7 +172,7 @@ impl Trained {
             bytes,
             account: training.account.clone(),
             settings: TrainingSettings {
-                rule: study.rule(),
+                rule: study.rule(training.account.by_name),
                 words: setting(study, "terms.words"),
                 letters: setting(study, "terms.letters"),
                 at_least: training.counted.rules.floor(training.sample.len()),

@@ -196,7 +196,7 @@ impl Validated {
         let study = &training.study;
         Self {
             account: training.account.clone(),
-            rule: study.rule(),
+            rule: study.rule(training.account.by_name),
             seed: study.validation.seed,
             order: study.validation.order,
             balance: study.balance.method,

@@ -18,6 +18,23 @@ pub fn count(n: usize, thing: &str) -> String {
     format!("{} {thing}{}", number(n), if n == 1 { "" } else { "s" })
 }
 
+/// Settings as they are typed behind a command.
+pub fn as_sets(settings: &[String]) -> String {
+    let set = |setting: &String| match setting
+        .contains(|char: char| !(char.is_ascii_alphanumeric() || "._=-,".contains(char)))
+    {
+        true => format!("--set '{setting}'"),
+        false => format!("--set {setting}"),
+    };
+    settings.iter().map(set).collect::<Vec<_>>().join(" ")
+}
+
+/// Some of a list.
+pub fn listed(items: &[&str], shown: usize) -> String {
+    let more = if items.len() > shown { ", ..." } else { "" };
+    format!("{}{more}", items[..items.len().min(shown)].join(", "))
+}
+
 /// A share: "12.3 %"; "–" where it is undefined.
 pub fn percent(share: Option<f64>) -> String {
     share.map_or("–".into(), |share| format!("{:.1} %", 100.0 * share))

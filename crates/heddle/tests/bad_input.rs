@@ -102,10 +102,13 @@ fn texts_that_are_all_blank_are_told() {
 
 #[test]
 fn a_rating_that_the_rule_does_not_name_is_told_with_its_count() {
-    let folder = Folder::new().file("r.csv", "review,stars\na b,5\nc d,0\ne f,zero\ng h,0.0\ni j,1\n");
+    let folder = Folder::new().file("r.csv", "review,stars\na b,5\nc d,0\ne f,nought\ng h,0.0\ni j,1\n");
     let told = folder.fails(&["label", "r.csv"]);
-    holds(&told, &["`stars`", "`0` in 2 rows", "`zero` in 1 row", "line 3", "--set polarity.missing=\"0\""]);
-    let run = folder.run(&["label", "r.csv", "--set", "polarity.missing=0, zero"]);
+    holds(
+        &told,
+        &["`stars`", "`0` in 2 rows", "`nought` in 1 row", "line 3", "--set polarity.missing=\"0\""],
+    );
+    let run = folder.run(&["label", "r.csv", "--set", "polarity.missing=0, nought"]);
     assert_eq!(run.code, 0, "{}", run.err);
 }
 
@@ -444,10 +447,57 @@ fn dates_of_three_kinds_in_one_column_are_asked_about() {
         "--set",
         "reviews.date=posted",
     ];
+    let refused = |set: &[&str]| {
+        let run = folder.run(&[&latest[..], set, &["--json"]].concat());
+        assert_eq!(run.code, 3, "rows without a date are refused: {}", run.err);
+        holds(&run.err, &["column `posted`: expected a date"]);
+        serde_json::from_str::<serde_json::Value>(&run.out).expect("an answer")["no_date"].clone()
+    };
+    assert_eq!(refused(&[]), 1, "no date here could be read both ways");
     assert_eq!(
-        folder.json(&latest)["no_date"],
+        refused(&["--set", "reviews.dates=day-first"]),
         13,
-        "dates that contradict the order that is set are not guessed"
+        "dates that contradict the order are not guessed"
+    );
+}
+
+#[test]
+fn the_whole_column_tells_whether_the_month_comes_first() {
+    let american = |at: usize| format!("{}/{}/2025", 1 + at % 9, 1 + at % 28);
+    let file = |day: &dyn Fn(usize) -> String| {
+        let row = |at: usize| format!("{},A warm cabin number {at},{}\n", day(at), [1, 5][at % 2]);
+        format!("posted,review,stars\n{}", (0..120).map(row).collect::<String>())
+    };
+    let folder = Folder::new()
+        .file("r.csv", file(&american))
+        .file("open.csv", file(&|at| format!("{}/{}/2025", 1 + at % 9, 1 + at % 12)))
+        .file("none.csv", file(&|at| if at < 60 { "soon".into() } else { american(at) }));
+    let set = [
+        "--set",
+        "validation.by=latest",
+        "--set",
+        "reviews.date=posted",
+        "--training",
+        "t.csv",
+        "--holdout",
+        "h.csv",
+    ];
+    let found = folder.json(&[&["split", "r.csv"][..], &set].concat());
+    assert_eq!(
+        (&found["no_date"], &found["training"]["days"][0]),
+        (&0.into(), &"2025-01-01".into()),
+        "{found}"
+    );
+    let survey = folder.json(&["survey", "r.csv"]);
+    assert_eq!(survey["columns"][0]["dates"]["range"][1], "2025-09-27", "{survey}");
+    holds(
+        &folder.fails(&[&["split", "open.csv"][..], &set].concat()),
+        &["can be read with the day or with the month first", "--set reviews.dates=day-first"],
+    );
+    folder.done(&[&["split", "open.csv"][..], &set, &["--set", "reviews.dates=month-first"]].concat());
+    holds(
+        &folder.fails(&[&["split", "none.csv"][..], &set].concat()),
+        &["60 of 120 labelled rows have no date", "column `posted`", "reviews.dates"],
     );
 }
 

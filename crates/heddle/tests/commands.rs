@@ -34,7 +34,8 @@ fn survey_shows_a_file() {
 
 #[test]
 fn survey_asks_what_only_the_analyst_can_tell() {
-    let rows = "a,good one here,0\na,a bad one here,1\nb,so so it is,x\nc,well well well,1\n";
+    let rows =
+        "a,good one here,0\na,a bad one here,1\nb,so so it is,x\nc,well well well,5\nc,well and good,5\n";
     let folder = Folder::new().file("r.csv", format!("customer,review,rating\n{rows}"));
     let questions = folder.json(&["survey", "r.csv"])["questions"].to_string();
     for part in ["rating of 0 (1 row) mean", "rating of `x`", "`customer` stand in several rows"] {
@@ -58,12 +59,13 @@ fn a_study_written_by_survey_works_at_once() {
     let thumbs = "comment,thumb\nit was all good,👍\nit was all bad,👎\nit was all so so,👎\n";
     let folder = Folder::new().file("r.csv", text).file("thumbs.csv", thumbs);
     folder.done(&["survey", "thumbs.csv", "--write-study", "thumbs.toml"]);
-    assert!(folder.text("thumbs.toml").contains("missing = \"\""), "a rating that many rows have is no slip");
+    assert!(folder.text("thumbs.toml").contains("positive = \"👍\""), "thumbs say themselves what they mean");
     folder.done(&["survey", "r.csv", "--write-study", "study.toml"]);
     let study = folder.text("study.toml");
     assert!(study.contains("text = [\"comment text\"]") && study.contains("stars = \"score\""), "{study}");
-    assert!(study.contains("missing = \"0\""), "a rating that no rule fits is put where it is seen: {study}");
-    let account = &folder.json(&["label"])["account"];
+    assert!(study.contains("missing = \"\"") && study.contains("open = [\"Does a rating of 0"), "{study}");
+    let settled = ["--set", "polarity.missing=0", "--set", "polarity.open="];
+    let account = &folder.json(&[&["label"][..], &settled].concat())["account"];
     assert_eq!(
         (number(&account["negative"]), number(&account["positive"]), number(&account["no_rating"])),
         (15.0, 15.0, 1.0)

@@ -8,8 +8,10 @@ choice! {
     /// How dates such as 3/4/2025 are read.
     #[derive(Default)]
     DateOrder {
-        /// The third of April.
+        /// Told by the whole column: one date that can only be read one way tells of all.
         #[default]
+        Auto = "auto",
+        /// The third of April.
         DayFirst = "day-first",
         /// The fourth of March.
         MonthFirst = "month-first",
@@ -81,7 +83,8 @@ pub struct Dated {
     pub turned: bool,
 }
 
-/// Reads the date at the head of a cell; a time may follow. Years of two digits are those
+/// Reads the date at the head of a cell, by itself, with the day first where nothing says otherwise; a time may
+/// follow. Years of two digits are those
 /// from 1970 to 2069. Nothing if there is no such day in the calendar.
 pub fn read_date(cell: &str, order: DateOrder) -> Option<Dated> {
     let cell = cell.trim();
@@ -163,7 +166,7 @@ fn of_numbers([a, b, c]: [Part<'_>; 3], separator: u8, order: DateOrder) -> Opti
         return day_first.map(|day| certain(day, DateForm::Dotted));
     }
     let (wanted, other) = match order {
-        DateOrder::DayFirst => (day_first, month_first),
+        DateOrder::Auto | DateOrder::DayFirst => (day_first, month_first),
         DateOrder::MonthFirst => (month_first, day_first),
     };
     Some(Dated {

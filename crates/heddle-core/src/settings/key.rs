@@ -7,7 +7,7 @@ use super::kind::{Kind, Range};
 use super::study::Study;
 use super::value::Value;
 use crate::choice::Choice;
-use crate::labels::polarity::Values;
+use crate::labels::values::Values;
 
 /// Why a value is not taken, where more can be said than what is expected.
 type Reason = Option<String>;

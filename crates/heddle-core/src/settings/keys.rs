@@ -153,8 +153,28 @@ fn polarity_keys() -> Vec<Key> {
         Key::ratings("polarity.negative", "values of displeased customers", at!(polarity.negative)),
         Key::ratings("polarity.positive", "values of pleased customers", at!(polarity.positive)),
         Key::ratings("polarity.neutral", "values of a third class", at!(polarity.neutral)),
-        Key::choice("polarity.middle", "what becomes of other numbers between them", at!(polarity.middle)),
+        Key::ratings(
+            "polarity.between",
+            "words between the two, beside the numbers there",
+            at!(polarity.between),
+        ),
+        Key::choice("polarity.middle", "what becomes of what is between them", at!(polarity.middle)),
         Key::ratings("polarity.missing", "values that mean no rating was given", at!(polarity.missing)),
+        Key::new(
+            "polarity.open",
+            "questions that are still to be answered; nothing is learnt while there is one",
+            Kind::Names,
+            |study| Value::List(study.open.clone()),
+            |study, value| {
+                study.open = match value {
+                    Value::List(questions) => questions.clone(),
+                    Value::Text(question) if question.is_empty() => Vec::new(),
+                    Value::Text(question) => vec![question.clone()],
+                    _ => return None,
+                };
+                Some(())
+            },
+        ),
     ]
 }
 

@@ -4,7 +4,7 @@ use super::error::SettingError;
 use super::form::Form;
 use crate::choice::choice;
 use crate::labels::dates::DateOrder;
-use crate::labels::polarity::Rule;
+use crate::labels::rule::Rule;
 use crate::learn::decide::Deciding;
 use crate::learn::settings::{Events, Learning, Method};
 use crate::resample::balance::Balancing;
@@ -144,6 +144,9 @@ pub struct Study {
     pub reviews: Columns,
     /// From stars to classes.
     pub polarity: Rule,
+    /// Questions about the rule that only those who gave the ratings can answer: nothing is learnt while there is
+    /// one. Default: none.
+    pub open: Vec<String>,
     /// Cleaning.
     pub text: Recipe,
     /// Negation scopes.
@@ -161,9 +164,10 @@ pub struct Study {
 }
 
 impl Study {
-    /// How a cell becomes a class, in words. A column of labels names classes itself; values of the rule count there too.
-    pub fn rule(&self) -> String {
+    /// How a cell becomes a class, in words, for reviews that needed no value of it if `by_name` says so.
+    pub fn rule(&self, by_name: bool) -> String {
         match &self.reviews.label {
+            _ if by_name => format!("the class that `{}` names", self.reviews.rated()),
             Some(column) if self.polarity == Rule::default() => format!("the class that `{column}` names"),
             Some(column) => format!("the class that `{column}` names; {}", self.polarity),
             None => self.polarity.to_string(),

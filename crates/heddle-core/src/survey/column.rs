@@ -7,8 +7,8 @@ use serde::Serialize;
 
 use super::quartiles::quartiles;
 use crate::choice::choice;
-use crate::labels::dates::{DateForm, DateOrder, Day, read_date};
-use crate::labels::polarity::shown_value;
+use crate::labels::dates::{DateForm, DateOrder, Dated, Day, read_date};
+use crate::labels::rating::shown_value;
 use crate::resample::fingerprint::value_key;
 use crate::resample::random::Random;
 use crate::text::word_count;
@@ -82,7 +82,7 @@ pub struct DateProfile {
     pub forms: Vec<(DateForm, usize)>,
     /// Dates whose day and month may be meant the other way round.
     pub ambiguous: usize,
-    /// Dates that can only be read the other way round than asked.
+    /// Dates that can only be read the other way round than the others, or than asked.
     pub turned: usize,
     /// Rows of each month from the first to the last.
     pub months: Vec<(String, usize)>,
@@ -112,11 +112,18 @@ pub struct Profiler {
 #[derive(Debug, Default)]
 struct Dates {
     count: usize,
-    range: Option<(Day, Day)>,
     forms: BTreeMap<DateForm, usize>,
     ambiguous: usize,
+    /// With the day first, and with the month first.
+    read: [Calendar; 2],
+}
+
+/// The dates of a column in one order of day and month.
+#[derive(Debug, Default)]
+struct Calendar {
+    range: Option<(Day, Day)>,
     turned: usize,
-    months: BTreeMap<i32, (Day, usize)>,
+    months: BTreeMap<i32, usize>,
 }
 
 impl Profiler {
@@ -164,8 +171,8 @@ impl Profiler {
         if let Some(number) = cell.parse::<f64>().ok().filter(|number| number.is_finite()) {
             self.numeric += 1;
             *self.numbers.entry((number + 0.0).to_bits()).or_insert(0) += 1;
-        } else if let Some(dated) = read_date(cell, self.order) {
-            self.dates.add(dated);
+        } else if let Some(dated) = read_date(cell, DateOrder::DayFirst) {
+            self.dates.add(dated, read_date(cell, DateOrder::MonthFirst).unwrap_or(dated));
         }
         let shown = shown_value(cell);
         self.count(&shown, || shown.to_string());
@@ -225,7 +232,7 @@ impl Profiler {
             examples: self.examples,
             words: self.words as f64 / self.filled.max(1) as f64,
             numbers: (kind == ColumnKind::Number).then(|| spread(&self.numbers, Self::BARS)),
-            dates: (kind == ColumnKind::Date).then(|| self.dates.finish()).flatten(),
+            dates: (kind == ColumnKind::Date).then(|| self.dates.finish(self.order)).flatten(),
         }
     }
 
@@ -249,32 +256,46 @@ impl Profiler {
 }
 
 impl Dates {
-    fn add(&mut self, dated: crate::labels::dates::Dated) {
-        let day = dated.day;
+    fn add(&mut self, day_first: Dated, month_first: Dated) {
         self.count += 1;
-        self.range = Some(self.range.map_or((day, day), |(first, last)| (first.min(day), last.max(day))));
-        *self.forms.entry(dated.form).or_insert(0) += 1;
-        self.ambiguous += usize::from(dated.ambiguous);
-        self.turned += usize::from(dated.turned);
-        self.months.entry(day.month_number()).or_insert((day, 0)).1 += 1;
+        *self.forms.entry(day_first.form).or_insert(0) += 1;
+        self.ambiguous += usize::from(day_first.ambiguous);
+        self.read[0].add(day_first);
+        self.read[1].add(month_first);
     }
 
-    fn finish(self) -> Option<DateProfile> {
-        let (first, last) = self.range?;
+    /// The order that is set, or the one against which fewer dates speak.
+    fn finish(self, order: DateOrder) -> Option<DateProfile> {
+        let [day_first, month_first] = self.read;
+        let read = match order {
+            DateOrder::DayFirst => day_first,
+            DateOrder::MonthFirst => month_first,
+            DateOrder::Auto if month_first.turned < day_first.turned => month_first,
+            DateOrder::Auto => day_first,
+        };
+        let (first, last) = read.range?;
         // Months without rows count too: a gap must be seen as one.
         const MOST_MONTHS: i32 = 600;
         let span = first.month_number()..=last.month_number().min(first.month_number() + MOST_MONTHS);
         let months = span.map(|month| {
-            let rows = self.months.get(&month).map_or(0, |(_, rows)| *rows);
+            let rows = read.months.get(&month).copied().unwrap_or(0);
             (format!("{:04}-{:02}", month.div_euclid(12), month.rem_euclid(12) + 1), rows)
         });
         Some(DateProfile {
             range: (first.to_string(), last.to_string()),
             forms: self.forms.into_iter().collect(),
             ambiguous: self.ambiguous,
-            turned: self.turned,
+            turned: read.turned,
             months: months.collect(),
         })
+    }
+}
+
+impl Calendar {
+    fn add(&mut self, Dated { day, turned, .. }: Dated) {
+        self.range = Some(self.range.map_or((day, day), |(first, last)| (first.min(day), last.max(day))));
+        self.turned += usize::from(turned);
+        *self.months.entry(day.month_number()).or_insert(0) += 1;
     }
 }
 

@@ -2,15 +2,16 @@
 
 use std::borrow::Cow;
 
-use heddle_core::labels::{Day, Polarity, read_date};
+use heddle_core::labels::{Day, Days, Polarity};
 use heddle_core::resample::{Fingerprint, Grouping, Sample, tied_by_any, value_key};
-use heddle_core::settings::Study;
+use heddle_core::settings::{Order, Study};
 use heddle_core::terms::Texts;
 use heddle_core::text::Document;
 use heddle_files::{About, FileError, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
+use crate::reviews::dates::check_order;
 use crate::reviews::holdout;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, document, join};
 use crate::reviews::refusals::Refusals;
@@ -348,8 +349,12 @@ fn groups_of(
 fn days_of(table: &Table, rows: &[usize], study: &Study) -> Result<Vec<Option<Day>>> {
     let Some(name) = &study.reviews.date else { return Ok(Vec::new()) };
     let column = table.column(name)?;
-    let day = |row: &usize| read_date(table.cell(*row, column), study.reviews.dates).map(|dated| dated.day);
-    Ok(rows.iter().map(day).collect())
+    let mut days = Days::default();
+    rows.iter().for_each(|row| days.push(table.cell(*row, column)));
+    if study.validation.order == Order::Rolling {
+        check_order(&days, name, study)?;
+    }
+    Ok(days.read(study.reviews.dates))
 }
 
 /// The text of a row: its text columns, those that are blank left out.

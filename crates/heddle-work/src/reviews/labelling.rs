@@ -3,13 +3,14 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
-use heddle_core::labels::{ClassCounts, Polarity, Reading, shown_value};
+use heddle_core::labels::{ClassCounts, Polarity, Reading, rating_order, shown_rating};
 use heddle_core::settings::Study;
 use heddle_core::text::Document;
 use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
+use crate::reviews::unnamed;
 use crate::words::{count, number};
 
 /// A column with more values than this is no rating.
@@ -38,6 +39,9 @@ pub struct Account {
     pub neutral: usize,
     /// Labelled rows, by class.
     pub positive: usize,
+    /// Whether every label is the name of its class, so that no value of the rule was needed.
+    #[serde(skip)]
+    pub by_name: bool,
 }
 
 impl Account {
@@ -163,8 +167,17 @@ impl<'s> Labelling<'s> {
     /// Finds the columns that the study names.
     ///
     /// # Errors
-    /// If one is not there, or cannot hold text.
+    /// If one is not there, or cannot hold text, or the study asks what nobody has answered.
     pub fn new(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
+        check_settled(study)?;
+        Self::of_open(file, columns, study)
+    }
+
+    /// As [`new`](Self::new), for those who only look at what a study that is still open makes of its rows.
+    ///
+    /// # Errors
+    /// If a column is not there, or cannot hold text.
+    pub fn of_open(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
         let text = text_columns(file, columns, study)?;
         let rated = find_column(file, columns, study.reviews.rated())?;
         let codes = vec![(0, 0); text.len()];
@@ -247,7 +260,7 @@ impl<'s> Labelling<'s> {
                 number(MOST_VALUES)
             );
         }
-        let shown = shown_value(cell);
+        let shown = shown_rating(cell);
         let reading = self.study.polarity.read(&shown);
         let values = &mut self.values;
         let place = *self.names.entry(shown.into_owned()).or_insert_with(|| {
@@ -270,48 +283,37 @@ impl<'s> Labelling<'s> {
         self.check_values()?;
         self.check_texts()?;
         self.account.sum()?;
+        let named = |(value, &place): (&String, &usize)| match self.values[place].reading {
+            Reading::Class(class) => value.eq_ignore_ascii_case(class.name()),
+            _ => true,
+        };
+        self.account.by_name = self.account.labelled() > 0 && self.names.iter().all(named);
         let becomes = |reading| match reading {
             Reading::Class(class) => Becomes::Class(class),
             Reading::Middle => Becomes::Middle,
             Reading::Missing | Reading::Unknown => Becomes::NoRating,
         };
-        let values = self
-            .names
-            .iter()
-            .map(|(value, &place)| {
-                let Value { reading, rows, .. } = self.values[place];
-                ValueRow { value: value.clone(), becomes: becomes(reading), rows }
-            })
-            .collect();
+        let row = |(value, &place): (&String, &usize)| {
+            let Value { reading, rows, .. } = self.values[place];
+            ValueRow { value: value.clone(), becomes: becomes(reading), rows }
+        };
+        let mut values: Vec<ValueRow> = self.names.iter().map(row).collect();
+        values.sort_by(|a, b| rating_order(&a.value, &b.value));
         Ok((self.account, values))
     }
 
     fn check_values(&self) -> Result<()> {
-        const SHOWN: usize = 6;
-        let named = self.names.iter().map(|(name, &place)| (name, &self.values[place]));
-        let mut unknown: Vec<(&String, &Value)> =
-            named.filter(|(_, value)| value.reading == Reading::Unknown).collect();
+        let named = self.names.iter().map(|(name, &place)| (name.as_str(), &self.values[place]));
+        let mut unknown: Vec<(&str, &Value)> =
+            named.clone().filter(|(_, value)| value.reading == Reading::Unknown).collect();
         unknown.sort_by_key(|(_, value)| std::cmp::Reverse(value.rows));
-        let Some((first, most)) = unknown.first() else { return Ok(()) };
-        let listed: Vec<String> = unknown
-            .iter()
-            .take(SHOWN)
-            .map(|(name, value)| format!("`{name}` in {}", count(value.rows, "row")))
-            .collect();
-        let more = if unknown.len() > SHOWN {
-            format!(" and {} more", unknown.len() - SHOWN)
-        } else {
-            String::new()
-        };
+        let Some((_, most)) = unknown.first() else { return Ok(()) };
         let (file, line) = &most.first;
-        fail!(
-            Reviews,
-            "column `{}` holds values that the rule does not name: {}{more} (first: {file}, line {line}). \
-             Say what they mean: --set polarity.missing=\"{first}\" leaves `{first}` out as no rating; \
-             polarity.negative and polarity.positive give values a class",
-            self.study.reviews.rated(),
-            listed.join(", "),
-        );
+        let all: Vec<unnamed::ValueCount<'_>> =
+            named.filter(|(name, _)| !name.is_empty()).map(|(name, value)| (name, value.rows)).collect();
+        let unknown: Vec<unnamed::ValueCount<'_>> =
+            unknown.iter().map(|(name, value)| (*name, value.rows)).collect();
+        fail!(Reviews, "{}", unnamed::told(&unknown, &all, &format!("{file}, line {line}"), self.study));
     }
 
     /// Numbers and identifiers are no texts to learn from.
@@ -327,6 +329,19 @@ impl<'s> Labelling<'s> {
         }
         Ok(())
     }
+}
+
+/// What a study leaves open is decided by nobody else.
+pub fn check_settled(study: &Study) -> Result<()> {
+    if !study.open.is_empty() {
+        fail!(
+            Settings,
+            "the study leaves open what only you can say: {} Set the values in [polarity], and take the question out \
+             of polarity.open",
+            study.open.join(" ")
+        );
+    }
+    Ok(())
 }
 
 /// A cell without blanks and with a digit: a number, a date, an identifier.

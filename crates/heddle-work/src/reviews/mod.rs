@@ -2,9 +2,11 @@
 //! used, and which must not be.
 
 pub mod columns;
+pub mod dates;
 pub mod holdout;
 pub mod labelled;
 pub mod labelling;
 pub mod names;
 pub mod refusals;
 pub mod texts;
+pub mod unnamed;

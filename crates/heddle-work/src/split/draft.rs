@@ -1,12 +1,13 @@
 //! The first look at the rows: which belong together.
 
-use heddle_core::labels::{DateOrder, Dated, Day, Polarity, read_date};
+use heddle_core::labels::{Day, Days, Polarity};
 use heddle_core::resample::{By, Fingerprint, Grouping};
 use heddle_core::settings::Study;
 use heddle_files::{Input, Manner, Record, SketchFile, find_column};
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
+use crate::reviews::dates::check_order;
 use crate::reviews::holdout;
 use crate::reviews::labelled::values;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome};
@@ -28,7 +29,7 @@ pub(super) struct Draft {
 }
 
 impl Draft {
-    pub(super) fn read(input: &Input, session: &Session) -> Result<Self> {
+    pub(super) fn read(input: &Input, session: &Session, refusals: &mut Refusals<'_>) -> Result<Self> {
         let study = session.study();
         let mut reviews = input.rows()?;
         let columns = reviews.columns().to_vec();
@@ -44,7 +45,7 @@ impl Draft {
             runs: 0,
             manners: Vec::new(),
         };
-        let mut refusals = Refusals::new(session)?;
+        let mut days = Days::default();
         let mut batch: Vec<(String, Vec<Option<u64>>)> = Vec::new();
         let mut record = Record::new();
         let part = holdout::part_column(&columns);
@@ -56,7 +57,7 @@ impl Draft {
             draft.runs += usize::from(draft.labels.last() != Some(&class));
             draft.labels.push(class);
             if let Some(column) = dated {
-                draft.days.push(day(&record[column], study.reviews.dates));
+                days.push(&record[column]);
             }
             batch.push((labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together)));
             if batch.len() == BATCH {
@@ -65,7 +66,11 @@ impl Draft {
         }
         draft.take(&mut batch)?;
         draft.manners = reviews.manners();
-        draft.account = labelling.finish(refusals.finish()?)?.0;
+        draft.account = labelling.finish(refusals.count())?.0;
+        if let Some(column) = dated {
+            check_order(&days, &columns[column].name, study)?;
+            draft.days = days.read(study.reviews.dates);
+        }
         Ok(draft)
     }
 
@@ -91,9 +96,4 @@ fn dates_decide(study: &Study) -> Result<Option<String>> {
             )
         }
     }
-}
-
-/// The day of a cell; nothing if day and month can only be read the other way round.
-fn day(cell: &str, order: DateOrder) -> Option<Day> {
-    read_date(cell, order).filter(|Dated { turned, .. }| !turned).map(|dated| dated.day)
 }

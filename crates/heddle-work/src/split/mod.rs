@@ -18,6 +18,7 @@ use serde::Serialize;
 use crate::error::{Result, fail};
 use crate::reviews::labelled;
 use crate::reviews::labelling::Account;
+use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 use draft::Draft;
 pub use options::SplitOptions;
@@ -44,7 +45,7 @@ pub struct Split {
     pub development: Option<Part>,
     /// The locked holdout.
     pub holdout: Part,
-    /// Labelled rows on no side: without a date that can be read, where dates decide.
+    /// Labelled rows that were refused for having no date that can be read, where dates decide.
     pub no_date: usize,
     /// Labelled rows on no side: tied to a row of a later part, where dates decide.
     pub tied: usize,
@@ -59,6 +60,13 @@ pub struct Split {
     /// How far the order of the file is from random, in standard deviations of the runs of
     /// equal classes.
     pub order: Option<f64>,
+}
+
+impl Split {
+    /// Rows that were refused: when they were read, or for their date.
+    pub fn refused(&self) -> usize {
+        self.account.refused + self.no_date
+    }
 }
 
 /// One side.
@@ -107,7 +115,8 @@ pub(crate) fn split_input(
     options.check(study)?;
     check_unbalanced(input)?;
     let task = session.busy("finding what belongs together");
-    let draft = Draft::read(input, session)?;
+    let mut refusals = Refusals::new(session)?;
+    let draft = Draft::read(input, session, &mut refusals)?;
     task.end();
     session.tell_manners(&draft.manners);
     check_classes(&draft.account, study)?;
@@ -121,8 +130,9 @@ pub(crate) fn split_input(
     }
     let sources = input.origins()?;
     let marks = marks(&chosen.sides, &groups.keys, &draft.labels);
-    let rows = Rows { sides: &chosen.sides, labels: &draft.labels, marks: &marks };
-    let (written, middle) = rows.write(input, session, options, keeps_middle)?;
+    let rows = Rows { sides: &chosen.sides, labels: &draft.labels, marks: &marks, days: &draft.days };
+    let (written, middle) = rows.write(input, session, options, keeps_middle, &mut refusals)?;
+    refusals.finish()?;
     for part in written {
         part.note(&sources, session, named(&counts[part.side], study), &marks[part.side])?;
     }
@@ -134,7 +144,7 @@ pub(crate) fn split_input(
     let mut sizes = groups.keys.clone();
     sizes.par_sort_unstable();
     let split = Split {
-        rule: study.rule(),
+        rule: study.rule(draft.account.by_name),
         seed: study.validation.seed,
         by: study.validation.by,
         sides: study.validation.sides,

@@ -2,15 +2,17 @@
 
 use std::collections::BTreeMap;
 
-use heddle_core::labels::Polarity;
+use heddle_core::labels::{Day, Polarity};
 use heddle_core::text::Document;
-use heddle_files::{About, Holds, Input, Origins, Record, Role, RowWriter, Written};
+use heddle_files::{About, Holds, Input, Origins, Record, Refusal, Role, RowWriter, Written, find_column};
 
 use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::dates::expected;
 use crate::reviews::holdout::Digest;
 use crate::reviews::labelling::{Labelling, RowOutcome};
+use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 
 /// By side: what its rows carry.
@@ -33,6 +35,8 @@ pub(super) struct Rows<'a> {
     pub labels: &'a [Polarity],
     /// By side: what its rows carry.
     pub marks: &'a [String; 3],
+    /// By row, where dates decide: its day.
+    pub days: &'a [Option<Day>],
 }
 
 /// A part that was written.
@@ -70,6 +74,7 @@ impl Rows<'_> {
         session: &Session,
         options: &SplitOptions,
         keeps_middle: bool,
+        refusals: &mut Refusals<'_>,
     ) -> Result<(Vec<WrittenPart>, Vec<Document>)> {
         let study = session.study();
         let task = session.busy("writing the parts");
@@ -81,6 +86,9 @@ impl Rows<'_> {
         let create = |file: &String| session.row_writer(Role::Part, file, target.columns());
         let mut writers: Vec<Option<RowWriter<'_>>> =
             files.iter().map(|file| file.map(create).transpose()).collect::<std::result::Result<_, _>>()?;
+        let dated =
+            study.reviews.date.as_ref().map(|name| find_column(reviews.file(), reviews.columns(), name));
+        let dated = if self.days.is_empty() { None } else { dated.transpose()? };
         let mut middle = Vec::new();
         let mut record = Record::new();
         let mut at = 0;
@@ -95,6 +103,15 @@ impl Rows<'_> {
             };
             if self.labels.get(at) != Some(&class) {
                 fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
+            }
+            if let (Some(column), Some(None)) = (dated, self.days.get(at)) {
+                refusals.add(&Refusal {
+                    file: reviews.file().into(),
+                    line,
+                    column: study.reviews.date.clone(),
+                    expected: expected(study),
+                    found: record[column].into(),
+                })?;
             }
             if let Some(side) = self.sides[at].map(usize::from)
                 && let Some(writer) = writers[side].as_mut()

@@ -9,6 +9,7 @@ use heddle_core::settings::Study;
 use super::draft::Draft;
 use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};
 use crate::error::{Result, fail};
+use crate::reviews::dates::expected;
 use crate::reviews::labelling::Account;
 use crate::words::number;
 
@@ -84,6 +85,17 @@ pub(super) fn latest(
     let mut sorted: Vec<Day> = days.iter().flatten().copied().collect();
     sorted.sort_unstable();
     let no_date = days.len() - sorted.len();
+    if 2 * no_date >= days.len() && no_date < days.len() {
+        fail!(
+            Reviews,
+            "{} of {} labelled rows have no date that can be read in column `{}`, expected {}: name another column in \
+             reviews.date, or the order of day and month in reviews.dates",
+            number(no_date),
+            number(days.len()),
+            study.reviews.date.as_deref().unwrap_or_default(),
+            expected(study)
+        );
+    }
     let (Some(first), Some(last)) = (sorted.first(), sorted.last()) else {
         fail!(
             Reviews,

@@ -1,9 +1,12 @@
 //! Which columns mean what.
 
-use heddle_core::labels::{DateOrder, Reading};
+use heddle_core::labels::{Reading, Sense, read_rating};
 use heddle_core::settings::Study;
 use heddle_core::survey::{ColumnKind, ColumnProfile};
 use serde::Serialize;
+
+/// More distinct numbers are no rating, whatever the column is called.
+const MOST_NUMBERS: usize = 101;
 
 /// The columns that mean something, as far as can be told.
 #[derive(Debug, Default, Serialize)]
@@ -20,7 +23,7 @@ pub struct FoundColumns {
 
 impl FoundColumns {
     /// Puts the columns into a study.
-    pub fn enter(&self, study: &mut Study, columns: &[ColumnProfile]) {
+    pub fn enter(&self, study: &mut Study) {
         let reviews = &mut study.reviews;
         if !self.text.is_empty() {
             reviews.text = self.text.clone();
@@ -30,17 +33,6 @@ impl FoundColumns {
         }
         reviews.id = self.id.clone().or(reviews.id.take());
         reviews.date = self.date.clone().or(reviews.date.take());
-        let turned = |column: &ColumnProfile| {
-            Some(&column.name) == self.date.as_ref()
-                && column.dates.as_ref().is_some_and(|own| own.turned > 0)
-        };
-        if columns.iter().any(turned) {
-            // What cannot be read in one order is written in the other.
-            reviews.dates = match reviews.dates {
-                DateOrder::DayFirst => DateOrder::MonthFirst,
-                DateOrder::MonthFirst => DateOrder::DayFirst,
-            };
-        }
     }
 }
 
@@ -77,22 +69,43 @@ fn rating(columns: &[ColumnProfile], study: &Study) -> Option<String> {
         matches!(column.kind, ColumnKind::Number | ColumnKind::Category)
             && (2..=12).contains(&column.distinct)
     };
+    // A scale of a hundred has many values, and a name that says what it is.
+    let many = |column: &&ColumnProfile| {
+        column.kind == ColumnKind::Number
+            && (2..=MOST_NUMBERS).contains(&column.distinct)
+            && within_hundred(column)
+    };
+    // "4/5", "★★★★☆": written as nothing but ratings are.
+    let written = |column: &&ColumnProfile| {
+        let drawn =
+            |(value, _): &(String, usize)| read_rating(value).is_some_and(|rating| rating.out_of.is_some());
+        column.kind == ColumnKind::Category && column.values.iter().filter(|value| drawn(value)).count() >= 2
+    };
     // A few numbers that come again and again, in one column only, are a rating by any name.
     let repeats = |column: &&ColumnProfile| {
         column.kind == ColumnKind::Number && few(column) && column.filled >= 3 * column.distinct
     };
     // Values that the rule names are classes, whatever the column is called.
     let classes = |column: &&ColumnProfile| {
-        let named = |(value, _): &(String, usize)| matches!(study.polarity.read(value), Reading::Class(_));
+        let named = |(value, _): &(String, usize)| {
+            matches!(study.polarity.read(value), Reading::Class(_)) || Sense::of(value).is_some()
+        };
         column.kind == ColumnKind::Category && few(column) && column.values.iter().all(named)
     };
     let wanted = study.reviews.rated();
     if columns.iter().any(|column| column.name == wanted) {
         return Some(wanted.to_string());
     }
-    let sounding = columns.iter().filter(few).find(sounds);
-    let telling = || only(columns.iter().filter(repeats)).or_else(|| only(columns.iter().filter(classes)));
+    let sounding = columns.iter().filter(|column| few(column) || many(column)).find(sounds);
+    let telling = || {
+        let ways: [&dyn Fn(&&ColumnProfile) -> bool; 3] = [&written, &repeats, &classes];
+        ways.into_iter().find_map(|way| only(columns.iter().filter(|column| way(column))))
+    };
     sounding.or_else(telling).map(|column| column.name.clone())
+}
+
+fn within_hundred(column: &ColumnProfile) -> bool {
+    column.numbers.as_ref().is_some_and(|own| own.quartiles[0] >= 0.0 && own.quartiles[4] <= 100.0)
 }
 
 /// The item, if there is one and no other.

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::collections::BTreeMap;
 
-use heddle_core::labels::{Polarity, Reading, shown_value};
+use heddle_core::labels::{Polarity, Reading, Scale, rating_order, shown_rating};
 use heddle_core::settings::Study;
 use heddle_core::survey::{
     LanguageShare, RatingWords, Reservoir, TextFacts, TextProfile, TextProfiler, languages, rating_words,
@@ -16,6 +16,7 @@ use super::columns::FoundColumns;
 use crate::batches::batches;
 use crate::error::Result;
 use crate::reviews::labelling::join;
+use crate::reviews::unnamed::scale_of;
 use crate::session::Session;
 
 /// What the texts are like, each named by its file and line.
@@ -96,7 +97,7 @@ impl Contents {
         let looked = |batch: &[Record]| -> Vec<_> { batch.par_iter().map(look).collect() };
         batches(next, looked, |batch, looked| {
             for (record, (facts, joined)) in batch.iter().zip(looked) {
-                let rating = rated.map_or(Cow::Borrowed(""), |at| shown_value(&record[at]));
+                let rating = rated.map_or(Cow::Borrowed(""), |at| shown_rating(&record[at]));
                 if !rating.is_empty() {
                     match values.get_mut(rating.as_ref()) {
                         Some(rows) => *rows += 1,
@@ -115,6 +116,12 @@ impl Contents {
         Ok(Self { texts, values, drawn: drawn.into_kept() })
     }
 
+    /// The scale that the ratings are of, where the study has no rule of its own.
+    pub fn scale(&self, study: &Study) -> Option<Scale> {
+        scale_of(self.values.iter().map(|(value, rows)| (value.as_str(), *rows)), study)
+    }
+
+    /// By value of the rating: rows, and the class under the rule of a study.
     pub fn ratings(&self, study: &Study) -> Vec<RatingRow> {
         let row = |(value, rows): (&String, &usize)| {
             let reading = study.polarity.read(value);
@@ -125,11 +132,7 @@ impl Contents {
             RatingRow { value: value.clone(), rows: *rows, class, named: reading != Reading::Unknown }
         };
         let mut rows: Vec<RatingRow> = self.values.iter().map(row).collect();
-        let number = |row: &RatingRow| row.value.parse::<f64>().ok();
-        rows.sort_by(|a, b| match (number(a), number(b)) {
-            (Some(a), Some(b)) => a.total_cmp(&b),
-            (a, b) => b.is_some().cmp(&a.is_some()),
-        });
+        rows.sort_by(|a, b| rating_order(&a.value, &b.value));
         rows
     }
 

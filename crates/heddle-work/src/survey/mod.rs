@@ -5,24 +5,20 @@ mod contents;
 mod profile;
 mod questions;
 
-use heddle_core::labels::Values;
-use heddle_core::settings::Study;
 use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
 use heddle_files::Manner;
 use serde::Serialize;
 
-use crate::error::{Error, Result};
+use crate::error::Result;
 use crate::new_study;
+use crate::reviews::unnamed::rule_as_settings;
 use crate::session::Session;
 pub use columns::FoundColumns;
 use columns::find;
 use contents::Contents;
 pub use contents::{RatingRow, Texts};
 use profile::Columns;
-use questions::questions;
-
-/// A rating that the rule does not name and that so few rows have is taken for a slip.
-const RARE_RATING: f64 = 0.05;
+use questions::{about_rating, questions};
 
 /// What is surveyed.
 #[derive(Debug, Clone, Default)]
@@ -50,6 +46,8 @@ pub struct Survey {
     pub columns: Vec<ColumnProfile>,
     /// The columns that look like text, rating, id and date.
     pub found: FoundColumns,
+    /// The scale that the ratings are of, where it can be told and the study names none.
+    pub scale: Option<FoundScale>,
     /// By value of the rating: rows.
     pub ratings: Vec<RatingRow>,
     /// What the texts are like.
@@ -60,6 +58,19 @@ pub struct Survey {
     pub languages: Vec<LanguageShare>,
     /// What only the analyst can say.
     pub questions: Vec<String>,
+}
+
+/// The scale that the ratings are of.
+#[derive(Debug, Serialize)]
+pub struct FoundScale {
+    /// What it is, as in "ratings of 1 to 10".
+    pub name: String,
+    /// The rule that is usual for it.
+    pub rule: String,
+    /// Whether that is the one way to read it.
+    pub plain: bool,
+    /// The settings that make the rule explicit; none where they are the defaults.
+    pub settings: Vec<String>,
 }
 
 /// Tells what is in review files; writes a study if asked. The files are read twice: once to
@@ -79,16 +90,28 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     if !files.is_empty() {
         study.reviews.files = files.clone();
     }
-    found.enter(&mut study, &looked.profiles);
+    found.enter(&mut study);
     let task = session.busy("looking at the texts");
     let read = Contents::read(&input, &looked.columns, &found, session)?;
     task.end();
+    let scale = read.scale(&study);
+    if let Some(scale) = &scale {
+        study.polarity = scale.rule.clone();
+    }
     let ratings = read.ratings(&study);
     session.tell_manners(&looked.manners);
     let (words, languages) = read.words(&study);
-    let questions = questions(&looked, &found, (&ratings, &read.texts), &languages, session.study());
+    let mut open = about_rating(scale.as_ref(), &ratings);
+    let scale = scale.map(|scale| FoundScale {
+        settings: rule_as_settings(&scale.rule),
+        rule: scale.rule.to_string(),
+        plain: scale.question.is_none(),
+        name: scale.name,
+    });
+    let questions = questions(&looked, &found, (&open, &read.texts), &languages, session.study());
     if let Some(path) = target {
-        write_study((session, path), &study, &ratings)?;
+        study.open.append(&mut open);
+        new_study::write(session, path, study)?;
     }
     Ok(Survey {
         files: input.names().map(String::from).collect(),
@@ -101,21 +124,8 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
         words,
         languages,
         questions,
+        scale,
         ratings,
         found,
     })
-}
-
-/// Writes a study. Rare ratings that the rule does not name are set to "missing", where the
-/// analyst sees them; others are no slips, and are left to be named.
-fn write_study((session, path): (&Session, &str), study: &Study, ratings: &[RatingRow]) -> Result<()> {
-    let mut study = study.clone();
-    let rows: usize = ratings.iter().map(|row| row.rows).sum();
-    let rare = |row: &&RatingRow| !row.named && row.rows as f64 <= RARE_RATING * rows as f64;
-    let unnamed: Vec<&str> = ratings.iter().filter(rare).map(|row| row.value.as_str()).collect();
-    if !unnamed.is_empty() {
-        let with = format!("{}, {}", study.polarity.missing, unnamed.join(", "));
-        study.polarity.missing = Values::parse(&with).map_err(Error::Settings)?;
-    }
-    new_study::write(session, path, study)
 }

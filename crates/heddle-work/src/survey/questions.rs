@@ -1,15 +1,19 @@
 //! What only the analyst can say.
 
+use heddle_core::labels::Scale;
 use heddle_core::settings::Study;
 use heddle_core::survey::{ColumnProfile, LanguageShare, Oddity};
 
 use super::columns::FoundColumns;
 use super::contents::{RatingRow, Texts};
 use super::profile::Columns;
-use crate::words::{count, number};
+use crate::reviews::unnamed::question;
+use crate::words::{count, listed, number};
 
 /// Repeats are asked about in files of so many texts.
 const ENOUGH_TEXTS: usize = 50;
+/// More values that the rule does not name are asked about together.
+const MOST_UNNAMED: usize = 6;
 /// Languages that may make up less than this share are not asked about.
 const FEW_FOREIGN: f64 = 0.01;
 
@@ -17,23 +21,33 @@ const FEW_FOREIGN: f64 = 0.01;
 pub fn questions(
     looked: &Columns,
     found: &FoundColumns,
-    (ratings, texts): (&[RatingRow], &Texts),
+    (rating, texts): (&[String], &Texts),
     languages: &[LanguageShare],
     study: &Study,
 ) -> Vec<String> {
     let mut questions = Vec::new();
     about_columns(&looked.profiles, found, study, &mut questions);
-    for row in ratings.iter().filter(|row| !row.named) {
-        let rows = count(row.rows, "row");
-        questions.push(match row.value.parse::<f64>() {
-            Ok(0.0) => format!("Does a rating of {} ({rows}) mean \"none given\" or \"worst\"? (polarity.missing or polarity.negative)", row.value),
-            _ => format!("What does a rating of `{}` ({rows}) mean? (polarity.missing, .negative or .positive)", row.value),
-        });
-    }
+    questions.extend(rating.iter().cloned());
     about_dates(&looked.profiles, found, &mut questions);
     about_files(looked, &mut questions);
     about_texts(texts, languages, &mut questions);
     questions
+}
+
+/// What the ratings mean, as far as they do not say it themselves: of the scale as a whole, and of values outside it.
+pub fn about_rating(scale: Option<&Scale>, ratings: &[RatingRow]) -> Vec<String> {
+    let of_scale = scale.and_then(|scale| scale.question.as_ref());
+    let of_scale = of_scale.map(|question| format!("{question} (polarity.negative, polarity.positive)"));
+    let unnamed: Vec<&RatingRow> = ratings.iter().filter(|row| !row.named).collect();
+    if unnamed.len() > MOST_UNNAMED {
+        let values: Vec<&str> = unnamed.iter().map(|row| row.value.as_str()).collect();
+        return vec![format!(
+            "Which values are negative, which positive? {} are not named: {}. (polarity.negative, polarity.positive)",
+            number(unnamed.len()),
+            listed(&values, MOST_UNNAMED)
+        )];
+    }
+    of_scale.into_iter().chain(unnamed.iter().map(|row| question(&row.value, row.rows))).collect()
 }
 
 fn about_columns(

@@ -199,8 +199,8 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
     let statuses =
         |status: TermStatus| (status, selection.statuses.iter().filter(|own| **own == status).count());
     Terms {
+        rule: study.rule(account.by_name),
         account,
-        rule: study.rule(),
         reviews: corpus.len(),
         emptied: corpus.without_tokens(),
         words_seen: counted.words_seen,

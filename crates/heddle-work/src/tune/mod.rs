@@ -184,7 +184,7 @@ pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
     }
     let study = session.study();
     Ok(Tuned {
-        rule: study.rule(),
+        rule: study.rule(reviews.account.by_name),
         by: options.by,
         folds: study.validation.folds,
         rounds: study.validation.rounds,

@@ -16,5 +16,5 @@ pub fn run(args: &RunArgs, session: &Session, output: &Output) -> anyhow::Result
     };
     let ran = run_study(session, &options)?;
     output.answer("run", &ran, show)?;
-    Ok(ran.split.account.refused)
+    Ok(ran.split.refused())
 }

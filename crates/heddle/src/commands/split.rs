@@ -23,7 +23,7 @@ pub fn run(args: &SplitArgs, session: &Session, output: &Output) -> anyhow::Resu
     };
     let split = split(session, &options)?;
     output.answer("split", &split, show)?;
-    Ok(split.account.refused)
+    Ok(split.refused())
 }
 
 fn show(split: &Split, page: &mut Page) {
@@ -83,7 +83,7 @@ fn drawn(split: &Split) -> String {
     if split.by == By::Latest {
         let day = |part: &Part| part.days.clone().unwrap_or_default();
         return format!(
-            "By date: learnt from {} to {}, held out from {} to {}. On no side: {} without a date that can be read, {} tied to a later part.",
+            "By date: learnt from {} to {}, held out from {} to {}. On no side: {} refused for want of a date, {} tied to a later part.",
             day(&split.training).0,
             day(&split.training).1,
             day(&split.holdout).0,

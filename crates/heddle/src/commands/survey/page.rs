@@ -86,6 +86,7 @@ fn values_of(column: &ColumnProfile) -> String {
 fn show_ratings(survey: &Survey, page: &mut Page) {
     let Some(name) = &survey.found.rating else { return };
     page.heading(&format!("Ratings in `{name}`"));
+    let is_proposal = survey.scale.as_ref().is_some_and(|scale| !scale.plain);
     let total: usize = survey.ratings.iter().map(|row| row.rows).sum();
     let most = survey.ratings.iter().map(|row| row.rows).max().unwrap_or(0);
     let mut table = Table::new(&[
@@ -93,7 +94,7 @@ fn show_ratings(survey: &Survey, page: &mut Page) {
         ("rows", Side::Right),
         ("share", Side::Right),
         ("", Side::Left),
-        ("under the rule", Side::Left),
+        (if is_proposal { "as it would be" } else { "under the rule" }, Side::Left),
     ]);
     for row in &survey.ratings {
         let becomes = match (row.class, row.named) {
@@ -107,6 +108,10 @@ fn show_ratings(survey: &Survey, page: &mut Page) {
         table.row([value, rows, share, paint(style, bar(row.rows as f64, most as f64, BAR)), becomes]);
     }
     table.put(page);
+    if let Some(scale) = survey.scale.as_ref().filter(|scale| !scale.settings.is_empty()) {
+        let what = if is_proposal { "a proposal for you to settle" } else { "what they say themselves" };
+        page.note(&format!("They look like {}. Rule, {what}: {}.", scale.name, scale.rule));
+    }
     let of = |polarity| -> usize {
         survey.ratings.iter().filter(|row| row.class == Some(polarity)).map(|row| row.rows).sum()
     };
