@@ -77,6 +77,14 @@ pub enum FileError {
         /// What is wrong.
         message: String,
     },
+    /// A workbook that cannot be read.
+    #[error("{path}: {found}")]
+    Workbook {
+        /// The file.
+        path: String,
+        /// What is wrong with it.
+        found: String,
+    },
     /// Nothing can be written under such a name.
     #[error("{path}: {remedy}")]
     Ending {

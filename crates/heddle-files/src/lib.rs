@@ -40,8 +40,8 @@ pub use output::{
     update,
 };
 pub use reviews::column::{CellKind, Column};
+pub use reviews::guard::is_guarded;
 pub use reviews::input::{Input, Reviews};
-pub use reviews::parquet::is_guarded;
 pub use reviews::rows::{FileFormat, Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;

@@ -80,6 +80,11 @@ impl LoadedStudy {
         Ok(())
     }
 
+    /// Whether a file or the command line sets a setting.
+    pub fn is_named(&self, path: &str) -> bool {
+        matches!(self.origins[place(path)], Origin::File(_) | Origin::Override)
+    }
+
     /// The review files, as seen from where the program is called.
     pub fn files(&self) -> Vec<String> {
         let seen = |file: &String| match file.as_str() {

@@ -127,7 +127,7 @@ fn several_files_are_read_as_one() {
     assert_eq!(rows(&both), [["1", "good"], ["2", "bad"]]);
     assert_eq!((both.place(0), both.place(1)), ((one.as_str(), 2), (two.as_str(), 2)));
     assert_eq!(both.refused()[0].file, two);
-    let (_third, other) = file("id,text\n2,bad\n");
+    let (_third, other) = file("nr,text\n2,bad\n");
     assert!(matches!(table(&[one, other], Keep::All), Err(FileError::OtherHeader { .. })));
 }
 

@@ -12,6 +12,7 @@ use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
 use crate::openings;
 use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::roles::ASSESSED;
@@ -90,7 +91,9 @@ pub fn assess(session: &Session, options: &AssessOptions) -> Result<Assessed> {
     let (model, session) = open(path, session)?;
     let holdout = if files.is_empty() { holdout_beside(path, &session)? } else { None };
     let files = holdout.as_ref().map_or(&files[..], std::slice::from_ref);
-    let reviews = LabelledReviews::read(files, &session, Kept::if_written(out.as_ref()), Purpose::Try)?;
+    let input = session.input(files)?;
+    let session = with_found(&session, &input, Needs::Labels)?;
+    let reviews = LabelledReviews::of(input, &session, Kept::if_written(out.as_ref()), Purpose::Try)?;
     let assessed = assess_reviews(path, &model, &reviews, &session, out.as_deref())?;
     warn_unvalidated(&model, &session);
     Ok(assessed)

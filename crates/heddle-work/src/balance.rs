@@ -11,6 +11,7 @@ use serde::Serialize;
 
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::holdout;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome};
 use crate::reviews::refusals::Refusals;
@@ -64,9 +65,10 @@ pub struct BalanceMethod {
 /// # Errors
 /// Files that cannot be read, a locked holdout, or a method that changes no rows.
 pub fn balance(session: &Session, options: &BalanceOptions) -> Result<Balanced> {
-    let study = session.study();
     let input = session.input(&options.files)?;
     check_unlocked(&input)?;
+    let session = &with_found(session, &input, Needs::Labels)?;
+    let study = session.study();
     if options.out.is_some() && !matches!(study.balance.method, Balance::Down | Balance::Up) {
         fail!(
             Options,

@@ -11,6 +11,7 @@ use serde::Serialize;
 
 use crate::error::{Error, Result, fail};
 use crate::openings;
+use crate::reviews::found::{Needs, with_found, with_found_unless_varied};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
@@ -117,6 +118,8 @@ pub fn compare(session: &Session, options: &CompareOptions) -> Result<Compared> 
         }
         return compare_models(options, session);
     }
+    let input = session.input(&options.files)?;
+    let session = &with_found_unless_varied(session, &input, &options.vary)?;
     let variants = if options.with.is_empty() {
         let (variants, left_out) = combinations(&options.vary, None, session)?;
         left_out
@@ -130,7 +133,7 @@ pub fn compare(session: &Session, options: &CompareOptions) -> Result<Compared> 
         fail!(Options, "there is one way only: name two values or more, as in --vary terms.words=1-1,1-2");
     }
     let kept = if options.with.is_empty() { kept(&options.vary) } else { Kept::All };
-    let mut reviews = LabelledReviews::read(&options.files, session, kept, Purpose::Learn)?;
+    let mut reviews = LabelledReviews::of(input, session, kept, Purpose::Learn)?;
     reviews.check_classes()?;
     reviews.tie_for(variants.iter().map(|variant| &variant.study), session)?;
     let said = validated(&reviews, with_natural(variants, reviews.natural), session)?;
@@ -220,7 +223,9 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         }
     }
     let session = session.of_model(first)?;
-    let reviews = LabelledReviews::read(&options.files, &session, Kept::Needed, Purpose::Try)?;
+    let input = session.input(&options.files)?;
+    let session = with_found(&session, &input, Needs::Labels)?;
+    let reviews = LabelledReviews::of(input, &session, Kept::Needed, Purpose::Try)?;
     if reviews.rows.is_empty() {
         fail!(Reviews, "there is no labelled review to try the models on");
     }

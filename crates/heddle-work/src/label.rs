@@ -9,6 +9,7 @@ use serde::Serialize;
 
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, ValueRow, check_settled};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -64,6 +65,8 @@ pub struct Sampled {
 /// Files that cannot be read, columns that are not there, or ratings that the rule does not name.
 pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     let input = &session.input(&options.files)?;
+    let needs = if options.ratings.is_some() { Needs::Text } else { Needs::Labels };
+    let session = &with_found(session, input, needs)?;
     let study = session.study();
     let mut refusals = Refusals::new(session)?;
     let ratings =

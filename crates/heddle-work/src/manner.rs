@@ -8,6 +8,33 @@ use crate::words::{count, number};
 pub fn remarks(manner: &Manner) -> Vec<String> {
     let file = &manner.file;
     let mut remarks = Vec::new();
+    if manner.skipped > 0 {
+        remarks.push(format!(
+            "note: {file}: {} above the names of the columns {} passed over (reviews.skip)",
+            count(manner.skipped as usize, "line"),
+            if manner.skipped == 1 { "is" } else { "are" }
+        ));
+    }
+    if !manner.absent.is_empty() {
+        let names: Vec<String> = manner.absent.iter().map(|name| format!("`{name}`")).collect();
+        remarks.push(format!(
+            "note: {file} has no column {}, which other files have: blank in its {}",
+            names.join(", "),
+            count(manner.rows as usize, "row")
+        ));
+    }
+    if let Some(sheet) = &manner.sheet {
+        if manner.sheets > 1 {
+            remarks.push(format!(
+                "note: {file}: its sheet `{sheet}` is read, one of {} (reviews.sheet)",
+                number(manner.sheets as usize)
+            ));
+        }
+        let ending = file.rsplit_once('.').map_or("", |(_, ending)| ending).to_ascii_lowercase();
+        if !["xlsx", "xlsm", "xlsb", "xls", "ods"].contains(&ending.as_str()) {
+            remarks.push(format!("note: {file} is a workbook, whatever it is called, and is read as one"));
+        }
+    }
     if manner.quotes == Some(false) {
         remarks.push(format!(
             "note: {file}: double quotes are read as ordinary characters, each line as a row (reviews.quotes)"

@@ -12,6 +12,7 @@ use crate::assess::{Assessed, assess_reviews};
 use crate::error::Result;
 use crate::explain::{Explained, explain_texts};
 use crate::findings::as_json;
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::names::RowNames;
 use crate::reviews::texts::Text;
@@ -111,9 +112,14 @@ struct Running<'a> {
 
 impl Running<'_> {
     fn fill(&self, files: &[String]) -> Result<Ran> {
-        let begun = Instant::now();
         let input = self.session.input(files)?;
-        let (split, middle) = self.split(&input)?;
+        let found = with_found(self.session, &input, Needs::Labels)?;
+        Running { session: &found, ..*self }.fill_with(&input)
+    }
+
+    fn fill_with(&self, input: &Input) -> Result<Ran> {
+        let begun = Instant::now();
+        let (split, middle) = self.split(input)?;
         // The parts are read back from their files: what later commands see is what was used.
         let session = self.session.for_own_files();
         let reviews = self.part("training.csv", Purpose::Learn, &session)?;

@@ -10,6 +10,7 @@ use serde::Serialize;
 use crate::batches::batches;
 use crate::error::Result;
 use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelling::{document, text_columns};
 use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
@@ -66,6 +67,10 @@ pub struct Scored {
 /// Files that cannot be read or written, or columns that are not there.
 pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let (model, session) = open(&options.model, session)?;
+    let session = match options.file.as_str() {
+        STREAM => session, // what comes from there comes once
+        file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
+    };
     let mut reviews = session.open_reviews(&options.file)?;
     let columns = text_columns(reviews.file(), reviews.columns(), session.study())?;
     warn_unvalidated(&model, &session);

@@ -198,6 +198,18 @@ impl Session {
         self.overridden(loaded)
     }
 
+    /// The session with some settings changed.
+    pub(crate) fn with(&self, assignments: &[String]) -> Result<Self> {
+        let mut loaded = self.loaded.clone();
+        loaded.set(assignments)?;
+        Ok(Self { loaded, ..self.clone() })
+    }
+
+    /// Whether the study or the command line sets a setting.
+    pub(crate) fn names(&self, path: &str) -> bool {
+        self.loaded.is_named(path)
+    }
+
     fn overridden(&self, mut loaded: LoadedStudy) -> Result<Self> {
         loaded.set(&self.overrides)?;
         Ok(Self { loaded, ..self.clone() })

@@ -14,6 +14,7 @@ use serde::Serialize;
 
 use crate::error::Result;
 use crate::ledger::{NewEntry, folder_of};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::scoring::score_all;
@@ -121,7 +122,9 @@ impl Middle {
 /// # Errors
 /// Reviews that cannot be read or learnt from, a locked holdout, or a model that cannot be written.
 pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
-    let reviews = LabelledReviews::read(&options.files, session, Kept::Needed, Purpose::Learn)?;
+    let input = session.input(&options.files)?;
+    let session = &with_found(session, &input, Needs::Labels)?;
+    let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let training = TrainingSet::new(reviews, session)?;
     let validated = if options.validate { Some(training.validate(session)?.summary()) } else { None };
     let fit = training.fit(session)?;

@@ -19,6 +19,7 @@ use crate::error::{Error, Result};
 use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
 use crate::reviews::columns::{probability_cells, probability_columns};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
@@ -120,7 +121,9 @@ pub struct Beside {
 /// # Errors
 /// Reviews that cannot be read or learnt from, a locked holdout, or too few reviews for the folds.
 pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validated> {
-    let reviews = LabelledReviews::read(&options.files, session, Kept::Needed, Purpose::Learn)?;
+    let input = session.input(&options.files)?;
+    let session = &with_found(session, &input, Needs::Labels)?;
+    let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let names = RowNames::new(&reviews, session.study())?;
     let aspects = aspects(&reviews, session)?;
     let training = TrainingSet::new(reviews, session)?;

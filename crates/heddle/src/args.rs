@@ -57,11 +57,11 @@ pub struct Common {
 
 impl Common {
     /// How the session begins.
-    pub fn session(&self) -> SessionOptions {
+    pub fn session(&self, set: Vec<String>) -> SessionOptions {
         SessionOptions {
             study: self.study.clone(),
             study_if_there: true,
-            set: self.set.clone(),
+            set,
             refused: self.refused.clone(),
             ledger: match self.ledger.as_deref() {
                 None => LedgerPlace::Usual,
@@ -124,6 +124,82 @@ pub struct Files {
     pub files: Vec<String>,
 }
 
+/// Columns of review files, named shortly: each stands for `--set reviews.…`.
+#[derive(Debug, Clone, Default, Args)]
+pub struct ColumnArgs {
+    /// The column of the text; may be repeated (reviews.text)
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    pub text: Vec<String>,
+    /// The column of the rating (reviews.stars)
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", conflicts_with = "label")]
+    pub stars: Option<String>,
+    /// A column of classes, in place of the rating (reviews.label)
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    pub label: Option<String>,
+}
+
+/// Columns that stand beside text and rating, named shortly.
+#[derive(Debug, Clone, Default, Args)]
+pub struct RowArgs {
+    /// The column that names a row (reviews.id)
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    pub id: Option<String>,
+    /// The column of the date (reviews.date)
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    pub date: Option<String>,
+}
+
+impl ColumnArgs {
+    fn settings(&self) -> Vec<String> {
+        let text: Vec<String> = self.text.iter().map(|name| quoted(name)).collect();
+        let text = (!text.is_empty()).then(|| format!("reviews.text=[{}]", text.join(", ")));
+        text.into_iter().chain(named("stars", &self.stars)).chain(named("label", &self.label)).collect()
+    }
+}
+
+impl RowArgs {
+    fn settings(&self) -> Vec<String> {
+        named("id", &self.id).chain(named("date", &self.date)).collect()
+    }
+}
+
+fn named<'a>(key: &'a str, column: &'a Option<String>) -> impl Iterator<Item = String> + 'a {
+    column.iter().map(move |name| format!("reviews.{key}={}", quoted(name)))
+}
+
+/// A name as a text of a study file, so that none is taken for a number or a list.
+fn quoted(name: &str) -> String {
+    format!("\"{}\"", name.replace('\\', "\\\\").replace('"', "\\\""))
+}
+
+impl Arguments {
+    /// The settings that this call changes: those of columns first, so that `--set` has the last word.
+    pub fn settings(&self) -> Vec<String> {
+        let (columns, rows) = match &self.command {
+            Command::Survey(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Label(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Sample(args) => (Some(&args.columns), None),
+            Command::Split(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Balance(args) => (Some(&args.columns), None),
+            Command::Terms(args) => (Some(&args.columns), None),
+            Command::Train(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Validate(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Tune(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Compare(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Assess(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Run(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Score(args) => {
+                let text = ColumnArgs { text: args.text.clone(), ..ColumnArgs::default() };
+                return text.settings().into_iter().chain(self.common.set.clone()).collect();
+            }
+            _ => (None, None),
+        };
+        let columns = columns.map_or(Vec::new(), ColumnArgs::settings);
+        let rows = rows.map_or(Vec::new(), RowArgs::settings);
+        columns.into_iter().chain(rows).chain(self.common.set.clone()).collect()
+    }
+}
+
 #[derive(Debug, Args)]
 #[command(
     after_help = "Example:\n  heddle demo\n  cd heddle-demo && heddle explain run/model.heddle --text \"Not a bad cabin at all\""
@@ -141,6 +217,10 @@ pub struct DemoArgs {
 pub struct SurveyArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// Write a commented study with the columns found; the file must not be there yet
     #[arg(long, value_name = "FILE")]
     pub write_study: Option<String>,
@@ -153,6 +233,10 @@ pub struct SurveyArgs {
 pub struct LabelArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// Write the labelled rows with all their columns and `polarity`; the ending names the
     /// format: .csv, .tsv, .jsonl, .json, .parquet, with .gz or .zst behind it
     #[arg(long, value_name = "FILE")]
@@ -172,6 +256,10 @@ pub struct LabelArgs {
 pub struct SplitArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// Where the training part goes
     #[arg(long, value_name = "FILE")]
     pub training: String,
@@ -191,6 +279,8 @@ pub struct SplitArgs {
 pub struct SampleArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
     /// Draw this many rows, each rating in its share
     #[arg(long, value_name = "N")]
     pub rows: Option<usize>,
@@ -212,6 +302,8 @@ pub struct SampleArgs {
 pub struct BalanceArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
     /// Write the balanced rows (balance.method down or up)
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
@@ -275,6 +367,8 @@ pub struct TokensArgs {
 pub struct TermsArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
     /// Show the terms of this model; files that are named are only held against it
     #[arg(long, value_name = "MODEL")]
     pub model: Option<String>,
@@ -309,6 +403,10 @@ pub struct TermsArgs {
 pub struct TrainArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// Where the model goes
     #[arg(long, value_name = "MODEL")]
     pub out: String,
@@ -327,6 +425,10 @@ pub struct TrainArgs {
 pub struct ValidateArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// Write each row with its out-of-fold probabilities and its fold
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
@@ -357,6 +459,10 @@ pub struct Varied {
 pub struct TuneArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     #[command(flatten)]
     pub varied: Varied,
     /// Let the program choose what to try, for so many minutes: recipes, floors, endings, negation,
@@ -403,6 +509,10 @@ pub struct CompareArgs {
     #[command(flatten)]
     pub files: Files,
     #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    #[command(flatten)]
     pub varied: Varied,
     /// A study to hold against the one in force, or a model to hold against the first model; may
     /// be repeated
@@ -424,6 +534,10 @@ pub struct AssessArgs {
     pub model: String,
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// Write each row with the probabilities that the model gives it
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
@@ -440,6 +554,9 @@ pub struct ScoreArgs {
     /// The reviews to score; "-" is standard input
     #[arg(value_name = "FILE")]
     pub file: String,
+    /// The column of the text; may be repeated (reviews.text) [default: that of the model]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    pub text: Vec<String>,
     /// Where the scored rows go; .tsv for tabs [default: standard output]
     #[arg(long, value_name = "FILE")]
     pub out: Option<String>,
@@ -468,6 +585,10 @@ pub struct ExplainArgs {
 pub struct RunArgs {
     #[command(flatten)]
     pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
     /// The folder for everything that is found; it must be new or empty
     #[arg(long, value_name = "FOLDER", default_value = "run")]
     pub out: String,

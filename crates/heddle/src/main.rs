@@ -54,7 +54,7 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
     if let Some(threads) = common.threads {
         rayon::ThreadPoolBuilder::new().num_threads(threads.into()).build_global()?;
     }
-    let session = Session::new(common.session(), Arc::new(Progress::default()))?;
+    let session = Session::new(common.session(arguments.settings()), Arc::new(Progress::default()))?;
     touched::plan(&session, arguments)?;
     let refused = command(arguments, &session, &Output::new(common.json, &session))?;
     session.commit()?;

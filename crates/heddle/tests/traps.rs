@@ -250,7 +250,9 @@ fn trap_12_dates_divide_when_asked() {
     let set = ["--set", "validation.by=latest", "--set", "reviews.together=customer"];
     let split = ["split", "r.csv", "--training", "t.csv", "--holdout", "h.csv"];
     assert!(folder.fails(&[&split[..], &set].concat()).contains("reviews.date=posted"));
-    let found = folder.json(&[&split[..], &set, &["--set", "reviews.date=posted"]].concat());
+    let run = folder.run(&[&split[..], &set, &["--set", "reviews.date=posted", "--json"]].concat());
+    assert_eq!(run.code, 3, "a row without a date is refused: {}", run.err);
+    let found: serde_json::Value = serde_json::from_str(&run.out).expect("an answer");
     let (last, first) = (&found["training"]["days"][1], &found["holdout"]["days"][0]);
     assert!(last.as_str() < first.as_str(), "{last} is before {first}");
     let on_sides = folder.csv("t.csv").1.len() + folder.csv("h.csv").1.len();

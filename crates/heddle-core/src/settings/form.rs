@@ -21,6 +21,8 @@ choice! {
         Lines = "lines",
         /// A folder for each class, a file for each text.
         Folder = "folder",
+        /// A sheet of a workbook.
+        Spreadsheet = "spreadsheet",
     }
 }
 
@@ -104,6 +106,10 @@ pub struct Form {
     pub format: Format,
     /// The character between two fields. Default: told by which fits best.
     pub delimiter: Option<u8>,
+    /// Lines above the names of the columns that are passed over. Default: told by looking.
+    pub skip: Option<u32>,
+    /// The sheet of a workbook. Default: the first.
+    pub sheet: Option<String>,
     /// Whether there is a header. Default: auto.
     pub header: Header,
     /// What a double quote means. Default: auto.

@@ -77,6 +77,17 @@ fn form_keys() -> Vec<Key> {
     vec![
         Key::choice("reviews.format", "the format of the files", at!(reviews.form.format)),
         delimiter_key(),
+        Key::whole_or(
+            "reviews.skip",
+            "lines above the names of the columns that are passed over",
+            ("auto", 0..=1_000_000),
+            at!(reviews.form.skip),
+        ),
+        Key::column(
+            "reviews.sheet",
+            "the sheet of a workbook; the first where none is named",
+            at!(reviews.form.sheet),
+        ),
         Key::choice("reviews.header", "whether the first row holds names", at!(reviews.form.header)),
         Key::choice("reviews.quotes", "what a double quote means", at!(reviews.form.quotes)),
         Key::choice("reviews.encoding", "how characters are written as bytes", at!(reviews.form.encoding)),

@@ -9,7 +9,7 @@ use heddle_core::settings::{Form, Limits};
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
-use super::dialect::Dialect;
+use super::dialect::{Above, Dialect};
 use super::limit::{check_columns, too_long};
 use super::rows::{FileFormat, Manner, Next, Refusal, Rows, Span, checked};
 use crate::error::{FileError, Stop, system_error};
@@ -101,10 +101,13 @@ impl Delimited {
         let (mut source, decoded) = Decoder::new(source, form.encoding);
         let mut head = Vec::new();
         source.by_ref().take(LOOK as u64).read_to_end(&mut head).map_err(fail)?;
+        let above = Above::detect(&head, form);
+        head.drain(..above.bytes);
         if head.iter().all(u8::is_ascii_whitespace) {
             return Err(FileError::Empty { path: file.into(), found: "the file is empty" });
         }
-        let dialect = Dialect::detect(&head, form);
+        let told = Form { delimiter: form.delimiter.or(above.delimiter), ..form.clone() };
+        let dialect = Dialect::detect(&head, &told);
         let taken = Rc::new(RefCell::new(Taken::default()));
         let whole = io::Cursor::new(head).chain(source);
         let limits = form.limits;
@@ -131,6 +134,7 @@ impl Delimited {
             delimiter: Some(dialect.delimiter as char),
             quotes: Some(dialect.quotes),
             header: Some(dialect.header),
+            skipped: above.lines,
             ..Manner::default()
         };
         Ok(Self {
@@ -183,7 +187,8 @@ impl Rows for Delimited {
         }
         self.manner.rows += 1;
         let feeds = memchr::memchr_iter(b'\n', self.raw.as_slice()).count() as u64;
-        let line = first_line(self.reader.position(), &self.raw, feeds, &self.taken.borrow());
+        let line =
+            self.manner.skipped + first_line(self.reader.position(), &self.raw, feeds, &self.taken.borrow());
         if feeds >= 2 {
             self.watch(line, feeds);
         }

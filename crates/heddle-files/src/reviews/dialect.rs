@@ -3,6 +3,8 @@
 use csv::{ByteRecord, ReaderBuilder};
 use heddle_core::settings::{Form, Header, Quotes};
 
+use super::preamble::header_row;
+
 const DELIMITERS: [u8; 4] = [b',', b'\t', b';', b'|'];
 /// A first row with a longer cell holds no names.
 const LONGEST_NAME: usize = 120;
@@ -35,6 +37,71 @@ impl Dialect {
     }
 }
 
+/// What stands above the names of the columns.
+#[derive(Debug, Clone, Copy, Default)]
+pub(crate) struct Above {
+    /// Where the names begin.
+    pub bytes: usize,
+    /// The lines before them.
+    pub lines: u64,
+    /// The delimiter, where a line says which it is, as in `sep=;`.
+    pub delimiter: Option<u8>,
+}
+
+impl Above {
+    /// What the form says, or what looking tells.
+    pub(crate) fn detect(head: &[u8], form: &Form) -> Self {
+        let mut above = Self::default();
+        let first = head.split(|byte| *byte == b'\n').next().unwrap_or_default();
+        if let [b's' | b'S', b'e' | b'E', b'p' | b'P', b'=', delimiter] =
+            first.strip_suffix(b"\r").unwrap_or(first)
+        {
+            above.delimiter = Some(*delimiter);
+            above.pass(head, (first.len() + 1).min(head.len()));
+        }
+        if let Some(lines) = form.skip {
+            let ends = head.iter().enumerate().filter(|(_, byte)| **byte == b'\n').map(|(at, _)| at + 1);
+            let end = ends.take(lines as usize).last().unwrap_or(0);
+            if end > above.bytes {
+                above.pass(head, end);
+            }
+            return above;
+        }
+        let delimiters = match form.delimiter.or(above.delimiter) {
+            Some(delimiter) => vec![delimiter],
+            None => DELIMITERS.to_vec(),
+        };
+        let rest = &head[above.bytes..];
+        let found = delimiters.into_iter().filter_map(|delimiter| names_behind(rest, delimiter, form)).max();
+        if let Some((_, bytes)) = found {
+            let blank = head[above.bytes + bytes..].iter().take_while(|byte| matches!(byte, b'\r' | b'\n'));
+            above.pass(head, above.bytes + bytes + blank.count());
+        }
+        above
+    }
+
+    fn pass(&mut self, head: &[u8], to: usize) {
+        self.bytes = to;
+        self.lines = memchr::memchr_iter(b'\n', &head[..to]).count() as u64;
+    }
+}
+
+/// Where names stand behind other lines, if they do under this delimiter; and how many rows fit them.
+fn names_behind(head: &[u8], delimiter: u8, form: &Form) -> Option<(usize, usize)> {
+    let records = records(head, delimiter, form.quotes != Quotes::Literal);
+    let filled = |record: &ByteRecord| record.iter().filter(|cell| !cell.trim_ascii().is_empty()).count();
+    let cells: Vec<Vec<&[u8]>> = records
+        .iter()
+        .map(|record| record.iter().filter(|cell| !cell.trim_ascii().is_empty()).collect())
+        .collect();
+    let at = header_row(&cells)?;
+    let behind = &records[at + 1..];
+    let fitting = behind.iter().filter(|record| record.len() == records[at].len()).count();
+    let told =
+        !behind.is_empty() && 10 * fitting >= 8 * behind.len() && filled(&records[at]) == records[at].len();
+    told.then(|| (fitting, records[at].position().map_or(0, |place| place.byte() as usize)))
+}
+
 /// The whole records of the head; the last may be cut off and is left out, if it is not
 /// the only one.
 fn records(head: &[u8], delimiter: u8, quotes: bool) -> Vec<ByteRecord> {
@@ -61,6 +128,13 @@ fn delimiter(head: &[u8], quotes: bool) -> u8 {
     };
     let best = DELIMITERS.into_iter().rev().map(|delimiter| (fit(delimiter), delimiter)).max();
     best.filter(|(fit, _)| fit.is_some()).map_or(b',', |(_, delimiter)| delimiter)
+}
+
+/// Whether a head holds fields: its records have as many as the first, which has two or more.
+pub(crate) fn is_delimited(head: &[u8]) -> bool {
+    let records = records(head, delimiter(head, true), true);
+    let width = records.first().map_or(0, ByteRecord::len);
+    width > 1 && 10 * fitting(&records) >= 9 * records.len()
 }
 
 fn fitting(records: &[ByteRecord]) -> usize {
@@ -128,7 +202,7 @@ fn swallows(head: &[u8], opened: usize, delimiter: u8) -> bool {
 
 /// Whether the first record holds names: none if one of its cells is a number above
 /// numbers, comes again below in a column of few values, or is as long as a text.
-fn has_header(records: &[ByteRecord]) -> bool {
+pub(crate) fn has_header(records: &[ByteRecord]) -> bool {
     let Some((first, rest)) = records.split_first() else { return true };
     let is_number =
         |cell: &[u8]| std::str::from_utf8(cell).is_ok_and(|cell| cell.trim().parse::<f64>().is_ok());

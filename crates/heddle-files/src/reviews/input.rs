@@ -4,9 +4,10 @@ use std::collections::{BTreeSet, HashMap};
 use std::fs;
 use std::io::{self, Cursor, Read};
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, OnceLock};
 
 use csv::StringRecord;
-use heddle_core::settings::{Form, Format};
+use heddle_core::settings::{Form, Format, Header};
 
 use super::bytes::unpacked;
 use super::column::Column;
@@ -14,8 +15,10 @@ use super::csv::Delimited;
 use super::folder::Folder;
 use super::json::{self, Json, Layout};
 use super::lines::Lines;
+use super::marks::{Marking, marking};
 use super::parquet::Parquet;
 use super::rows::{Manner, Next, Rows};
+use super::sheet::{MARKS, Sheet};
 use super::source::{STANDARD_INPUT, Source};
 use crate::about::{About, Origins};
 use crate::discreet::discreet;
@@ -30,6 +33,8 @@ const HEAD: u64 = 4096;
 pub struct Input {
     files: Vec<Source>,
     form: Form,
+    /// The columns of all files, once they are known.
+    columns: Arc<OnceLock<Vec<Column>>>,
 }
 
 impl Input {
@@ -57,12 +62,12 @@ impl Input {
                 files.push(Source::of(&found)?);
             }
         }
-        Ok(Self { files, form: form.clone() })
+        Ok(Self { files, form: form.clone(), columns: Arc::default() })
     }
 
     /// One file that is shown under another name than the place it is at.
     pub fn named(name: &str, path: &str, form: &Form) -> Self {
-        Self { files: vec![Source::named(name, path)], form: form.clone() }
+        Self { files: vec![Source::named(name, path)], form: form.clone(), columns: Arc::default() }
     }
 
     /// The names of the files.
@@ -104,33 +109,66 @@ impl Input {
     pub fn rows(&self) -> Result<Reviews, FileError> {
         let mut rest = self.files.clone().into_iter();
         let first = rest.next().map(|file| open(&file, &self.form)).transpose()?;
-        let columns = first.as_ref().map_or(Vec::new(), |rows| rows.columns().to_vec());
+        let columns = match self.files.len() {
+            0 | 1 => first.as_ref().map_or(Vec::new(), |rows| rows.columns().to_vec()),
+            _ => self.all_columns()?,
+        };
         let name = self.files.first().map_or(String::new(), |file| file.name.clone());
-        Ok(Reviews {
+        let mut reviews = Reviews {
             form: self.form.clone(),
             rest,
-            current: first,
+            current: None,
             columns,
             order: None,
-            first: name.clone(),
-            name,
+            name: String::new(),
             manners: Vec::new(),
             spare: StringRecord::new(),
             needed: None,
-        })
+        };
+        if let Some(rows) = first {
+            reviews.begin(name, rows);
+        }
+        Ok(reviews)
+    }
+
+    /// The columns of all files by name, those of the first file first.
+    fn all_columns(&self) -> Result<Vec<Column>, FileError> {
+        if let Some(known) = self.columns.get() {
+            return Ok(known.clone());
+        }
+        let mut all: Vec<Column> = Vec::new();
+        for file in &self.files {
+            let own = open(file, &self.form)?.columns().to_vec();
+            let names = |columns: &[Column]| columns.iter().map(|column| column.name.clone()).collect();
+            if !all.is_empty() && !own.iter().any(|column| all.iter().any(|other| other.name == column.name))
+            {
+                return Err(FileError::OtherHeader {
+                    path: file.name.clone(),
+                    columns: names(&own),
+                    first: self.files[0].name.clone(),
+                    expected: names(&all),
+                });
+            }
+            for column in own {
+                match all.iter_mut().find(|other| other.name == column.name) {
+                    Some(other) => other.kind = other.kind.with(column.kind),
+                    None => all.push(column),
+                }
+            }
+        }
+        Ok(self.columns.get_or_init(|| all).clone())
     }
 }
 
-/// The rows of several files, one after the other. All files have the same columns; their
-/// order may differ.
+/// The rows of several files, one after the other, their columns joined by name: one that a file has not is blank
+/// in its rows.
 pub struct Reviews {
     form: Form,
     rest: std::vec::IntoIter<Source>,
     current: Option<Box<dyn Rows>>,
     columns: Vec<Column>,
-    /// Where the columns of the first file stand in the present one, if not in order.
-    order: Option<Vec<usize>>,
-    first: String,
+    /// Where the columns stand in the present file, if not in order and all of them.
+    order: Option<Vec<Option<usize>>>,
     name: String,
     manners: Vec<Manner>,
     spare: StringRecord,
@@ -161,7 +199,7 @@ impl Reviews {
         };
         if !delimited {
             let copy = Source::copy(STANDARD_INPUT, whole)?;
-            return Input { files: vec![copy], form: form.clone() }.rows();
+            return Input { files: vec![copy], form: form.clone(), columns: Arc::default() }.rows();
         }
         let rows = Delimited::new(STANDARD_INPUT, whole, packed, form)?;
         Ok(Self {
@@ -170,7 +208,6 @@ impl Reviews {
             columns: rows.columns().to_vec(),
             current: Some(Box::new(rows)),
             order: None,
-            first: STANDARD_INPUT.into(),
             name: STANDARD_INPUT.into(),
             manners: Vec::new(),
             spare: StringRecord::new(),
@@ -208,7 +245,7 @@ impl Reviews {
                 Some(Ok(line)) => {
                     if let Some(order) = &self.order {
                         record.clear();
-                        order.iter().for_each(|&at| record.push_field(&self.spare[at]));
+                        order.iter().for_each(|at| record.push_field(at.map_or("", |at| &self.spare[at])));
                     }
                     return Ok(Some(Ok(line)));
                 }
@@ -235,39 +272,40 @@ impl Reviews {
 
     /// Goes on to the next file.
     fn follow(&mut self) -> Result<(), FileError> {
-        if let Some(done) = self.current.take() {
-            self.manners.push(done.manner());
-        }
+        self.manners.extend(self.manner());
+        self.current = None;
         let Some(file) = self.rest.next() else { return Ok(()) };
         let rows = open(&file, &self.form)?;
+        self.begin(file.name, rows);
+        Ok(())
+    }
+
+    /// Begins with the rows of a file.
+    fn begin(&mut self, name: String, mut rows: Box<dyn Rows>) {
         let places: HashMap<&str, usize> =
             rows.columns().iter().enumerate().map(|(at, column)| (column.name.as_str(), at)).collect();
-        let place = |column: &Column| places.get(column.name.as_str()).copied();
-        let order: Option<Vec<usize>> = self.columns.iter().map(place).collect();
-        let fits = rows.columns().len() == self.columns.len();
-        let Some(order) = order.filter(|_| fits) else {
-            let names = |columns: &[Column]| columns.iter().map(|column| column.name.clone()).collect();
-            return Err(FileError::OtherHeader {
-                path: file.name,
-                columns: names(rows.columns()),
-                first: self.first.clone(),
-                expected: names(&self.columns),
-            });
-        };
-        drop(places);
-        let mut rows = rows;
+        let order: Vec<Option<usize>> =
+            self.columns.iter().map(|column| places.get(column.name.as_str()).copied()).collect();
+        let in_order = order.iter().enumerate().all(|(at, place)| *place == Some(at));
         if let Some(needed) = &self.needed {
-            rows.need(&needed.iter().map(|&at| order[at]).collect::<Vec<_>>());
+            rows.need(&needed.iter().filter_map(|&at| order[at]).collect::<Vec<_>>());
         }
-        self.order = Some(order).filter(|order| !order.is_sorted());
-        self.name = file.name;
+        self.order = Some(order).filter(|_| !in_order);
+        self.name = name;
         self.current = Some(rows);
-        Ok(())
+    }
+
+    /// How the present file was read so far.
+    fn manner(&self) -> Option<Manner> {
+        let mut manner = self.current.as_ref()?.manner();
+        let absent = self.order.iter().flatten().zip(&self.columns).filter(|(place, _)| place.is_none());
+        manner.absent = absent.map(|(_, column)| column.name.clone()).collect();
+        Some(manner)
     }
 
     /// How each file was read, as far as it was.
     pub fn manners(&self) -> Vec<Manner> {
-        self.manners.iter().cloned().chain(self.current.iter().map(|rows| rows.manner())).collect()
+        self.manners.iter().cloned().chain(self.manner()).collect()
     }
 }
 
@@ -322,33 +360,53 @@ fn open(source: &Source, form: &Form) -> Result<Box<dyn Rows>, FileError> {
         .take(HEAD)
         .read_to_end(&mut head)
         .map_err(|error| FileError::reading(name, packed, error))?;
-    let format = match form.format {
-        Format::Auto => format_of(&head, name, form),
-        format => format,
+    let (format, marking) = match (form.format, &form.mark) {
+        (Format::Auto | Format::Lines, Some(mark)) => (Format::Lines, Marking::Before(mark.clone())),
+        (Format::Auto, None) => match (format_of(&head, name), form.header) {
+            // Who says that there is a header, or none, speaks of fields.
+            (Format::Delimited, Header::Auto) => lines_of(&head, name),
+            (format, _) => (format, Marking::Plain),
+        },
+        (format, _) => (format, lines_of(&head, "lines.txt").1),
     };
     let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(unread));
     Ok(match format {
         Format::Parquet => Box::new(Parquet::new(name, source.open()?, &form.limits)?),
+        Format::Spreadsheet => Box::new(Sheet::new(name, source.open()?, form)?),
         Format::JsonLines | Format::Json => {
             let layout = if format == Format::Json { Layout::Array } else { Layout::Lines };
             let columns = json::columns(name, whole, packed, layout, form)?;
             Box::new(Json::new(name, (fresh()?.0, packed), layout, form, columns)?)
         }
-        Format::Lines => Box::new(Lines::new(name, whole, packed, form)?),
+        Format::Lines => Box::new(Lines::new(name, whole, packed, (form, marking))?),
         _ => Box::new(Delimited::new(name, whole, packed, form)?),
     })
 }
 
+/// Whether what may be fields is lines rather than these.
+fn lines_of(head: &[u8], name: &str) -> (Format, Marking) {
+    let known = matches!(ending_of(name), "csv" | "tsv" | "tab");
+    match (known, marking(head, ending_of(name))) {
+        (false, Some(marking)) => (Format::Lines, marking),
+        _ => (Format::Delimited, Marking::Plain),
+    }
+}
+
+/// What stands behind the last point of a name, or before what says how it is packed.
+fn ending_of(name: &str) -> &str {
+    let stem = name.trim_end_matches(".gz").trim_end_matches(".zst");
+    stem.rsplit_once('.').map_or("", |(_, ending)| ending)
+}
+
 /// The format that the first bytes tell, or the name where they do not.
-fn format_of(head: &[u8], name: &str, form: &Form) -> Format {
+fn format_of(head: &[u8], name: &str) -> Format {
     if head.starts_with(b"PAR1") {
         return Format::Parquet;
     }
-    if form.mark.is_some() {
-        return Format::Lines;
+    if MARKS.iter().any(|mark| head.starts_with(mark)) {
+        return Format::Spreadsheet;
     }
-    let stem = name.trim_end_matches(".gz").trim_end_matches(".zst");
-    let ending = stem.rsplit_once('.').map_or("", |(_, ending)| ending);
+    let ending = ending_of(name);
     // Marks and zeros of other encodings stand before and between the signs.
     let mut signs = head.iter().filter(|byte| byte.is_ascii_graphic());
     match (ending, signs.next(), signs.next()) {

@@ -1,4 +1,4 @@
-//! Texts line by line, each behind a mark that names its class.
+//! Texts line by line, with a mark before them or behind that names the class, or without one.
 
 use std::cell::RefCell;
 use std::io::{BufReader, Read};
@@ -11,6 +11,7 @@ use regex::Regex;
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
 use super::limit::{Line, read_line, too_long};
+use super::marks::{Marking, class_behind};
 use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use crate::error::FileError;
 
@@ -19,11 +20,11 @@ pub(crate) const CLASS: &str = "class";
 /// The column of the text in such formats.
 pub(crate) const TEXT: &str = "review";
 
-/// A file of marked lines. Blank lines are no rows.
+/// A file of lines. Blank lines are no rows.
 pub(crate) struct Lines {
     file: String,
-    columns: [Column; 2],
-    mark: Regex,
+    columns: Vec<Column>,
+    mark: Mark,
     source: BufReader<Decoder>,
     decoded: Rc<RefCell<Decoded>>,
     buffer: Vec<u8>,
@@ -32,39 +33,48 @@ pub(crate) struct Lines {
     manner: Manner,
 }
 
+/// Where the class of a line stands.
+enum Mark {
+    None,
+    Before(Regex),
+    Behind,
+}
+
 impl Lines {
     pub(crate) fn new(
         file: &str,
         source: Box<dyn Read>,
         packed: Option<&'static str>,
-        form: &Form,
+        (form, marking): (&Form, Marking),
     ) -> Result<Self, FileError> {
         let (source, decoded) = Decoder::new(source, form.encoding);
+        let mark = match &marking {
+            Marking::Plain => Mark::None,
+            Marking::Behind => Mark::Behind,
+            Marking::Before(mark) => Mark::Before(pattern(mark)?),
+        };
+        let columns: &[&str] = if marking == Marking::Plain { &[TEXT] } else { &[CLASS, TEXT] };
+        let format = match marking {
+            Marking::Plain => FileFormat::Lines,
+            _ => FileFormat::MarkedLines,
+        };
         Ok(Self {
             file: file.into(),
-            columns: [Column::text(CLASS), Column::text(TEXT)],
-            mark: pattern(form)?,
+            columns: columns.iter().map(|name| Column::text(*name)).collect(),
+            mark,
             source: BufReader::new(source),
             decoded,
             buffer: Vec::new(),
             line: 0,
             limits: form.limits,
-            manner: Manner {
-                file: file.into(),
-                format: FileFormat::MarkedLines,
-                packed,
-                ..Manner::default()
-            },
+            manner: Manner { file: file.into(), format, packed, ..Manner::default() },
         })
     }
 }
 
 /// The pattern of the mark, bound to the beginning of a line.
-fn pattern(form: &Form) -> Result<Regex, FileError> {
+fn pattern(mark: &str) -> Result<Regex, FileError> {
     let wrong = |message: String| FileError::Mark { message };
-    let Some(mark) = &form.mark else {
-        return Err(wrong("reviews.format = \"lines\" needs the mark before each text".into()));
-    };
     let pattern = Regex::new(&format!("^(?:{mark})")).map_err(|error| {
         let error = error.to_string();
         wrong(format!("`{mark}` is no regular expression: {}", error.lines().last().unwrap_or_default()))
@@ -106,16 +116,27 @@ impl Rows for Lines {
         // The decoder gives nothing but UTF-8.
         let text = String::from_utf8_lossy(&self.buffer);
         let line = text.trim_end_matches(['\n', '\r']);
-        let marked = self.mark.captures(line);
-        let Some((whole, class)) = marked.as_ref().and_then(|found| Some((found.get(0)?, found.get(1)?)))
-        else {
-            let expected = "a line that begins with the mark of a class (reviews.mark)".into();
-            let found = format!("`{}`", line.chars().take(24).collect::<String>());
-            return Ok(Some(Err(refuse(self.line, expected, found))));
-        };
         record.clear();
-        record.push_field(class.as_str());
-        record.push_field(line[whole.end()..].trim());
+        match &self.mark {
+            Mark::None => record.push_field(line.trim()),
+            Mark::Behind => {
+                let (text, class) = class_behind(line).unwrap_or((line, ""));
+                record.push_field(class);
+                record.push_field(text.trim());
+            }
+            Mark::Before(mark) => {
+                let marked = mark.captures(line);
+                let Some((whole, class)) =
+                    marked.as_ref().and_then(|found| Some((found.get(0)?, found.get(1)?)))
+                else {
+                    let expected = "a line that begins with the mark of a class (reviews.mark)".into();
+                    let found = format!("`{}`", line.chars().take(24).collect::<String>());
+                    return Ok(Some(Err(refuse(self.line, expected, found))));
+                };
+                record.push_field(class.as_str());
+                record.push_field(line[whole.end()..].trim());
+            }
+        }
         Ok(checked(record, &self.columns, &self.file, self.line))
     }
 

@@ -1,10 +1,4 @@
 //! Parquet files, column by column.
-//!
-//! The package that decodes them may panic on damaged files: each call to it stands behind a
-//! guard, and a panic becomes an error about the file.
-
-use std::cell::Cell;
-use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use csv::StringRecord;
 use heddle_core::settings::Limits;
@@ -13,6 +7,7 @@ use parquet::errors::ParquetError;
 use parquet::file::reader::{FileReader, Length, RowGroupReader, SerializedFileReader};
 
 use super::column::Column;
+use super::guard;
 use super::leaf::{Cells, Leaf};
 use super::limit::check_columns;
 use super::pages::{self, Wrong};
@@ -23,22 +18,9 @@ use crate::error::FileError;
 /// Rows that are decoded at a time.
 const BATCH: usize = 1024;
 
-thread_local! {
-    static GUARDED: Cell<bool> = const { Cell::new(false) };
-}
-
-/// Whether this thread is in a part whose panics are caught and told as errors, so that nobody
-/// else need tell of them.
-pub fn is_guarded() -> bool {
-    GUARDED.get()
-}
-
 /// Calls into the decoder; a panic of it is an error.
 fn guarded<T>(work: impl FnOnce() -> Result<T, ParquetError>) -> Result<T, ParquetError> {
-    let before = GUARDED.replace(true);
-    let done = catch_unwind(AssertUnwindSafe(work));
-    GUARDED.set(before);
-    done.unwrap_or_else(|_| Err(ParquetError::General("its data contradict themselves".into())))
+    guard::guarded(work).unwrap_or_else(|| Err(ParquetError::General(guard::CONTRADICTS.into())))
 }
 
 /// A Parquet file.

@@ -55,12 +55,16 @@ pub enum FileFormat {
     JsonLines,
     /// One array of JSON objects.
     JsonArray,
-    /// A review on each line, a mark before its text.
+    /// A text on each line.
+    Lines,
+    /// A text on each line, a mark before or behind it.
     MarkedLines,
     /// A file for each review, a folder for each class.
     Folder,
     /// Parquet.
     Parquet,
+    /// A sheet of a workbook.
+    Spreadsheet,
 }
 
 impl FileFormat {
@@ -71,9 +75,11 @@ impl FileFormat {
             Self::Delimited => "delimited text",
             Self::JsonLines => "JSON Lines",
             Self::JsonArray => "a JSON array",
+            Self::Lines => "a text on each line",
             Self::MarkedLines => "marked lines",
             Self::Folder => "a folder for each class",
             Self::Parquet => "Parquet",
+            Self::Spreadsheet => "a spreadsheet",
         }
     }
 }
@@ -101,6 +107,14 @@ pub struct Manner {
     pub quotes: Option<bool>,
     /// Whether the first row held names.
     pub header: Option<bool>,
+    /// Lines or rows above the names of the columns that were passed over.
+    pub skipped: u64,
+    /// Columns of other files that this one has not; they are blank in its rows.
+    pub absent: Vec<String>,
+    /// Of a workbook: the sheet that was read.
+    pub sheet: Option<String>,
+    /// Of a workbook: its sheets.
+    pub sheets: u64,
     /// Rows, those that were refused included.
     pub rows: u64,
     /// Lines of the text.

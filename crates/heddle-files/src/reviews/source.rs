@@ -149,6 +149,16 @@ impl Bytes {
         }
     }
 
+    /// Where the next byte stands.
+    pub(crate) fn place(&self) -> u64 {
+        self.at
+    }
+
+    /// Goes to a place.
+    pub(crate) fn go_to(&mut self, place: u64) {
+        self.at = place;
+    }
+
     /// The bytes from a place on.
     pub(crate) fn from(&self, at: u64) -> Self {
         Self { file: self.file.clone(), at }

@@ -10,6 +10,7 @@ use serde_json::value::RawValue;
 
 use super::column::{CellKind, Column};
 use super::parquet_out::ParquetWriter;
+use super::sheet_out::SheetWriter;
 use crate::error::{FileError, system_error};
 use crate::output::{Output, Outputs, Written};
 use crate::shown::visible;
@@ -73,11 +74,12 @@ enum Target<'o> {
         rows: usize,
     },
     Parquet(Box<ParquetWriter<'o>>),
+    Sheet(Box<SheetWriter<'o>>),
 }
 
 /// Writes rows under named columns. The ending of the file names the format: `.csv` (as
-/// any unknown ending), `.tsv` or `.tab`, `.jsonl` or `.ndjson`, `.json`, `.parquet`; all
-/// but the last may be packed, with `.gz` or `.zst` behind it. In JSON and Parquet a blank
+/// no ending does), `.tsv` or `.tab`, `.jsonl` or `.ndjson`, `.json`, `.parquet`, `.xlsx`; all
+/// but the last two may be packed, with `.gz` or `.zst` behind it. In JSON and Parquet a blank
 /// cell is null, and dotted columns become objects inside objects in JSON.
 pub struct RowWriter<'o> {
     target: Target<'o>,
@@ -94,6 +96,7 @@ enum Format {
     JsonLines,
     Json,
     Parquet,
+    Sheet,
 }
 
 /// What the ending of a file says of its format.
@@ -112,16 +115,32 @@ impl<'a> Ending<'a> {
             Some((stem, packing @ ("gz" | "zst"))) => (stem, Some(packing)),
             _ => (path, None),
         };
-        let format = match stem.rsplit_once('.').map_or("", |(_, ending)| ending) {
+        let fail = |remedy: String| Err(FileError::Ending { path: path.into(), remedy });
+        let name = stem.rsplit_once('/').map_or(stem, |(_, name)| name);
+        let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending).to_ascii_lowercase();
+        let format = match ending.as_str() {
             "parquet" | "pq" if packing.is_some() => {
-                let remedy = "Parquet is packed inside: name a file that ends in .parquet".into();
-                return Err(FileError::Ending { path: path.into(), remedy });
+                return fail("Parquet is packed inside: name a file that ends in .parquet".into());
             }
+            "xlsx" if packing.is_some() => {
+                return fail("a workbook is packed inside: name a file that ends in .xlsx".into());
+            }
+            "xlsx" => Format::Sheet,
             "parquet" | "pq" => Format::Parquet,
             "jsonl" | "ndjson" => Format::JsonLines,
             "json" => Format::Json,
             "tsv" | "tab" => Format::Tabs,
-            _ => Format::Commas,
+            "csv" | "txt" => Format::Commas,
+            // "scored" and "scored.2025-06" name no format.
+            other if !other.bytes().all(|byte| byte.is_ascii_alphabetic()) || other.is_empty() => {
+                Format::Commas
+            }
+            other => {
+                return fail(format!(
+                    ".{other} is no ending that rows are written under; name a file that ends in .csv, .tsv, .jsonl or .json \
+                     (with .gz or .zst behind it to pack it), .parquet or .xlsx"
+                ));
+            }
         };
         Ok(Self { format, packing })
     }
@@ -158,8 +177,11 @@ impl<'o> RowWriter<'o> {
     pub fn create(outputs: &'o Outputs, path: &str, columns: &[Column]) -> Result<Self, FileError> {
         let Ending { format, packing } = Ending::of(path)?;
         let output = outputs.create(path)?;
-        if format == Format::Parquet {
-            let target = Target::Parquet(Box::new(ParquetWriter::new(output, path, columns)?));
+        if matches!(format, Format::Parquet | Format::Sheet) {
+            let target = match format {
+                Format::Parquet => Target::Parquet(Box::new(ParquetWriter::new(output, path, columns)?)),
+                _ => Target::Sheet(Box::new(SheetWriter::new(output, path, columns)?)),
+            };
             return Ok(Self {
                 target,
                 path: path.into(),
@@ -230,6 +252,7 @@ impl<'o> RowWriter<'o> {
                 sink.write_all(line)
             }
             Target::Parquet(writer) => return writer.row(cells),
+            Target::Sheet(writer) => return writer.row(cells),
         };
         written.map_err(|error| FileError::io(&self.path, error))
     }
@@ -256,6 +279,7 @@ impl<'o> RowWriter<'o> {
                 sink.finish(path)
             }
             Target::Parquet(writer) => writer.finish(),
+            Target::Sheet(writer) => writer.finish(),
         }
     }
 }

@@ -89,16 +89,21 @@ impl LabelledReviews {
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
         needed.push(columns.rated());
-        needed.extend(columns.together.iter().chain(&columns.id).map(String::as_str));
+        // A finished model is tried with less than it was learnt with.
+        let mut if_there = vec![holdout::PART];
+        let tying = columns.together.iter().chain(&columns.id).map(String::as_str);
+        match purpose {
+            Purpose::Try => if_there.extend(tying),
+            Purpose::Terms | Purpose::Learn => needed.extend(tying),
+        }
         if purpose == Purpose::Learn {
-            // Folds and slices need them; a finished model is tried without.
             needed.extend(columns.beside.iter().chain(&columns.date).map(String::as_str));
         }
         needed.sort_unstable();
         needed.dedup();
         let keep = match kept {
             Kept::All => Keep::All,
-            Kept::Needed => Keep::Only { all: &needed, if_there: &[holdout::PART] },
+            Kept::Needed => Keep::Only { all: &needed, if_there: &if_there },
         };
         let table = Table::read(&input, keep)?;
         let holdouts = holdout::holdouts(&table);
@@ -122,7 +127,11 @@ impl LabelledReviews {
         let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
         let mut labelling = Labelling::new(name, table.columns(), study)?;
         let text = labelling.text().to_vec();
-        let together = places(&table, &study.reviews.together)?;
+        let mut together = study.reviews.together.clone();
+        if purpose == Purpose::Try {
+            together.retain(|name| table.columns().iter().any(|column| column.name == *name));
+        }
+        let together = places(&table, &together)?;
         let (mut rows, mut labels, mut middle) = (Vec::new(), Vec::new(), Vec::new());
         for row in 0..table.len() {
             let (file, line) = table.place(row);

@@ -3,6 +3,7 @@
 
 pub mod columns;
 pub mod dates;
+pub mod found;
 pub mod holdout;
 pub mod labelled;
 pub mod labelling;

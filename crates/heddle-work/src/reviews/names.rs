@@ -15,7 +15,8 @@ impl RowNames {
     /// Takes the names of all reviews.
     pub fn new(reviews: &LabelledReviews, study: &Study) -> Result<Self> {
         let table = &reviews.table;
-        let Some(column) = &study.reviews.id else {
+        let there = |name: &&String| table.columns().iter().any(|column| column.name == **name);
+        let Some(column) = study.reviews.id.as_ref().filter(there) else {
             let names = reviews.rows.iter().map(|row| (row + 1).to_string()).collect();
             return Ok(Self { column: "row".into(), names });
         };

@@ -16,6 +16,7 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::error::{Result, fail};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled;
 use crate::reviews::labelling::Account;
 use crate::reviews::refusals::Refusals;
@@ -99,6 +100,7 @@ impl Part {
 /// Files that cannot be read or written, a locked holdout among them, or a part without a class.
 pub fn split(session: &Session, options: &SplitOptions) -> Result<Split> {
     let input = session.input(&options.files)?;
+    let session = &with_found(session, &input, Needs::Labels)?;
     Ok(split_input(&input, session, options, false)?.0)
 }
 

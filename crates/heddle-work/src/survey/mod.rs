@@ -1,6 +1,6 @@
 //! What is in a review file.
 
-mod columns;
+pub(crate) mod columns;
 mod contents;
 mod profile;
 mod questions;

@@ -15,6 +15,7 @@ use heddle_files::Column;
 use serde::Serialize;
 
 use crate::error::{Error, Result};
+use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::texts::row_of_id;
@@ -148,7 +149,9 @@ pub struct SimilarWords {
 /// # Errors
 /// Reviews that cannot be read, a locked holdout, or a row that is not there.
 pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
-    let reviews = LabelledReviews::read(&options.files, session, Kept::Needed, Purpose::Terms)?;
+    let input = session.input(&options.files)?;
+    let session = &with_found(session, &input, Needs::Labels)?;
+    let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Terms)?;
     let study = session.study();
     let row = match (options.row, &options.id) {
         (None, None) => None,

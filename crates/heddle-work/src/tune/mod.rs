@@ -19,6 +19,7 @@ use serde::Serialize;
 
 use crate::error::{Error, Result, fail};
 use crate::new_study;
+use crate::reviews::found::with_found_unless_varied;
 use crate::reviews::labelled::{LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
@@ -138,6 +139,8 @@ pub struct NestedChoice {
 /// be written.
 pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
     check(options)?;
+    let input = session.input(&options.files)?;
+    let session = &with_found_unless_varied(session, &input, &options.vary)?;
     let (variants, left_out) = match options.minutes {
         None => combinations(&options.vary, options.draws, session)?,
         Some(_) => (Vec::new(), Vec::new()),
@@ -146,7 +149,7 @@ pub fn tune(session: &Session, options: &TuneOptions) -> Result<Tuned> {
         let combinations = count(left_out.len(), "combination");
         session.remark(&format!("note: {combinations} left out, for they make no sense; {first}"));
     }
-    let mut reviews = LabelledReviews::read(&options.files, session, kept(&options.vary), Purpose::Learn)?;
+    let mut reviews = LabelledReviews::of(input, session, kept(&options.vary), Purpose::Learn)?;
     reviews.check_classes()?;
     reviews.tie_for(variants.iter().map(|variant| &variant.study), session)?;
     let data = reviews.input.digests()?.concat();

@@ -14,7 +14,7 @@ use crate::view::{Page, class, count, cut, percent, signed, width};
 
 /// Tries a model on a holdout and shows the figures.
 pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let AssessArgs { model, files, out } = args;
+    let AssessArgs { model, files, out, .. } = args;
     let options = AssessOptions { model: model.clone(), files: files.files.clone(), out: out.clone() };
     let assessed = assess(session, &options)?;
     output.answer("assess", &assessed, show)?;

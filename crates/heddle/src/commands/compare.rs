@@ -48,7 +48,7 @@ fn show(compared: &Compared, top: usize, page: &mut Page) {
     });
     show_changed(compared, top, page);
     if let Some(path) = &compared.written {
-        page.heading(&format!("Written: {path}, all reviews that changed sides"));
+        page.written(path, ", all reviews that changed sides");
     }
 }
 

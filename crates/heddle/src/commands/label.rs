@@ -11,7 +11,7 @@ use crate::view::{Page, class, count, cut, number, width};
 
 /// Labels reviews and shows what became of every value.
 pub fn run(args: &LabelArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let LabelArgs { files, out, ratings, samples } = args;
+    let LabelArgs { files, out, ratings, samples, .. } = args;
     let options = LabelOptions {
         files: files.files.clone(),
         out: out.clone(),

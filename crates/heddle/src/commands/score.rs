@@ -11,7 +11,7 @@ use crate::view::{Page, class, count, number, percent};
 
 /// Scores a file; says how many were called what.
 pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let ScoreArgs { model, file, out } = args;
+    let ScoreArgs { model, file, out, .. } = args;
     if output.is_json() && out.is_none() {
         bail!(
             "--json and the scored rows both go to standard output; say where the rows go: --out scored.csv"
@@ -58,7 +58,7 @@ fn show(scored: &Scored, page: &mut Page) {
         ));
     }
     if let Some(path) = &scored.written {
-        page.heading(&format!("Written: {path}, in the order of the file"));
+        page.written(path, ", in the order of the file");
     }
 }
 

@@ -50,11 +50,7 @@ fn show(trained: &Trained, page: &mut Page) {
             trained.model
         ));
     }
-    page.heading(&format!(
-        "Written: {} ({} KB)",
-        trained.model,
-        number(trained.bytes.div_ceil(1024) as usize)
-    ));
+    page.written(&trained.model, &format!(" ({} KB)", number(trained.bytes.div_ceil(1024) as usize)));
 }
 
 /// What the model makes of the reviews between the classes, in words.

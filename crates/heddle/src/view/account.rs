@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use heddle_core::labels::Polarity;
-use heddle_files::{About, STREAM};
+use heddle_files::About;
 use heddle_work::Account;
 
 use super::table::{Side, Table};
@@ -12,12 +12,9 @@ use super::{Page, class, number, percent};
 /// Says what was written, and what of it stands in the about-file; a stream has none.
 pub fn written(page: &mut Page, path: &str, what: &str) {
     let beside = About::name_beside(path);
-    match path {
-        STREAM => {}
-        _ if Path::new(&beside).is_file() => {
-            page.heading(&format!("Written: {path}; {what} stands beside it, in {beside}"));
-        }
-        _ => page.heading(&format!("Written: {path}")),
+    match Path::new(&beside).is_file() {
+        true => page.written(path, &format!("; {what} stands beside it, in {beside}")),
+        false => page.written(path, ""),
     }
 }
 

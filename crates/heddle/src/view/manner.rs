@@ -7,6 +7,9 @@ use super::count;
 /// How a file was read: "delimited text, `,` between fields, UTF-8".
 pub fn manner(manner: &Manner) -> String {
     let mut parts = vec![manner.format.name().to_string()];
+    if let Some(sheet) = &manner.sheet {
+        parts.push(format!("sheet `{sheet}`"));
+    }
     if let Some(delimiter) = manner.delimiter {
         let shown = if delimiter == '\t' { "a tab".into() } else { format!("`{delimiter}`") };
         parts.push(format!("{shown} between fields"));

@@ -86,6 +86,13 @@ impl Page {
         self.line(paint(STRONG, heading));
     }
 
+    /// Says what was written; of standard output nothing need be said.
+    pub fn written(&mut self, path: &str, what: &str) {
+        if path != heddle_files::STREAM {
+            self.heading(&format!("Written: {path}{what}"));
+        }
+    }
+
     /// A text behind its head, wrapped beside it.
     pub fn item(&mut self, head: &str, text: &str) {
         let indent = " ".repeat(columns(head));

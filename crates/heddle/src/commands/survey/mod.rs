@@ -9,7 +9,7 @@ use crate::output::{self, Output};
 
 /// Surveys files; writes a study if asked.
 pub fn run(args: &SurveyArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let SurveyArgs { files, write_study } = args;
+    let SurveyArgs { files, write_study, .. } = args;
     let options = SurveyOptions { files: files.files.clone(), write_study: write_study.clone() };
     let survey = survey(session, &options)?;
     output.answer("survey", &survey, page::show)?;

@@ -36,7 +36,7 @@ pub fn show(terms: &ModelTerms, page: &mut Page) {
     }
     page.note("Weights are log-odds for one unit of a term; ¬ marks a negated word. The number of training reviews says how much a weight rests on, and the penalty keeps weights small that rest on few.");
     if let Some(path) = &terms.written {
-        page.heading(&format!("Written: {path}"));
+        page.written(path, "");
     }
 }
 

@@ -65,7 +65,7 @@ pub fn show(terms: &Terms, page: &mut Page) {
         show_similar(page, similar);
     }
     for path in terms.written.iter().chain(&terms.picture) {
-        page.heading(&format!("Written: {path}"));
+        page.written(path, "");
     }
 }
 

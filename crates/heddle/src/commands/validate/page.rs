@@ -60,7 +60,7 @@ pub fn show(validated: &Validated, page: &mut Page) {
     show_rounds(validated, page);
     show_folds(page, &validation.folds);
     if let Some(path) = &validated.written {
-        page.heading(&format!("Written: {path}, the out-of-fold probabilities"));
+        page.written(path, ", the out-of-fold probabilities");
     }
     if let Some(path) = &validated.picture {
         page.heading(&format!("Drawn: {path}"));
