@@ -407,7 +407,7 @@ fn a_slice_that_differs_is_told_and_noise_is_not() {
     let aspects = [heddle_core::validate::Aspect::of_words("place", &place)];
     let sample = Sample::new(labels.clone(), (0..1200).collect());
     let differing = |held: &[Option<HeldOut>]| -> Vec<String> {
-        let found = slices(&sample, held, 1.0 / 9.0, &aspects);
+        let found = slices(&sample, held, 1.0 / 9.0, (&aspects, 30));
         assert_eq!(found.iter().map(|slice| slice.accuracy.n).sum::<usize>(), 1200);
         found.into_iter().filter(|slice| !slice.differs.is_empty()).map(|slice| slice.level).collect()
     };

@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use crate::error::{Result, fail};
 use crate::reviews::labelled::LabelledReviews;
 use crate::session::Session;
-use crate::words::count;
+use crate::words::{count, number};
 
 /// Reviews whose language is told at first.
 const GLANCE: usize = 500;
@@ -43,12 +43,12 @@ pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects>
         let different: HashSet<&str> = cells().filter(|cell| !cell.trim().is_empty()).collect();
         let words = cells().any(|cell| !cell.trim().is_empty() && cell.trim().parse::<f64>().is_err());
         if words && different.len() > 20 && different.len() * 2 > labelled.rows.len() {
-            fail!(
-                Settings,
-                "reviews.beside names `{name}`, which has {} different values in {}: it names rows, and tells nothing of others",
-                different.len(),
+            session.remark(&format!(
+                "warning: column `{name}` has {} different values in {}: it names rows; its commonest values stand apart, \
+                 all others together",
+                number(different.len()),
                 count(labelled.rows.len(), "review")
-            );
+            ));
         }
         if aspect.not_numbers > 0 {
             session.remark(&format!(
@@ -72,14 +72,13 @@ pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects>
         all.push(Aspect::of_numbers("length, in words", &lengths));
     }
     let of = |review| language(labelled.review(review).text());
-    // DistinctiveTerm a language takes longer than learning: a glance says whether there is more than one.
+    // Telling a language takes longer than learning: a glance says whether there is more than one.
     let step = (labelled.rows.len() / GLANCE).max(1);
     let seen: Vec<Option<&str>> =
         reviews.clone().into_par_iter().filter(|review| review % step == 0).map(of).collect();
     if seen.iter().flatten().collect::<HashSet<_>>().len() > 1 {
-        let languages: Vec<&str> =
-            reviews.into_par_iter().map(|review| of(review).unwrap_or("(too short to tell)")).collect();
-        all.push(Aspect::of_words("language", &languages));
+        let languages: Vec<Option<&str>> = reviews.into_par_iter().map(of).collect();
+        all.push(Aspect::of_known_words("language", &languages));
     }
     Ok(Aspects { columns: beside, all })
 }

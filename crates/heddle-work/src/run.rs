@@ -12,6 +12,7 @@ use crate::assess::{Assessed, assess_reviews};
 use crate::error::Result;
 use crate::explain::{Explained, explain_texts};
 use crate::findings::as_json;
+use crate::judgement::{Judgement, Places};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::names::RowNames;
@@ -55,6 +56,8 @@ pub struct Ran {
     pub assessment: Assessed,
     /// The review of the holdout in which the log-odds change sides most clearly.
     pub explained: Explained,
+    /// What all of it comes to, and what to do next.
+    pub judgement: Judgement,
     /// How long it took. Not part of the data: the same input gives the same findings, byte for
     /// byte.
     #[serde(skip)]
@@ -138,7 +141,11 @@ impl Running<'_> {
         trained.warn(&session);
         let holdout = self.part("holdout.csv", Purpose::Try, &session)?;
         let assessment = assess_reviews(&path, &model, &holdout, &session, None)?;
+        let (training_file, holdout_file) = (self.named("training.csv"), self.named("holdout.csv"));
+        let places = Places { training: &training_file, model: Some(&name), holdout: Some(&holdout_file) };
+        let judgement = Judgement::new(&validation.figures, Some(&assessment.figures), places);
         let ran = Ran {
+            judgement,
             folder: self.folder.into(),
             split,
             validation: Validated::new(&training, validation, Some(self.named("held-out.csv"))),

@@ -13,6 +13,7 @@ use heddle_files::{Role, write_model};
 use serde::Serialize;
 
 use crate::error::Result;
+use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
@@ -63,6 +64,8 @@ pub struct Trained {
     pub middle: Option<Middle>,
     /// Whether plainly good and plainly bad words pull as they should.
     pub plain_words: PlainWords,
+    /// What the cross-validated figures come to, where there are any.
+    pub judgement: Option<Judgement>,
 }
 
 /// What a model was learnt by.
@@ -130,8 +133,12 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let fit = training.fit(session)?;
     let model = training.model(&fit, validated);
     let bytes = save(&model, &options.out, session)?;
-    let trained = Trained::new((&options.out, bytes), &training, &fit, &model, options.top);
+    let mut trained = Trained::new((&options.out, bytes), &training, &fit, &model, options.top);
     trained.warn(session);
+    let names = training.input.names().collect::<Vec<_>>().join(" ");
+    let places = Places { training: &names, model: Some(&options.out), holdout: None };
+    let validated = model.card().validated.as_ref();
+    trained.judgement = validated.map(|validated| Judgement::new(&validated.figures, None, places));
     if let Some(validated) = &model.card().validated {
         session.note(NewEntry {
             command: "train",
@@ -195,6 +202,7 @@ impl Trained {
             doubtful,
             middle: Middle::new(model, training.middle()),
             plain_words: plain_words(model),
+            judgement: None,
         }
     }
 

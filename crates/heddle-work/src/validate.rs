@@ -16,6 +16,7 @@ use serde::Serialize;
 
 use crate::aspects::aspects;
 use crate::error::{Error, Result};
+use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
 use crate::reviews::columns::{probability_cells, probability_columns};
@@ -52,6 +53,8 @@ pub struct Validated {
     pub seed: u64,
     /// How reviews come into folds.
     pub order: Order,
+    /// The fewest reviews that a slice has.
+    pub slices_from: usize,
     /// What is done about classes of unequal size.
     pub balance: Balance,
     /// The class mix that probabilities speak of.
@@ -114,6 +117,8 @@ pub struct Beside {
     pub learning_curve: Option<LearningCurve>,
     /// What should be looked at before the figures are believed.
     pub audit: Audit,
+    /// What it comes to, and what to do next.
+    pub judgement: Judgement,
 }
 
 /// Cross-validates: everything that is learnt is learnt anew in each fold.
@@ -142,15 +147,21 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     let (labels, said): (Vec<Polarity>, Vec<Verdict>) =
         held.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip();
     let dependence = judged.dependence(sample);
+    let floor = study.validation.slices_from;
     let beside = Beside {
         without_repeats: WithoutRepeats::new(&training, judged),
-        slices: slices(sample, &validation.held_out[0], judged.held_for_training(), &aspects.all),
+        slices: slices(sample, &validation.held_out[0], judged.held_for_training(), (&aspects.all, floor)),
         calibration: reliability(&labels, &said, &dependence),
         trust: Trust::new(&labels, &said, &dependence),
         cut_points: cut_points(&labels, &said, &dependence),
         gains: gains(&labels, &said, &dependence, options.budget),
         audit: audit(corpus, counted, sample, &validation, &baselines),
         learning_curve: curve,
+        judgement: Judgement::new(
+            &validation.figures,
+            None,
+            Places { training: &training.input.names().collect::<Vec<_>>().join(" "), ..Places::default() },
+        ),
         baselines,
     };
     if let Some(path) = &options.out {
@@ -202,6 +213,7 @@ impl Validated {
             rule: study.rule(training.account.by_name),
             seed: study.validation.seed,
             order: study.validation.order,
+            slices_from: study.validation.slices_from,
             balance: study.balance.method,
             probabilities: study.balance.probabilities,
             unsure_promised: study.decision.unsure.is_some(),

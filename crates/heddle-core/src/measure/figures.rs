@@ -264,7 +264,8 @@ impl Judged<'_> {
     fn mean(&self, of: impl Fn(Polarity, &Verdict) -> f64) -> Figure {
         let values: Vec<f64> =
             self.labels.iter().zip(self.verdicts).map(|(label, own)| of(*label, own)).collect();
-        self.dependence.mean(&values)
+        // What is averaged is never below 0.
+        self.dependence.mean(&values).within(0.0, f64::INFINITY)
     }
 
     fn matthews(&self, confusion: &Confusion) -> Figure {

@@ -305,6 +305,12 @@ fn validation_keys() -> Vec<Key> {
             1..=1000,
             at!(validation.rounds),
         ),
+        Key::whole(
+            "validation.slices_from",
+            "slices of fewer reviews are not shown",
+            2..=1_000_000,
+            at!(validation.slices_from),
+        ),
         Key::whole("validation.seed", "the seed of every draw", 0..=9007199254740992, at!(validation.seed)),
     ]
 }

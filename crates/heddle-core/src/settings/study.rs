@@ -117,6 +117,8 @@ pub struct Validating {
     pub order: Order,
     /// Repetitions of all folds, each with a new shuffle. Default: 1.
     pub rounds: usize,
+    /// Slices of fewer reviews are not shown. Default: 30.
+    pub slices_from: usize,
     /// The seed of every draw. Default: 7.
     pub seed: u64,
 }
@@ -132,6 +134,7 @@ impl Default for Validating {
             folds: 10,
             order: Order::default(),
             rounds: 1,
+            slices_from: 30,
             seed: 7,
         }
     }

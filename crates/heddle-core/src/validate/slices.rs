@@ -10,6 +10,7 @@ use super::cross::{HeldOut, dependence, judged};
 use crate::choice::{Choice, choice};
 use crate::labels::dates::Day;
 use crate::labels::polarity::Polarity;
+use crate::labels::rating::rating_order;
 use crate::measure::dependence::Dependence;
 use crate::measure::interval::Figure;
 use crate::measure::verdict::Verdict;
@@ -18,8 +19,8 @@ use crate::resample::folds::Sample;
 /// More values of a column than this are drawn together: numbers into quarters, others by what is
 /// frequent.
 const MOST_LEVELS: usize = 12;
-/// A slice of fewer reviews says nothing.
-const FEWEST: usize = 30;
+/// So many of the most frequent values stay apart then.
+const FREQUENT: usize = 10;
 /// Of fewer reviews that have a part in it, no figure is held against that of the rest.
 const FEWEST_OF_FIGURE: f64 = 10.0;
 
@@ -34,6 +35,8 @@ pub struct Aspect {
     pub of: Vec<u32>,
     /// Cells that look like numbers and are none: NaN and the infinite ones count as blank.
     pub not_numbers: usize,
+    /// The place of the reviews of which nothing is known: they are no slice, and no part of the rest.
+    pub unknown: Option<u32>,
 }
 
 impl Aspect {
@@ -103,7 +106,16 @@ impl Aspect {
         if !of.contains(&blank) {
             levels.pop();
         }
-        Self { name: name.into(), levels, of, not_numbers: 0 }
+        Self { name: name.into(), levels, of, not_numbers: 0, unknown: None }
+    }
+
+    /// As [`of_words`](Self::of_words), where for some reviews there is none.
+    pub fn of_known_words(name: &str, values: &[Option<&str>]) -> Self {
+        const UNKNOWN: &str = "(unknown)";
+        let shown: Vec<&str> = values.iter().map(|value| value.unwrap_or(UNKNOWN)).collect();
+        let words = Self::of_words(name, &shown);
+        let unknown = words.levels.iter().position(|level| level == UNKNOWN).map(|place| place as u32);
+        Self { unknown, ..words }
     }
 
     /// An aspect of a few words for each review; of many different ones the most frequent stay
@@ -114,22 +126,26 @@ impl Aspect {
         let mut order: Vec<(&str, usize)> = counts.into_iter().collect();
         if order.len() > MOST_LEVELS {
             order.sort_by_key(|(_, count)| std::cmp::Reverse(*count)); // equal counts by the alphabet
-            order.truncate(MOST_LEVELS - 1);
-            order.sort_unstable();
+            order.truncate(FREQUENT);
             order.push(("(other)", 0));
         }
-        let other = order.len() as u32 - 1;
+        // "2" before "10", and what is no value last.
+        let last = |level: &str| level.starts_with('(');
+        order.sort_by(|(a, _), (b, _)| last(a).cmp(&last(b)).then_with(|| rating_order(a, b)));
+        let others = order.iter().position(|(level, count)| *level == "(other)" && *count == 0);
+
+        let other = others.unwrap_or_default() as u32;
         let place = |value: &&str| {
             order.iter().position(|(level, _)| level == value).map_or(other, |place| place as u32)
         };
         let of = values.iter().map(place).collect();
         let levels = order.iter().map(|(level, _)| level.to_string()).collect();
-        Self { name: name.into(), levels, of, not_numbers: 0 }
+        Self { name: name.into(), levels, of, not_numbers: 0, unknown: None }
     }
 
     /// Whether all reviews have one value: then it says nothing.
     pub fn is_constant(&self) -> bool {
-        self.levels.len() < 2
+        self.levels.len() - usize::from(self.unknown.is_some()) < 2
     }
 }
 
@@ -152,6 +168,8 @@ pub struct Slice {
     pub calibration: Figure,
     /// The share of negative reviews among them.
     pub negative: Figure,
+    /// The accuracy of calling all of them the class that is larger among them: their own majority baseline.
+    pub majority: Figure,
     /// The figures that differ from those of all other reviews by more than noise, as many figures of slices being
     /// looked at as there are.
     pub differs: Vec<SliceFigure>,
@@ -192,13 +210,18 @@ impl SliceFigure {
     }
 }
 
-/// The figures of each slice of thirty or more reviews, given what was said of those that were held out and the
+/// The figures of each slice of `fewest` or more reviews, given what was said of those that were held out and the
 /// held-out reviews for each training review.
 ///
 /// A figure of a slice differs where the interval of its difference to that of the rest leaves out 0, with the
 /// variance over groups and at a confidence that is shared by all figures of all slices (Bonferroni). What the models
 /// of folds have in common moves both alike, and has no part in it.
-pub fn slices(sample: &Sample, held: &[Option<HeldOut>], shared: f64, aspects: &[Aspect]) -> Vec<Slice> {
+pub fn slices(
+    sample: &Sample,
+    held: &[Option<HeldOut>],
+    shared: f64,
+    (aspects, fewest): (&[Aspect], usize),
+) -> Vec<Slice> {
     let (labels, verdicts) = judged(sample, held);
     let rows = (0..held.len()).filter(|row| held[*row].is_some()).collect::<Vec<_>>();
     let groups: Vec<u64> = rows.iter().map(|row| sample.groups[*row]).collect();
@@ -208,21 +231,27 @@ pub fn slices(sample: &Sample, held: &[Option<HeldOut>], shared: f64, aspects: &
         dependence: dependence(sample, held, shared),
         tied: Dependence::of_groups(&groups),
     };
-    let mut parts: Vec<(&Aspect, &String, Vec<bool>)> = Vec::new();
+    let mut parts: Vec<Part<'_>> = Vec::new();
     for aspect in aspects.iter().filter(|aspect| !aspect.is_constant()) {
         for (place, level) in aspect.levels.iter().enumerate() {
-            let inside: Vec<bool> = rows.iter().map(|row| aspect.of[*row] as usize == place).collect();
-            let count = inside.iter().filter(|inside| **inside).count();
-            if count >= FEWEST && inside.len() - count >= FEWEST {
+            let side = |row: &usize| match aspect.of[*row] {
+                own if Some(own) == aspect.unknown => None,
+                own => Some(own as usize == place),
+            };
+            let inside: Vec<Option<bool>> = rows.iter().map(side).collect();
+            let count = |side: bool| inside.iter().filter(|inside| **inside == Some(side)).count();
+            if aspect.unknown != Some(place as u32) && count(true) >= fewest && count(false) >= fewest {
                 parts.push((aspect, level, inside));
             }
         }
     }
     let tests = parts.len() * SliceFigure::ALL.len();
-    let slice =
-        |(aspect, level, inside): &(&Aspect, &String, Vec<bool>)| own.slice((aspect, level), inside, tests);
+    let slice = |(aspect, level, inside): &Part<'_>| own.slice((aspect, level), inside, tests);
     parts.par_iter().map(slice).collect()
 }
+
+/// A value of an aspect, and by review whether it has that value; nothing where its value is not known.
+type Part<'a> = (&'a Aspect, &'a String, Vec<Option<bool>>);
 
 /// Judged reviews, of which slices are cut.
 struct Sliced<'a> {
@@ -235,9 +264,9 @@ struct Sliced<'a> {
 }
 
 impl Sliced<'_> {
-    fn slice(&self, (aspect, level): (&Aspect, &String), inside: &[bool], tests: usize) -> Slice {
+    fn slice(&self, (aspect, level): (&Aspect, &String), inside: &[Option<bool>], tests: usize) -> Slice {
         let rows = |takes: &dyn Fn(usize) -> bool| -> Vec<u32> {
-            let within = |row: &u32| inside[*row as usize] && takes(*row as usize);
+            let within = |row: &u32| inside[*row as usize] == Some(true) && takes(*row as usize);
             (0..inside.len() as u32).filter(within).collect()
         };
         let share = |takes: &dyn Fn(usize) -> bool, hit: &dyn Fn(usize) -> bool| {
@@ -247,6 +276,8 @@ impl Sliced<'_> {
         let called = |row: usize| self.verdicts[row].called == Polarity::Negative;
         let right = |row: usize| self.verdicts[row].called == self.labels[row];
         let all = rows(&|_| true);
+        let count = |class: &Polarity| all.iter().filter(|row| self.labels[**row as usize] == *class).count();
+        let larger = Polarity::ALL.into_iter().rev().max_by_key(count).unwrap_or(Polarity::Positive);
         let distance = |row: &u32| {
             let (label, verdict) = (self.labels[*row as usize], &self.verdicts[*row as usize]);
             SliceFigure::Calibration.of(label, verdict).unwrap_or_default()
@@ -264,16 +295,17 @@ impl Sliced<'_> {
             precision_negative: share(&called, &is(Polarity::Negative)),
             calibration: self.dependence.figure(mean, all.len(), &moves, 1),
             negative: self.tied.share(&all, is(Polarity::Negative)).0,
+            majority: self.tied.share(&all, is(larger)).0,
             differs: SliceFigure::ALL.iter().copied().filter(differs).collect(),
         }
     }
 
     /// Whether a figure of a slice is another than that of the rest.
-    fn differs(&self, figure: SliceFigure, inside: &[bool], tests: usize) -> bool {
+    fn differs(&self, figure: SliceFigure, inside: &[Option<bool>], tests: usize) -> bool {
         let values: Vec<Option<f64>> =
             self.labels.iter().zip(self.verdicts).map(|(label, own)| figure.of(*label, own)).collect();
         let side = |within: bool| {
-            let own = values.iter().zip(inside).filter(move |(_, inside)| **inside == within);
+            let own = values.iter().zip(inside).filter(move |(_, inside)| **inside == Some(within));
             let own: Vec<f64> = own.filter_map(|(value, _)| *value).collect();
             (own.iter().sum::<f64>() / own.len() as f64, own.len() as f64)
         };
@@ -283,7 +315,7 @@ impl Sliced<'_> {
         }
         let moves = values.iter().zip(inside).enumerate().filter_map(|(row, (value, inside))| {
             let value = (*value)?;
-            let own = if *inside { (value - here) / n_here } else { (there - value) / n_there };
+            let own = if (*inside)? { (value - here) / n_here } else { (there - value) / n_there };
             Some((row as u32, own))
         });
         let moves: Vec<(u32, f64)> = moves.collect();

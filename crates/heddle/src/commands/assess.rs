@@ -10,7 +10,7 @@ use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, share, unsure,
 };
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, cut, percent, signed, width};
+use crate::view::{Page, class, count, percent, signed};
 
 /// Tries a model on a holdout and shows the figures.
 pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -67,10 +67,10 @@ fn show_mistakes(assessed: &Assessed, page: &mut Page) {
         ("line", Side::Right),
         ("labelled", Side::Left),
         ("log-odds", Side::Right),
-        ("", Side::Left),
+        ("", Side::Excerpt),
     ]);
     for mistake in &assessed.mistakes {
-        let text = cut(&mistake.text, width()); // on one line; the table cuts it to its room
+        let text = mistake.text.clone();
         table.row([mistake.line.to_string(), class(mistake.truth), signed(mistake.log_odds), text]);
     }
     table.put(page);

@@ -8,7 +8,7 @@ use crate::args::CompareArgs;
 use crate::output::Output;
 use crate::view::figures::{plain, points, share, share_with_interval};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, cut, number, signed, width};
+use crate::view::{Page, class, count, number, signed};
 
 /// Compares and shows the differences.
 pub fn run(args: &CompareArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -54,20 +54,20 @@ fn show(compared: &Compared, top: usize, page: &mut Page) {
 
 fn show_figures(compared: &Compared, page: &mut Page) {
     let mut table = Table::new(&[
+        ("", Side::Left),
         ("accuracy", Side::Right),
         ("balanced", Side::Right),
         ("ROC area", Side::Right),
         ("log loss", Side::Right),
-        ("", Side::Left),
     ]);
     for way in &compared.ways {
         let figures = &way.figures;
         table.row([
+            way.name.clone(),
             share_with_interval(&figures.accuracy),
             share(&figures.balanced_accuracy),
             plain(&figures.roc_area),
             plain(&figures.log_loss),
-            way.name.clone(),
         ]);
     }
     table.put(page);
@@ -108,16 +108,16 @@ fn show_changed(compared: &Compared, top: usize, page: &mut Page) {
     if several {
         header.push(("now is", Side::Left));
     }
-    header.push(("", Side::Left));
+    header.push(("", Side::Excerpt));
     let mut table = Table::new(&header);
     let mut furthest: Vec<&Changed> = compared.changed.iter().collect();
     furthest.sort_by(|a, b| (b.second - b.first).abs().total_cmp(&(a.second - a.first).abs()));
     for one in furthest.into_iter().take(top) {
         let mut cells = vec![one.id.clone(), class(one.truth), signed(one.first), signed(one.second)];
         if several {
-            cells.push(cut(&one.way, 28));
+            cells.push(one.way.clone());
         }
-        cells.push(cut(&one.text, width()));
+        cells.push(one.text.clone());
         table.row(cells);
     }
     table.put(page);

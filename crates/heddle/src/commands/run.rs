@@ -5,6 +5,7 @@ use heddle_work::{RunOptions, Session, run as run_study};
 use crate::args::RunArgs;
 use crate::output::Output;
 use crate::view::ran::show;
+use crate::view::short::next_steps;
 
 /// Runs a study and shows what it found.
 pub fn run(args: &RunArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -15,6 +16,9 @@ pub fn run(args: &RunArgs, session: &Session, output: &Output) -> anyhow::Result
         remedy: "name another folder with --out, or say --replace to put this run in its place".into(),
     };
     let ran = run_study(session, &options)?;
-    output.answer("run", &ran, show)?;
+    output.answer("run", &ran, |ran, page| {
+        show(ran, page);
+        next_steps(page, &ran.judgement.next);
+    })?;
     Ok(ran.split.refused())
 }

@@ -13,6 +13,7 @@ use crate::args::TrainArgs;
 use crate::output::Output;
 use crate::view::figures::{plain_with_interval, share_with_interval, verdicts};
 use crate::view::reading_classes::difference;
+use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, percent, signed};
 
@@ -50,7 +51,13 @@ fn show(trained: &Trained, page: &mut Page) {
             trained.model
         ));
     }
+    if let Some(judgement) = &trained.judgement {
+        in_short(page, judgement);
+    }
     page.written(&trained.model, &format!(" ({} KB)", number(trained.bytes.div_ceil(1024) as usize)));
+    if let Some(judgement) = &trained.judgement {
+        next_steps(page, &judgement.next);
+    }
 }
 
 /// What the model makes of the reviews between the classes, in words.

@@ -9,6 +9,7 @@ pub mod picture;
 pub mod ran;
 pub mod reading;
 pub mod reading_classes;
+pub mod short;
 pub mod shown;
 mod style;
 pub mod table;
@@ -109,11 +110,16 @@ impl Page {
     }
 }
 
-/// The width of the terminal, or what COLUMNS says, from 60 to 110; 100 where neither does.
+/// The width of lines that are read as sentences: that of the terminal, up to 110.
 pub fn width() -> usize {
+    room().min(110)
+}
+
+/// The width of the terminal, or what COLUMNS says, from 60 to 240; 100 where neither does.
+pub fn room() -> usize {
     let terminal = || terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
     let told = || std::env::var("COLUMNS").ok()?.parse().ok();
-    terminal().or_else(told).unwrap_or(100).clamp(60, 110)
+    terminal().or_else(told).unwrap_or(100).clamp(60, 240)
 }
 
 /// The width of a text in columns, as it is shown; styles take none.

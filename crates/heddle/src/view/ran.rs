@@ -6,6 +6,7 @@ use heddle_work::Ran;
 
 use super::explained::show_readings;
 use super::figures::{plain, plain_with_interval, share, share_with_interval};
+use super::short::in_short;
 use super::table::{Side, Table};
 use super::{Page, class, count, number, percent};
 
@@ -43,6 +44,7 @@ pub fn show(ran: &Ran, page: &mut Page) {
     page.note(&format!("Rule: {}{middle}.", ran.split.rule));
     page.heading("How it reads a review of the holdout");
     show_readings(&ran.explained, page);
+    in_short(page, &ran.judgement);
     page.heading(&format!("Done in {:.1} s; everything is in {}", ran.seconds, ran.folder));
 }
 

@@ -1,7 +1,7 @@
 //! Tables: columns that line up, no lines.
 
 use super::shown::is_painted;
-use super::{DIM, Page, columns, cut, paint, width};
+use super::{DIM, Page, columns, cut, paint, room, wrapped};
 
 /// Columns between two cells, and before the first.
 const GAP: usize = 3;
@@ -11,6 +11,8 @@ const GAP: usize = 3;
 pub enum Side {
     Left,
     Right,
+    /// A piece of a longer text: on the left, on one line, cut to the room that there is.
+    Excerpt,
 }
 
 /// A table on its way to a page.
@@ -41,59 +43,124 @@ impl Table {
         self.rows.push(cells);
     }
 
-    /// Puts the table on a page. Where the page is too narrow, the cells of the last column
-    /// are cut, and the column is left out if next to nothing would remain of it.
+    /// Puts the table on a page. Nothing is lost where the page is too narrow: cells are wrapped; what only explains
+    /// a row goes below the table; and columns that still have no room follow in a table of their own, under the
+    /// same first column. Excerpts alone are cut.
     pub fn put(mut self, page: &mut Page) {
-        let widths = self.fit(width());
+        let room = room();
+        let widths = self.fitted(room);
+        if total(&widths) <= room {
+            return self.print(page, &widths);
+        }
+        if let Some((name, Side::Left)) = self.header.last()
+            && name.is_empty()
+            && self.header.len() > 2
+        {
+            let explained = self.split_off(self.header.len() - 1);
+            let names: Vec<String> = self.rows.iter().map(|row| row[0].clone()).collect();
+            self.put(page);
+            for (name, row) in names.iter().zip(explained) {
+                if let Some(text) = row.first().filter(|text| !text.is_empty()) {
+                    page.note(&format!("{name}: {text}"));
+                }
+            }
+            return;
+        }
+        // As many columns as there is room for, and at least one beside the first.
+        let (mut fits, mut used) = (1, widths[0] + GAP);
+        while fits < widths.len() && (used + widths[fits] + 2 <= room || fits == 1) {
+            used += widths[fits] + GAP;
+            fits += 1;
+        }
+        if fits == widths.len() {
+            return self.print(page, &widths);
+        }
+        let mut rest = Self { header: vec![self.header[0].clone()], rows: Vec::new() };
+        rest.header.extend(self.header[fits..].iter().cloned());
+        let heads: Vec<String> = self.rows.iter().map(|row| row[0].clone()).collect();
+        let others = self.split_off(fits);
+        rest.rows = heads.into_iter().zip(others).map(|(head, row)| [vec![head], row].concat()).collect();
+        self.put(page);
+        rest.put(page);
+    }
+
+    /// Takes the columns from a place on away, and gives their cells.
+    fn split_off(&mut self, at: usize) -> Vec<Vec<String>> {
+        self.header.truncate(at);
+        self.rows.iter_mut().map(|row| row.split_off(at)).collect()
+    }
+
+    fn print(&self, page: &mut Page, widths: &[usize]) {
         let line = |cells: &[String]| {
             let mut line = String::from("  ");
-            for ((cell, (_, side)), width) in cells.iter().zip(&self.header).zip(&widths) {
-                let pad = " ".repeat(width - columns(cell));
+            for ((cell, (_, side)), width) in cells.iter().zip(&self.header).zip(widths) {
+                let pad = " ".repeat(width.saturating_sub(columns(cell)));
                 match side {
-                    Side::Left => line.extend([cell.as_str(), &pad]),
                     Side::Right => line.extend([pad.as_str(), cell]),
+                    Side::Left | Side::Excerpt => line.extend([cell.as_str(), &pad]),
                 }
                 line.push_str(&" ".repeat(GAP));
             }
             line.trim_end().to_string()
         };
+        let lines = |cells: &[String]| -> Vec<String> {
+            let wrapped: Vec<Vec<String>> = cells
+                .iter()
+                .zip(&self.header)
+                .zip(widths)
+                .map(|((cell, (_, side)), width)| match side {
+                    Side::Excerpt => vec![cut(cell, *width)],
+                    _ if columns(cell) <= *width => vec![cell.clone()],
+                    _ => wrapped(cell, *width),
+                })
+                .collect();
+            let height = wrapped.iter().map(Vec::len).max().unwrap_or(0).max(1);
+            let nth = |at: usize| -> Vec<String> {
+                wrapped.iter().map(|lines| lines.get(at).cloned().unwrap_or_default()).collect()
+            };
+            (0..height).map(|at| line(&nth(at))).collect()
+        };
         let names: Vec<String> = self.header.iter().map(|(name, _)| name.clone()).collect();
         if names.iter().any(|name| !name.is_empty()) {
-            page.line(paint(DIM, line(&names)));
+            lines(&names).into_iter().for_each(|line| page.line(paint(DIM, line)));
         }
-        self.rows.iter().for_each(|row| page.line(line(row)));
+        self.rows.iter().for_each(|row| lines(row).into_iter().for_each(|line| page.line(line)));
     }
 
-    fn widths(&self) -> Vec<usize> {
-        let cells = |at: usize| self.rows.iter().map(move |row| columns(&row[at]));
-        (0..self.header.len())
-            .map(|at| cells(at).chain([columns(&self.header[at].0)]).max().unwrap_or(0))
-            .collect()
-    }
-
-    /// Makes the table at most `room` columns wide, if its last column allows it.
-    fn fit(&mut self, room: usize) -> Vec<usize> {
+    /// The width of each column, made narrower where cells can be wrapped or cut.
+    fn fitted(&self, room: usize) -> Vec<usize> {
         /// Less than this is not worth reading.
-        const LEAST: usize = 8;
-        /// Of a text, so much is.
-        const ENOUGH: usize = 16;
-        let widths = self.widths();
-        let total: usize = widths.iter().map(|width| width + GAP).sum();
-        let (Some(last), Some((name, Side::Left))) = (widths.last(), self.header.last_mut()) else {
-            return widths;
+        const LEAST: usize = 16;
+        let mut widths: Vec<usize> = (0..self.header.len()).map(|at| self.natural(at)).collect();
+        let flexible = |at: usize| {
+            self.header[at].1 == Side::Excerpt
+                || self.header[at].1 == Side::Left && !self.rows.iter().any(|row| is_painted(&row[at]))
         };
-        let excess = total.saturating_sub(room + 1);
-        if excess == 0 || *last <= LEAST {
-            return widths;
+        loop {
+            let excess = total(&widths).saturating_sub(room);
+            let widest = (0..widths.len()).filter(|&at| flexible(at) && widths[at] > self.least(at, LEAST));
+            let Some(at) = widest.max_by_key(|&at| widths[at]).filter(|_| excess > 0) else { return widths };
+            widths[at] -= excess.min(widths[at] - self.least(at, LEAST)).min(widths[at].div_ceil(4));
         }
-        let left = last.saturating_sub(excess);
-        let cells = self.rows.iter_mut().filter_map(|row| row.last_mut());
-        if left < LEAST.max(ENOUGH.min(last / 2)) {
-            name.clear();
-            cells.for_each(String::clear);
-        } else {
-            cells.filter(|cell| !is_painted(cell)).for_each(|cell| *cell = cut(cell, left));
-        }
-        self.widths()
     }
+
+    /// What a column takes if nothing is wrapped.
+    fn natural(&self, at: usize) -> usize {
+        let cells = self.rows.iter().map(|row| columns(&row[at]));
+        cells.chain([columns(&self.header[at].0)]).max().unwrap_or(0)
+    }
+
+    /// The least width of a column: that of its longest word.
+    fn least(&self, at: usize, least: usize) -> usize {
+        if self.header[at].1 == Side::Excerpt {
+            return least.max(columns(&self.header[at].0));
+        }
+        let words = self.rows.iter().flat_map(|row| row[at].split_whitespace()).map(columns);
+        words.chain([columns(&self.header[at].0)]).max().unwrap_or(0).max(least).min(self.natural(at))
+    }
+}
+
+/// What columns take with the gaps between them and before the first.
+fn total(widths: &[usize]) -> usize {
+    widths.iter().map(|width| width + GAP).sum::<usize>().saturating_sub(1)
 }

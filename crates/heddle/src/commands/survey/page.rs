@@ -67,7 +67,7 @@ fn values_of(column: &ColumnProfile) -> String {
         ColumnKind::Text => format!(
             "{:.0} words on average, such as \"{}\"",
             column.words,
-            column.examples.first().map_or("", String::as_str)
+            cut(column.examples.first().map_or("", String::as_str), 60)
         ),
         ColumnKind::Identifier => format!("each different: {}", examples()),
         ColumnKind::Category if column.values.is_empty() => {

@@ -10,8 +10,9 @@ use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
     points, share, share_with_half, share_with_interval, unknown_note, unsure,
 };
+use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
-use crate::view::{BAD, Page, count, cut, number, paint, sign_of, width};
+use crate::view::{BAD, Page, count, number, paint, sign_of};
 
 /// Rounds whose folds are shown one by one.
 const FOLDS_SHOWN: usize = 20;
@@ -55,7 +56,7 @@ pub fn show(validated: &Validated, page: &mut Page) {
     }
     confusion(page, &validation.figures);
     if let Some(beside) = &validated.beside {
-        show_beside(beside, page);
+        show_beside(beside, validated.slices_from, page);
     }
     show_rounds(validated, page);
     show_folds(page, &validation.folds);
@@ -64,6 +65,10 @@ pub fn show(validated: &Validated, page: &mut Page) {
     }
     if let Some(path) = &validated.picture {
         page.heading(&format!("Drawn: {path}"));
+    }
+    if let Some(beside) = &validated.beside {
+        in_short(page, &beside.judgement);
+        next_steps(page, &beside.judgement.next);
     }
 }
 
@@ -139,10 +144,10 @@ fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
     table.put(page);
 }
 
-fn show_beside(beside: &Beside, page: &mut Page) {
+fn show_beside(beside: &Beside, floor: usize, page: &mut Page) {
     show_gains(page, &beside.gains);
     show_reliability(beside, page);
-    show_slices(page, &beside.slices);
+    show_slices(page, &beside.slices, floor);
     if let Some(learning_curve) = &beside.learning_curve {
         show_growth(page, learning_curve);
     }
@@ -201,46 +206,40 @@ fn show_reliability(beside: &Beside, page: &mut Page) {
     ));
 }
 
-fn show_slices(page: &mut Page, slices: &[Slice]) {
+fn show_slices(page: &mut Page, slices: &[Slice], floor: usize) {
     if slices.is_empty() {
         return;
     }
     page.heading("Figures by slice");
-    // A narrow page has room for the first figures alone.
-    let columns = match width() {
-        ..78 => 4,
-        78..100 => 5,
-        _ => 7,
-    };
-    let header = ["", "reviews", "accuracy", "found", "alarms", "right", "off"];
+    let header = ["", "reviews", "negative", "larger", "accuracy", "found", "alarms", "right", "off"];
     let side = |at: usize| if at == 0 { Side::Left } else { Side::Right };
-    let header = header.iter().enumerate().map(|(at, name)| (*name, side(at)));
-    let mut table = Table::new(&header.take(columns).collect::<Vec<_>>());
+    let header: Vec<(&str, Side)> = header.iter().enumerate().map(|(at, name)| (*name, side(at))).collect();
+    let mut table = Table::new(&header);
     for slice in slices {
         let off = slice.calibration.value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
         let marked = |figure: SliceFigure, cell: String| match slice.differs.contains(&figure) {
             true => format!("→{cell}"),
             false => cell,
         };
-        let cells = [
-            cut(&format!("{}: {}", slice.aspect, slice.level), 28),
+        table.row([
+            format!("{}: {}", slice.aspect, slice.level),
             number(slice.accuracy.n),
+            share(&slice.negative),
+            share(&slice.majority),
             marked(SliceFigure::Accuracy, share_with_half(&slice.accuracy)),
             marked(SliceFigure::Recall, share(&slice.recall_negative)),
             marked(SliceFigure::FalseAlarms, share(&slice.false_alarms)),
             marked(SliceFigure::Precision, share(&slice.precision_negative)),
             marked(SliceFigure::Calibration, off),
-        ];
-        table.row(cells.into_iter().take(columns));
+        ]);
     }
     table.put(page);
     page.note(&format!(
-        "Found: of negative reviews{}. → marks what is not as in all other reviews, by more than noise, as many figures being looked at as there are. Slices of fewer than 30 reviews are not shown.",
-        match columns {
-            7 => "; alarms: positive ones called negative; right: of those called negative; off: observed less predicted share of positive, in points",
-            5 => "; alarms: positive ones called negative; a wider page shows precision and calibration too",
-            _ => "; a wider page shows more",
-        }
+        "Negative: share of these; larger: accuracy of calling all the class that is larger there; found: of negative \
+         reviews; alarms: positive ones called negative; right: of those called negative; off: observed less predicted \
+         share of positive, in points. → marks what is not as in all other reviews, by more than noise, as many figures \
+         being looked at as there are. Slices of fewer than {} reviews are not shown (validation.slices_from).",
+        floor
     ));
 }
 
