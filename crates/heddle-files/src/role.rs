@@ -32,6 +32,8 @@ pub enum Role {
     Runs,
     /// What stands beside a part.
     About,
+    /// A page of the manual.
+    Page,
     /// Anything: whoever calls has made sure that nothing is lost.
     Any,
 }
@@ -48,6 +50,7 @@ impl Role {
             Self::Ledger => "a ledger",
             Self::Runs => "finished runs",
             Self::About => "an about-file",
+            Self::Page => "a page of the manual",
             Self::Any => "a file",
         }
     }
@@ -97,6 +100,7 @@ impl Role {
                 head.split(|byte| *byte == b'\n').any(run) || begins(&head, b"{\"run\":\"")
             }
             Self::About => head.windows(16).any(|part| part == b"\"heddle\": \"about"),
+            Self::Page => head.windows(10).any(|part| part == b".TH heddle"),
             Self::Any => true,
         }
     }

@@ -5,6 +5,7 @@ use clap_complete::engine::ArgValueCompleter;
 use heddle_work::{LedgerPlace, SessionOptions, TextOptions};
 
 use crate::complete;
+use crate::progress::Telling;
 
 /// From starred reviews to explained predictions.
 ///
@@ -50,12 +51,27 @@ pub struct Common {
     /// Put an apostrophe before cells of .csv and .tsv that a spreadsheet would take as formulas
     #[arg(long, global = true, help_heading = "Settings")]
     pub safe_cells: bool,
+    /// Say nothing beside the answer but warnings and refused rows
+    #[arg(short, long, global = true, help_heading = "Settings", conflicts_with = "verbose")]
+    pub quiet: bool,
+    /// Say what is being done, and at the end how long each stage took
+    #[arg(short, long, global = true, help_heading = "Settings")]
+    pub verbose: bool,
     /// Print one JSON object instead of tables (docs/json.md)
     #[arg(long, global = true, help_heading = "Settings")]
     pub json: bool,
 }
 
 impl Common {
+    /// How much is told beside the answer.
+    pub fn telling(&self) -> Telling {
+        match (self.quiet, self.verbose) {
+            (true, _) => Telling::Warnings,
+            (_, true) => Telling::Stages,
+            _ => Telling::Usual,
+        }
+    }
+
     /// How the session begins.
     pub fn session(&self, set: Vec<String>) -> SessionOptions {
         SessionOptions {
@@ -112,6 +128,8 @@ pub enum Command {
     Ledger(LedgerArgs),
     /// Show the settings in force, or their schema
     Study(StudyArgs),
+    /// Print what a shell needs: completions, pages of the manual
+    Shell(ShellArgs),
 }
 
 /// Review files.
@@ -239,7 +257,7 @@ pub struct LabelArgs {
     pub row: RowArgs,
     /// Write the labelled rows with all their columns and `polarity`; the ending names the
     /// format: .csv, .tsv, .jsonl, .json, .parquet, with .gz or .zst behind it
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
     /// Take the ratings from this file, joined by reviews.id
     #[arg(long, value_name = "FILE")]
@@ -291,7 +309,7 @@ pub struct SampleArgs {
     #[arg(long, value_name = "N")]
     pub each: Option<usize>,
     /// Where the drawn rows go
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: String,
 }
 
@@ -305,7 +323,7 @@ pub struct BalanceArgs {
     #[command(flatten)]
     pub columns: ColumnArgs,
     /// Write the balanced rows (balance.method down or up)
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
 }
 
@@ -389,7 +407,7 @@ pub struct TermsArgs {
     pub like: Option<String>,
     /// Write every counted term, with its reviews by class, its association and why it is left
     /// out; the ending names the format
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
     /// Draw how many terms stand in how many reviews; .svg or .png
     #[arg(long, value_name = "FILE")]
@@ -408,7 +426,7 @@ pub struct TrainArgs {
     #[command(flatten)]
     pub row: RowArgs,
     /// Where the model goes
-    #[arg(long, value_name = "MODEL")]
+    #[arg(short, long, value_name = "MODEL")]
     pub out: String,
     /// Cross-validate first and keep the figures in the model
     #[arg(long)]
@@ -430,7 +448,7 @@ pub struct ValidateArgs {
     #[command(flatten)]
     pub row: RowArgs,
     /// Write each row with its out-of-fold probabilities and its fold
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
     /// Show a learning curve: learn from an eighth, a quarter and a half of the reviews too
     #[arg(long)]
@@ -491,7 +509,7 @@ pub struct TuneArgs {
     pub margin: Option<f64>,
     /// Where each run is noted as soon as it is done; runs that stand there already are not
     /// repeated
-    #[arg(long, value_name = "FILE", default_value = "tune.jsonl")]
+    #[arg(short, long, value_name = "FILE", default_value = "tune.jsonl")]
     pub out: String,
     /// Show this many
     #[arg(long, value_name = "N", default_value_t = 20)]
@@ -539,7 +557,7 @@ pub struct AssessArgs {
     #[command(flatten)]
     pub row: RowArgs,
     /// Write each row with the probabilities that the model gives it
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
 }
 
@@ -558,7 +576,7 @@ pub struct ScoreArgs {
     #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
     pub text: Vec<String>,
     /// Where the scored rows go; .tsv for tabs [default: standard output]
-    #[arg(long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
 }
 
@@ -590,7 +608,7 @@ pub struct RunArgs {
     #[command(flatten)]
     pub row: RowArgs,
     /// The folder for everything that is found; it must be new or empty
-    #[arg(long, value_name = "FOLDER", default_value = "run")]
+    #[arg(short, long, value_name = "FOLDER", default_value = "run")]
     pub out: String,
     /// Take the place of an earlier run in that folder, if nothing else is in it
     #[arg(long)]
@@ -618,4 +636,29 @@ pub enum StudyView {
     Negation,
     /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
     Emoticons,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle shell completions bash > ~/.local/share/bash-completion/completions/heddle\n  heddle shell completions zsh > ~/.zfunc/_heddle\n  heddle shell completions fish > ~/.config/fish/completions/heddle.fish\n  heddle shell manual --out ~/.local/share/man/man1"
+)]
+pub struct ShellArgs {
+    #[command(subcommand)]
+    pub view: ShellView,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum ShellView {
+    /// The script for bash, zsh, fish, elvish or powershell; it asks this program what may come
+    Completions {
+        /// The shell
+        #[arg(value_name = "SHELL")]
+        shell: String,
+    },
+    /// The manual, for `man -l -`, or all of its pages in a folder
+    Manual {
+        /// Write a page for each command into this folder
+        #[arg(short, long, value_name = "FOLDER")]
+        out: Option<String>,
+    },
 }

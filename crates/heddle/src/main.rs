@@ -54,10 +54,12 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
     if let Some(threads) = common.threads {
         rayon::ThreadPoolBuilder::new().num_threads(threads.into()).build_global()?;
     }
-    let session = Session::new(common.session(arguments.settings()), Arc::new(Progress::default()))?;
+    let progress = Arc::new(Progress::new(common.telling()));
+    let session = Session::new(common.session(arguments.settings()), Arc::clone(&progress) as _)?;
     touched::plan(&session, arguments)?;
     let refused = command(arguments, &session, &Output::new(common.json, &session))?;
     session.commit()?;
+    progress.tell_stages();
     Ok(refused)
 }
 
@@ -81,5 +83,6 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Run(args) => commands::run::run(args, session, output),
         Command::Ledger(args) => commands::ledger::run(args, session, output),
         Command::Study(args) => commands::study::run(args, session, output),
+        Command::Shell(args) => commands::shell::run(args, session),
     }
 }

@@ -1,52 +1,193 @@
 //! What is told on standard error while work goes on.
 
 use std::io::{self, IsTerminal};
-use std::sync::{Mutex, PoisonError};
-use std::time::Duration;
+use std::sync::mpsc::{RecvTimeoutError, Sender, channel};
+use std::sync::{Arc, Mutex, PoisonError};
+use std::thread;
+use std::time::{Duration, Instant};
 
 use heddle_work::{Observer, Run};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::output;
 use crate::view::figures::run_in_a_line;
+use crate::view::stages;
 
-/// Remarks as lines, and a bar or a sign where standard error is a terminal.
-#[derive(Default)]
+/// Where no bar can be drawn, a line says so often how far the work is.
+const A_LINE_EVERY: Duration = Duration::from_secs(10);
+
+/// How much is told beside the answer.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Telling {
+    /// Warnings and refused rows.
+    Warnings,
+    /// These, notes and progress.
+    #[default]
+    Usual,
+    /// Stages too, and how long each took.
+    Stages,
+}
+
+/// How long a stage took.
+#[derive(Debug, Clone, Copy)]
+pub struct Stage {
+    /// What was done.
+    pub what: &'static str,
+    /// On the clock.
+    pub wall: Duration,
+    /// On all processors.
+    pub processor: Duration,
+}
+
+/// Remarks as lines, and how far the work is: a bar or a sign where standard error is a terminal, a line from time to
+/// time where it is none.
 pub struct Progress {
-    bar: Mutex<Option<ProgressBar>>,
+    telling: Telling,
+    /// The piece of work that goes on.
+    current: Mutex<Option<Current>>,
+    stages: Mutex<Vec<Stage>>,
+    begun: Moment,
+}
+
+struct Current {
+    what: &'static str,
+    begun: Moment,
+    sign: Sign,
+}
+
+/// How a piece of work shows that it goes on.
+enum Sign {
+    None,
+    Bar(ProgressBar),
+    /// Lines; who sends nothing any more has ended.
+    Lines {
+        done: Arc<Mutex<usize>>,
+        _going_on: Sender<()>,
+    },
+}
+
+/// A moment on the clock and on all processors.
+#[derive(Clone, Copy)]
+struct Moment {
+    wall: Instant,
+    processor: Duration,
+}
+
+impl Moment {
+    fn now() -> Self {
+        Self { wall: Instant::now(), processor: processor_time() }
+    }
+
+    fn since(self, what: &'static str) -> Stage {
+        let processor = processor_time().saturating_sub(self.processor);
+        Stage { what, wall: self.wall.elapsed(), processor }
+    }
+}
+
+/// The time that this process took on all processors so far.
+#[cfg(unix)]
+fn processor_time() -> Duration {
+    let time = rustix::time::clock_gettime(rustix::time::ClockId::ProcessCPUTime);
+    Duration::new(time.tv_sec.max(0) as u64, time.tv_nsec as u32)
+}
+
+#[cfg(not(unix))]
+fn processor_time() -> Duration {
+    Duration::ZERO
 }
 
 impl Progress {
-    fn with(&self, act: impl FnOnce(&mut Option<ProgressBar>)) {
-        act(&mut self.bar.lock().unwrap_or_else(PoisonError::into_inner));
+    /// Tells so much.
+    pub fn new(telling: Telling) -> Self {
+        Self { telling, current: Mutex::default(), stages: Mutex::default(), begun: Moment::now() }
+    }
+
+    /// Says at the end how long each stage took, where that was asked for.
+    pub fn tell_stages(&self) {
+        if self.telling == Telling::Stages {
+            let stages = self.stages.lock().unwrap_or_else(PoisonError::into_inner);
+            stages::lines(&stages, self.begun.since("the whole command"))
+                .iter()
+                .for_each(|line| output::remark(line));
+        }
+    }
+
+    fn with(&self, act: impl FnOnce(&mut Option<Current>)) {
+        act(&mut self.current.lock().unwrap_or_else(PoisonError::into_inner));
+    }
+
+    fn sign(&self, what: &'static str, parts: Option<usize>) -> Sign {
+        match (self.telling, io::stderr().is_terminal()) {
+            (Telling::Warnings, _) => Sign::None,
+            (_, true) => Sign::Bar(parts.map_or_else(|| busy(what), |parts| counting(what, parts))),
+            (_, false) => lines(what, parts),
+        }
     }
 }
 
 impl Observer for Progress {
     fn remark(&self, remark: &str) {
-        self.with(|bar| match bar {
-            Some(bar) => bar.suspend(|| output::remark(remark)),
-            None => output::remark(remark),
+        let is_warning = ["warning: ", "refused: "].iter().any(|kind| remark.starts_with(kind));
+        if self.telling == Telling::Warnings && !is_warning {
+            return;
+        }
+        self.with(|current| match current {
+            Some(Current { sign: Sign::Bar(bar), .. }) => bar.suspend(|| output::remark(remark)),
+            _ => output::remark(remark),
         });
     }
 
     fn begin(&self, what: &'static str, parts: Option<usize>) {
-        if io::stderr().is_terminal() {
-            self.with(|bar| *bar = Some(parts.map_or_else(|| busy(what), |parts| counting(what, parts))));
+        if self.telling == Telling::Stages {
+            output::remark(&format!("{what} ..."));
         }
+        self.with(|current| {
+            *current = Some(Current { what, begun: Moment::now(), sign: self.sign(what, parts) });
+        });
     }
 
     fn advance(&self, parts: usize) {
-        self.with(|bar| bar.iter().for_each(|bar| bar.inc(parts as u64)));
+        self.with(|current| match current {
+            Some(Current { sign: Sign::Bar(bar), .. }) => bar.inc(parts as u64),
+            Some(Current { sign: Sign::Lines { done, .. }, .. }) => {
+                *done.lock().unwrap_or_else(PoisonError::into_inner) += parts;
+            }
+            _ => {}
+        });
     }
 
     fn end(&self) {
-        self.with(|bar| bar.take().iter().for_each(ProgressBar::finish_and_clear));
+        self.with(|current| {
+            let Some(Current { what, begun, sign }) = current.take() else { return };
+            if let Sign::Bar(bar) = sign {
+                bar.finish_and_clear();
+            }
+            self.stages.lock().unwrap_or_else(PoisonError::into_inner).push(begun.since(what));
+        });
     }
 
     fn tried(&self, run: &Run) {
-        self.with(|bar| bar.iter().for_each(|bar| bar.println(run_in_a_line(run))));
+        self.with(|current| {
+            if let Some(Current { sign: Sign::Bar(bar), .. }) = current {
+                bar.println(run_in_a_line(run));
+            }
+        });
     }
+}
+
+/// A line from time to time, as long as the work goes on.
+fn lines(what: &'static str, parts: Option<usize>) -> Sign {
+    let done = Arc::new(Mutex::new(0));
+    let (going_on, ended) = channel::<()>();
+    let (seen, begun) = (Arc::clone(&done), Instant::now());
+    thread::spawn(move || {
+        while ended.recv_timeout(A_LINE_EVERY) == Err(RecvTimeoutError::Timeout) {
+            let done = *seen.lock().unwrap_or_else(PoisonError::into_inner);
+            let far = parts.map_or(String::new(), |parts| format!(" {done} of {parts},"));
+            output::remark(&format!("{what}:{far} {} s", begun.elapsed().as_secs()));
+        }
+    });
+    Sign::Lines { done, _going_on: going_on }
 }
 
 /// A bar that counts finished parts.

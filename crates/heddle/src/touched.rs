@@ -83,7 +83,7 @@ impl Arguments {
             Command::Explain(args) => reads.push(&args.model),
             // Their folders are staged whole.
             Command::Demo(_) | Command::Run(_) => {}
-            Command::Ledger(_) | Command::Study(_) => {}
+            Command::Ledger(_) | Command::Study(_) | Command::Shell(_) => {}
         }
         touched
     }

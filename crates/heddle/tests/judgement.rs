@@ -7,7 +7,7 @@ use common::{Folder, holds};
 /// Reviews whose class their words tell, or do not; by row, on its side of a division in time.
 fn dated(rows: usize, told: impl Fn(usize) -> bool) -> String {
     let row = |at: usize| {
-        let good = at * 7 % 3 > 0;
+        let good = !(at * 7).is_multiple_of(3);
         let says = if told(at) { good } else { at * 31 % 7 > 2 };
         let text = ["a cold cabin and a rude crew", "a warm cabin and a kind crew"][usize::from(says)];
         let (month, day) = (1 + at * 12 / rows, 1 + at % 28);
@@ -71,7 +71,7 @@ fn the_judgement_stands_last_under_a_validation() {
 #[test]
 fn slices_stand_in_order_with_a_baseline_of_their_own() {
     let row = |at: usize| {
-        let good = at % 3 > 0;
+        let good = !at.is_multiple_of(3);
         let text = ["a cold cabin and a rude crew", "a warm cabin and a kind crew"][usize::from(good)];
         format!(
             "{text} on crossing {at},{},{},{}\n",

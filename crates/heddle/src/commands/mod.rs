@@ -10,6 +10,7 @@ pub mod ledger;
 pub mod run;
 pub mod sample;
 pub mod score;
+pub mod shell;
 pub mod split;
 pub mod study;
 pub mod survey;

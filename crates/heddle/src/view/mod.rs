@@ -11,6 +11,7 @@ pub mod reading;
 pub mod reading_classes;
 pub mod short;
 pub mod shown;
+pub mod stages;
 mod style;
 pub mod table;
 
