@@ -15,6 +15,7 @@ use crate::reviews::columns::{probability_cells, probability_columns, with_ours}
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
+use crate::reviews::names::RowNames;
 use crate::roles::ASSESSED;
 use crate::scoring::{open, score_all, warn_unvalidated};
 use crate::session::Session;
@@ -62,6 +63,8 @@ pub struct Assessed {
     pub baseline: Figures,
     /// The cross-validated figures that the model carries.
     pub validated: Option<heddle_core::model::Validated>,
+    /// What reviews are called by: the column of their ids, or "row".
+    pub named_by: String,
     /// Confident mistakes: the reviews whose label the model holds least probable.
     pub mistakes: Vec<Mistake>,
     /// Reviews that share no term with the model.
@@ -71,6 +74,10 @@ pub struct Assessed {
 /// A review that was called against its label.
 #[derive(Debug, Serialize)]
 pub struct Mistake {
+    /// What it is called: its id, or its row.
+    pub id: String,
+    /// The file that it stands in.
+    pub file: String,
     /// The line that it begins on.
     pub line: u64,
     /// Its label.
@@ -140,6 +147,7 @@ pub(crate) fn assess_reviews(
         holdouts: &reviews.holdouts,
     })?;
     let study = session.study();
+    let names = RowNames::new(reviews, study)?;
     let natural = study.balance.natural.or(reviews.natural);
     Ok(Assessed {
         model: path.into(),
@@ -154,7 +162,8 @@ pub(crate) fn assess_reviews(
         baseline: Figures::under(&labels, &vec![baseline(model.card().mix); labels.len()], &dependence),
         learnt_from: reviews.rows.len() - unseen.len(),
         validated: model.card().validated.clone(),
-        mistakes: mistakes(reviews, &scores, &unseen),
+        named_by: names.column().into(),
+        mistakes: mistakes((reviews, &names), &scores, &unseen),
         unknown_only: unseen.iter().filter(|at| scores[**at as usize].terms == 0).count(),
     })
 }
@@ -175,13 +184,19 @@ fn check(model: &Model, reviews: &LabelledReviews) -> Result<()> {
 }
 
 /// The reviews whose label the model holds least probable, of those that it calls otherwise.
-fn mistakes(reviews: &LabelledReviews, scores: &[Score], unseen: &[u32]) -> Vec<Mistake> {
+fn mistakes(
+    (reviews, names): (&LabelledReviews, &RowNames),
+    scores: &[Score],
+    unseen: &[u32],
+) -> Vec<Mistake> {
     let labels = &reviews.sample.labels;
     let mut wrong: Vec<usize> = unseen.iter().map(|at| *at as usize).collect();
     wrong.retain(|&at| scores[at].polarity() != labels[at]);
     let likely = |at: usize| scores[at].probability(labels[at]);
     wrong.sort_by(|&a, &b| likely(a).total_cmp(&likely(b)));
     let mistake = |at: usize| Mistake {
+        id: names.of(at).into(),
+        file: reviews.table.place(reviews.rows[at]).0.into(),
         line: reviews.table.place(reviews.rows[at]).1,
         truth: labels[at],
         log_odds: scores[at].verdict.log_odds,
@@ -199,13 +214,17 @@ fn write_scored(
     let (table, classes) = (&reviews.table, model.classes());
     let ours =
         [Column::text("truth"), Column::number("log_odds")].into_iter().chain(probability_columns(classes));
+    let ours = ours.chain([Column::text("called"), Column::text("verdict")]);
     let mut writer = session.row_writer(ASSESSED, path, &with_ours(table.columns(), ours))?;
     for (at, &row) in reviews.rows.iter().enumerate() {
         let verdict = &scores[at].verdict;
         let cells = probability_cells(verdict, classes);
         let truth = reviews.sample.labels[at].name();
         let odds = verdict.log_odds.to_string();
-        writer.row(table.row(row).chain([truth, &odds]).chain(cells.iter().map(String::as_str)))?;
+        let called = verdict.called.name();
+        let last = [called, if scores[at].is_sure() { called } else { "unsure" }];
+        writer
+            .row(table.row(row).chain([truth, &odds]).chain(cells.iter().map(String::as_str)).chain(last))?;
     }
     writer.finish()?;
     Ok(())

@@ -202,7 +202,10 @@ fn validated(reviews: &LabelledReviews, variants: Vec<Variant>, session: &Sessio
 /// Tries finished models on reviews that they have not learnt from.
 fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compared> {
     if options.with.len() < 2 {
-        fail!(Options, "there is one model only: name two or more with --with");
+        fail!(
+            Options,
+            "one model is named behind --with, and two or more are held against each other: --with a.heddle --with b.heddle"
+        );
     }
     let models: Vec<Model> = options.with.iter().map(|path| read_model(path)).collect::<Result<_, _>>()?;
     let first = &models[0];

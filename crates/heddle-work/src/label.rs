@@ -53,6 +53,10 @@ pub struct Sampled {
     pub class: Polarity,
     /// The file that it stands in.
     pub file: String,
+    /// The number of its row in that file.
+    pub row: u64,
+    /// Its id, where the study names the column.
+    pub id: Option<String>,
     /// The line that it begins on.
     pub line: u64,
     /// The text as it is written.
@@ -81,6 +85,7 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     study.open.iter().for_each(|question| session.remark(&format!("still open: {question} (polarity.open)")));
     let mut labelling = Labelling::of_open(reviews.file(), &columns, study)?;
     let target = LabelledColumns::new(&columns, replaces(input, study)?);
+    let named = study.reviews.id.as_ref().and_then(|id| columns.iter().position(|column| column.name == *id));
     let mut writer = options
         .out
         .as_ref()
@@ -99,6 +104,8 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
         samples[class.index()].offer(|| Sampled {
             class,
             file: file.into(),
+            row: reviews.number(),
+            id: named.map(|at| record[at].to_string()),
             line,
             text: labelling.join(|at| &record[at]).into_owned(),
         });

@@ -76,7 +76,7 @@ pub use reviews::labelling::{Account, Becomes, ValueRow};
 pub use reviews::texts::TextOptions;
 pub use run::{Ran, RunOptions, run};
 pub use sample::{Drawn, SampleOptions, SampleSize, Stratum, sample};
-pub use score::{ScoreOptions, Scored, score};
+pub use score::{Called, ScoreOptions, Scored, score};
 pub use session::{LedgerPlace, Session, SessionOptions, USUAL_STUDY};
 pub use split::{Part, Split, SplitOptions, split};
 pub use survey::{FoundColumns, FoundScale, RatingRow, Survey, SurveyOptions, Texts, survey};

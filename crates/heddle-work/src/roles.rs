@@ -12,5 +12,7 @@ pub const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
 pub const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
 /// Terms.
 pub const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
+/// Places of a phrase.
+pub const PLACES: Role = Role::Rows(&["truth", "negated", "start", "found"]);
 /// Refused rows.
 pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);

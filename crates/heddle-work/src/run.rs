@@ -88,8 +88,17 @@ pub fn run(session: &Session, options: &RunOptions) -> Result<Ran> {
 }
 
 /// The files of a run.
-const FILES: [&str; 6] =
-    ["training.csv", "development.csv", "holdout.csv", "held-out.csv", "model.heddle", "findings.json"];
+const FILES: [&str; 7] = [
+    "training.csv",
+    "development.csv",
+    "holdout.csv",
+    PREDICTIONS,
+    "held-out.csv", // what it was called before
+    "model.heddle",
+    "findings.json",
+];
+/// What models of folds say of the training reviews that they have not seen.
+const PREDICTIONS: &str = "cross-validated.csv";
 /// Files of a run that the next one goes on with.
 const KEPT: [&str; 2] = ["ledger.jsonl", "holdout.csv.about.json"];
 
@@ -126,11 +135,11 @@ impl Running<'_> {
         // The parts are read back from their files: what later commands see is what was used.
         let session = self.session.for_own_files();
         let reviews = self.part("training.csv", Purpose::Learn, &session)?;
-        let names = RowNames::new(&reviews, session.study())?;
+        let names = RowNames::with_columns(&reviews, session.study())?;
         let training = TrainingSet::new(reviews, &session)?;
         let validation = training.validate(&session)?;
         note(&training, &validation, self.staged.path(), &session)?;
-        let held_out = self.inside("held-out.csv");
+        let held_out = self.inside(PREDICTIONS);
         write_held_out((&session, &held_out), &names, &training.sample, &validation)?;
         let fit = training.fit(&session)?;
         let (path, name) = (self.inside("model.heddle"), self.named("model.heddle"));
@@ -148,7 +157,7 @@ impl Running<'_> {
             judgement,
             folder: self.folder.into(),
             split,
-            validation: Validated::new(&training, validation, Some(self.named("held-out.csv"))),
+            validation: Validated::new(&training, validation, Some(self.named(PREDICTIONS))),
             training: trained,
             middle: Middle::new(&model, &middle),
             assessment: Assessed { model: name.clone(), ..assessment },
@@ -216,5 +225,5 @@ fn turning_review(model: &Model, holdout: &LabelledReviews) -> Text {
             best = (at, turn);
         }
     }
-    Text { origin: holdout.origin(best.0), document: holdout.review(best.0) }
+    Text { origin: holdout.origin(best.0, model.study()), document: holdout.review(best.0) }
 }

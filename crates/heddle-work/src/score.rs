@@ -4,12 +4,12 @@ use heddle_core::labels::{Classes, Polarity};
 use heddle_core::model::{Model, Score};
 use heddle_core::resample::text_key;
 use heddle_core::text::word_count;
-use heddle_files::{Column, Record, STREAM};
+use heddle_files::{Column, Record, STREAM, find_column};
 use serde::Serialize;
 
 use crate::batches::batches;
 use crate::error::Result;
-use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
+use crate::reviews::columns::{probability_columns, with_ours};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelling::{document, text_columns};
 use crate::reviews::refusals::Refusals;
@@ -29,6 +29,14 @@ pub struct ScoreOptions {
     pub file: String,
     /// Where the scored rows go; standard output where it is not said.
     pub out: Option<String>,
+    /// The columns of the file that are kept; all where none is named.
+    pub columns: Vec<String>,
+    /// How classes are written.
+    pub called: Called,
+    /// The decimals of a probability; all that it has where nothing is said.
+    pub decimals: Option<usize>,
+    /// Whether the log-odds of positive are written too.
+    pub log_odds: bool,
 }
 
 /// How many reviews were called what.
@@ -75,11 +83,21 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let columns = text_columns(reviews.file(), reviews.columns(), session.study())?;
     warn_unvalidated(&model, &session);
     let classes = model.classes();
+    let kept: Vec<usize> = match options.columns.is_empty() {
+        true => (0..reviews.columns().len()).collect(),
+        false => {
+            let place = |name: &String| find_column(reviews.file(), reviews.columns(), name);
+            options.columns.iter().map(place).collect::<Result<_, _>>()?
+        }
+    };
+    let odds = options.log_odds.then(|| Column::number("log_odds"));
     let ours = [Column::text("polarity")]
         .into_iter()
+        .chain(odds)
         .chain(probability_columns(classes))
         .chain([Column::text("verdict")]);
-    let header = with_ours(reviews.columns(), ours);
+    let theirs: Vec<Column> = kept.iter().map(|&at| reviews.columns()[at].clone()).collect();
+    let header = with_ours(&theirs, ours);
     let target = options.out.as_deref().unwrap_or(STREAM);
     let mut writer = session.row_writer(SCORED, target, &header)?;
     let mut scored =
@@ -92,7 +110,8 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         |rows, judged| {
             for (row, judged) in rows.iter().zip(judged) {
                 scored.add(&judged);
-                writer.row(row.iter().chain(added(&judged.score, classes).iter().map(String::as_str)))?;
+                let added = added(&judged.score, classes, options);
+                writer.row(kept.iter().map(|&at| &row[at]).chain(added.iter().map(String::as_str)))?;
             }
             Ok(())
         },
@@ -124,16 +143,55 @@ fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
     })
 }
 
-fn added(score: &Score, classes: Classes) -> Vec<String> {
-    let mut cells = vec![score.polarity().name().to_string()];
-    cells.extend(probability_cells(&score.verdict, classes));
-    cells.push(verdict(score).into());
+fn added(score: &Score, classes: Classes, options: &ScoreOptions) -> Vec<String> {
+    let called = options.called.of(score.polarity());
+    let mut cells = vec![called.to_string()];
+    if options.log_odds {
+        cells.push(score.verdict.log_odds.to_string());
+    }
+    let probability = |class: &Polarity| {
+        let probability = score.verdict.probability(*class);
+        options.decimals.map_or(probability.to_string(), |decimals| format!("{probability:.decimals$}"))
+    };
+    cells.extend(classes.list().iter().map(probability));
+    // The model knows nothing of the review, or may not call it.
+    cells.push(if score.is_sure() { called } else { options.called.unsure() }.into());
     cells
 }
 
-/// The class, or "unsure" where the model knows nothing of the review or may not call it.
-fn verdict(score: &Score) -> &'static str {
-    if score.is_sure() { score.polarity().name() } else { "unsure" }
+/// How classes are written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Called {
+    /// By their names.
+    #[default]
+    Name,
+    /// As "-", "+" and "0"; unsure is "?".
+    Sign,
+    /// As -1, 1 and 0; unsure is blank.
+    Number,
+}
+
+impl Called {
+    fn of(self, class: Polarity) -> &'static str {
+        let [name, sign, number] = match class {
+            Polarity::Negative => ["negative", "-", "-1"],
+            Polarity::Neutral => ["neutral", "0", "0"],
+            Polarity::Positive => ["positive", "+", "1"],
+        };
+        match self {
+            Self::Name => name,
+            Self::Sign => sign,
+            Self::Number => number,
+        }
+    }
+
+    fn unsure(self) -> &'static str {
+        match self {
+            Self::Name => "unsure",
+            Self::Sign => "?",
+            Self::Number => "",
+        }
+    }
 }
 
 impl Scored {

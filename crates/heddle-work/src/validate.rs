@@ -19,7 +19,7 @@ use crate::error::{Error, Result};
 use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
-use crate::reviews::columns::{probability_cells, probability_columns};
+use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
@@ -129,7 +129,10 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
-    let names = RowNames::new(&reviews, session.study())?;
+    let names = match options.out {
+        Some(_) => RowNames::with_columns(&reviews, session.study())?,
+        None => RowNames::new(&reviews, session.study())?,
+    };
     let aspects = aspects(&reviews, session)?;
     let training = TrainingSet::new(reviews, session)?;
     let splits = training.splits()?;
@@ -311,21 +314,23 @@ pub(crate) fn write_held_out(
 ) -> Result<()> {
     let whole = |name: &str| Column { name: name.into(), kind: CellKind::Whole };
     let classes = Classes::of(sample.mix(&(0..sample.len() as u32).collect::<Vec<_>>()));
-    let header = [Column::text(names.column()), Column::text("truth"), whole("round"), whole("fold")];
+    let header = [Column::text(names.column())].into_iter().chain(names.columns());
+    let header = header.chain([Column::text("truth"), whole("round"), whole("fold")]);
     let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes));
     let columns: Vec<Column> =
-        header.into_iter().chain(odds).chain([Column::text("polarity"), Column::text("verdict")]).collect();
+        header.chain(odds).chain([Column::text("polarity"), Column::text("verdict")]).collect();
+    let columns = with_ours(&[], columns);
     let mut writer = session.row_writer(HELD_OUT, path, &columns)?;
     for (round, held_out) in validation.held_out.iter().enumerate() {
         let held_out = held_out.iter().enumerate().filter_map(|(at, held)| Some((at, (*held)?)));
         for (at, HeldOut { fold, verdict }) in held_out {
             let numbers = [(round + 1).to_string(), (fold + 1).to_string(), verdict.log_odds.to_string()];
             let probabilities = probability_cells(&verdict, classes);
-            let first = [names.of(at), sample.labels[at].name()];
+            let first = [names.of(at)].into_iter().chain(names.cells(at)).chain([sample.labels[at].name()]);
             let cells = numbers.iter().chain(&probabilities).map(String::as_str);
             let called = verdict.called.name();
             let last = [called, if verdict.sure { called } else { "unsure" }];
-            writer.row(first.into_iter().chain(cells).chain(last))?;
+            writer.row(first.chain(cells).chain(last))?;
         }
     }
     writer.finish()?;

@@ -2,7 +2,7 @@
 
 use clap::{Args, Parser, Subcommand};
 use clap_complete::engine::ArgValueCompleter;
-use heddle_work::{LedgerPlace, SessionOptions, TextOptions};
+use heddle_work::{Called, LedgerPlace, SessionOptions, TextOptions};
 
 use crate::complete;
 use crate::progress::Telling;
@@ -185,6 +185,27 @@ fn named<'a>(key: &'a str, column: &'a Option<String>) -> impl Iterator<Item = S
     column.iter().map(move |name| format!("reviews.{key}={}", quoted(name)))
 }
 
+/// How many decimals are written; all where nothing is said.
+#[derive(Debug, Clone, Copy)]
+pub struct Decimals(pub Option<usize>);
+
+fn called(text: &str) -> Result<Called, String> {
+    match text {
+        "name" => Ok(Called::Name),
+        "sign" => Ok(Called::Sign),
+        "number" => Ok(Called::Number),
+        _ => Err("expected name, sign or number".into()),
+    }
+}
+
+fn decimals(text: &str) -> Result<Decimals, String> {
+    match text.parse() {
+        _ if text == "all" => Ok(Decimals(None)),
+        Ok(number) if (1..=17).contains(&number) => Ok(Decimals(Some(number))),
+        _ => Err("expected a number from 1 to 17, or all".into()),
+    }
+}
+
 /// A name as a text of a study file, so that none is taken for a number or a list.
 fn quoted(name: &str) -> String {
     format!("\"{}\"", name.replace('\\', "\\\\").replace('"', "\\\""))
@@ -242,6 +263,9 @@ pub struct SurveyArgs {
     /// Write a commented study with the columns found; the file must not be there yet
     #[arg(long, value_name = "FILE")]
     pub write_study: Option<String>,
+    /// Show this many of the first rows, with all their columns
+    #[arg(long, value_name = "N", default_value_t = 0)]
+    pub rows: usize,
 }
 
 #[derive(Debug, Args)]
@@ -353,6 +377,9 @@ pub struct TextArgs {
     /// A row of the file by number, from 1; may be repeated [default: the first row]
     #[arg(long, value_name = "N", requires = "file")]
     pub row: Vec<usize>,
+    /// A row of the file by the line that it begins on; may be repeated
+    #[arg(long, value_name = "N", requires = "file")]
+    pub line: Vec<u64>,
     /// A row of the file by its id (reviews.id); may be repeated
     #[arg(long, value_name = "ID", requires = "file")]
     pub id: Vec<String>,
@@ -361,8 +388,8 @@ pub struct TextArgs {
 impl TextArgs {
     /// The texts to look at.
     pub fn options(&self) -> TextOptions {
-        let Self { file, text, row, id } = self.clone();
-        TextOptions { file, texts: text, rows: row, ids: id }
+        let Self { file, text, row, line, id } = self.clone();
+        TextOptions { file, texts: text, rows: row, lines: line, ids: id }
     }
 }
 
@@ -399,6 +426,9 @@ pub struct TermsArgs {
     /// Show the terms of one review: its id (reviews.id)
     #[arg(long, value_name = "ID")]
     pub id: Option<String>,
+    /// Show the terms of one review: the line that it begins on
+    #[arg(long, value_name = "N", conflicts_with_all = ["row", "id"])]
+    pub line: Option<u64>,
     /// Show where a word or phrase stands; with --row or --id, in that review
     #[arg(long, value_name = "PHRASE")]
     pub find: Option<String>,
@@ -575,6 +605,18 @@ pub struct ScoreArgs {
     /// The column of the text; may be repeated (reviews.text) [default: that of the model]
     #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
     pub text: Vec<String>,
+    /// Keep these columns of the file only; may be repeated, or a list with commas
+    #[arg(long, value_name = "COLUMN", value_delimiter = ',', help_heading = "Columns")]
+    pub columns: Vec<String>,
+    /// How classes are written: name (negative), sign (-) or number (-1)
+    #[arg(long, value_name = "HOW", default_value = "name", value_parser = called)]
+    pub called: Called,
+    /// The decimals of probabilities; "all" for as many as they have
+    #[arg(long, value_name = "N", default_value = "6", value_parser = decimals)]
+    pub decimals: Decimals,
+    /// Write the log-odds of positive too, with all digits
+    #[arg(long)]
+    pub log_odds: bool,
     /// Where the scored rows go; .tsv for tabs [default: standard output]
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,

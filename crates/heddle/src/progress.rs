@@ -11,7 +11,7 @@ use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::output;
 use crate::view::figures::run_in_a_line;
-use crate::view::stages;
+use crate::view::stages::{self, Stage};
 
 /// Where no bar can be drawn, a line says so often how far the work is.
 const A_LINE_EVERY: Duration = Duration::from_secs(10);
@@ -26,17 +26,6 @@ pub enum Telling {
     Usual,
     /// Stages too, and how long each took.
     Stages,
-}
-
-/// How long a stage took.
-#[derive(Debug, Clone, Copy)]
-pub struct Stage {
-    /// What was done.
-    pub what: &'static str,
-    /// On the clock.
-    pub wall: Duration,
-    /// On all processors.
-    pub processor: Duration,
 }
 
 /// Remarks as lines, and how far the work is: a bar or a sign where standard error is a terminal, a line from time to

@@ -2,7 +2,7 @@
 
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
-use heddle_work::roles::{ASSESSED, CHANGED, HELD_OUT, REFUSED, SCORED, TERMS};
+use heddle_work::roles::{ASSESSED, CHANGED, HELD_OUT, PLACES, REFUSED, SCORED, TERMS};
 
 use crate::args::{Arguments, Command};
 
@@ -55,7 +55,7 @@ impl Arguments {
             Command::Tokens(args) => reads.extend(args.model.as_deref()),
             Command::Terms(args) => {
                 reads.extend(args.model.as_deref());
-                writes.extend(of(TERMS, &args.out));
+                writes.extend(of(if args.find.is_some() { PLACES } else { TERMS }, &args.out));
                 writes.extend(of(Role::Picture, &args.picture));
             }
             Command::Train(args) => writes.push((Role::Model, &args.out)),

@@ -69,7 +69,7 @@ fn what_cannot_be_compared_is_told() {
     let told = |more: &[&str]| folder.fails(&[&["compare", "many.csv"][..], more].concat());
     holds(&told(&[]), &["nothing to compare", "--vary", "--with"]);
     holds(&told(&["--vary", "terms.words=1"]), &["one way only"]);
-    holds(&told(&["--with", "m.heddle"]), &["one model only"]);
+    holds(&told(&["--with", "m.heddle"]), &["one model is named behind --with"]);
     holds(&told(&["--with", "m.heddle", "--with", "plain.toml"]), &["both models and studies"]);
     holds(&told(&["--with", "nope.toml"]), &["nope.toml", "No such file"]);
     holds(&told(&["--with", "other.toml"]), &["other.toml", "another"]);
@@ -264,7 +264,7 @@ fn three_classes_go_the_whole_way() {
     for (class, name) in ["negative", "neutral", "positive"].into_iter().enumerate() {
         assert!(recalls[class].contains(name) && recalls[class].contains(&share(class)), "{page}");
     }
-    folder.done(&["score", "r/model.heddle", "many.csv", "--out", "s.csv"]);
+    folder.done(&["score", "r/model.heddle", "many.csv", "--out", "s.csv", "--decimals", "all"]);
     let rows = folder.csv("s.csv");
     let p = ["p_negative", "p_neutral", "p_positive"].map(|name| common::column(&rows, name));
     let number = |text: &String| text.parse::<f64>().expect("a number");
@@ -297,7 +297,7 @@ fn classes_with_weights_of_their_own_go_the_whole_way() {
         "{page}"
     );
     // What `explain` says of a row is what `score` says: for each class the sum of its parts.
-    folder.done(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
+    folder.done(&["score", "m.heddle", "many.csv", "--out", "s.csv", "--decimals", "all"]);
     let rows = folder.csv("s.csv");
     let sums = folder.json(&["explain", "m.heddle", "many.csv", "--row", "1", "--row", "2", "--row", "3"]);
     for (row, text) in sums["texts"].as_array().expect("three rows").iter().enumerate() {

@@ -357,7 +357,7 @@ fn explanations_add_up_to_the_score() {
     assert_eq!(one["unknown"], serde_json::json!(["xyz"]));
     let csv = format!("review\n\"{text}\"\n");
     let folder = folder.file("one.csv", csv);
-    folder.done(&["score", "m.heddle", "one.csv", "--out", "s.csv"]);
+    folder.done(&["score", "m.heddle", "one.csv", "--out", "s.csv", "--decimals", "all"]);
     let scored: f64 = column(&folder.csv("s.csv"), "p_negative")[0].parse().expect("a number");
     assert_eq!(scored, number(&one["probabilities"][0]), "one number, from one path");
 }
@@ -382,8 +382,13 @@ fn rows_are_explained_by_number_and_by_id() {
     let folder = with_model();
     let by_row = folder.json(&["explain", "m.heddle", "many.csv", "--row", "3"]);
     let by_id = folder.json(&["explain", "m.heddle", "many.csv", "--id", "m2", "--set", "reviews.id=id"]);
-    assert_eq!(by_row["texts"], by_id["texts"]);
-    assert_eq!(by_row["texts"][0]["origin"], "many.csv, line 4");
+    let by_line = folder.json(&["explain", "m.heddle", "many.csv", "--line", "4"]);
+    assert_eq!(
+        (&by_row["texts"], &by_row["texts"][0]["score"]),
+        (&by_line["texts"], &by_id["texts"][0]["score"])
+    );
+    assert_eq!(by_row["texts"][0]["origin"], "many.csv, row 3, line 4");
+    assert_eq!(by_id["texts"][0]["origin"], "many.csv, m2, line 4");
 }
 
 #[test]
@@ -403,7 +408,7 @@ fn a_model_that_was_never_validated_says_so() {
 fn a_run_leaves_everything_in_one_folder_and_overwrites_nothing() {
     let folder = Folder::with_many(300);
     let found = folder.json(&["run", "many.csv", "--out", "first"]);
-    for name in ["training.csv", "holdout.csv", "held-out.csv", "model.heddle", "findings.json"] {
+    for name in ["training.csv", "holdout.csv", "cross-validated.csv", "model.heddle", "findings.json"] {
         assert!(folder.path("first").join(name).exists(), "{name}");
     }
     let kept: Value = serde_json::from_str(&folder.text("first/findings.json")).expect("JSON");
@@ -421,7 +426,7 @@ fn two_runs_on_the_same_reviews_leave_the_same_bytes() {
     let (one, other) = (Folder::with_many(300), Folder::with_many(300));
     one.done(&["run", "many.csv", "--threads", "1"]);
     other.done(&["run", "many.csv", "--threads", "4"]);
-    for name in ["training.csv", "holdout.csv", "held-out.csv", "model.heddle", "findings.json"] {
+    for name in ["training.csv", "holdout.csv", "cross-validated.csv", "model.heddle", "findings.json"] {
         let name = format!("run/{name}");
         assert!(one.bytes(&name) == other.bytes(&name), "{name}");
     }

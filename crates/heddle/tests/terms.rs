@@ -51,9 +51,12 @@ fn a_phrase_is_found_with_what_surrounds_it() {
         (&"A warm, clean ".into(), &"cabin".into())
     );
     let one = folder.json(&["terms", "reviews.csv", "--find", "cabin", "--row", "3"])["found"].clone();
-    assert_eq!((&one["places"], &one["shown"][0]["origin"]), (&1.into(), &"reviews.csv, line 4".into()));
+    assert_eq!(
+        (&one["places"], &one["shown"][0]["origin"]),
+        (&1.into(), &"reviews.csv, row 3, line 4".into())
+    );
     let page = folder.done(&["terms", "reviews.csv", "--find", "not a bad"]);
-    assert!(page.contains("1 place in 1 review") && page.contains("⟨Not a bad⟩"), "{page}");
+    assert!(page.contains("1 place in 1 review") && page.contains("[¬Not a bad]"), "{page}");
     assert_eq!(folder.json(&["terms", "reviews.csv", "--find", "zebra"])["found"]["places"], 0);
 }
 

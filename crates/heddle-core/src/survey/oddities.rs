@@ -44,7 +44,7 @@ impl Oddity {
             Self::LostCharacters => "lost characters (U+FFFD)",
             Self::InvisibleCharacters => "invisible characters",
             Self::PrivateCharacters => "characters of private use",
-            Self::WronglyDecoded => "decoded wrongly, as in Ã© for é",
+            Self::WronglyDecoded => "signs of a wrong decoding, such as Ã© or â€™",
             Self::NoLetters => "no letters",
         }
     }

@@ -11,7 +11,7 @@ use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::{Begins, Listed, walk};
 use super::weigh::Shape;
-use crate::labels::per_class::ClassCounts;
+use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, share};
 use crate::text::stop_words::is_function_word;
@@ -174,6 +174,39 @@ impl TermReport<'_> {
         self.selection.held(terms.filter(|term| self.selection.keeps(*term)))
     }
 
+    /// By term: how often it stands in the reviews of each class, given the class of each review.
+    ///
+    /// # Panics
+    /// If there are not as many labels as reviews.
+    pub fn occurrences(&self, labels: &[Polarity]) -> Vec<PerClass<i64>> {
+        let Self { corpus, counted, .. } = self;
+        assert_eq!(labels.len(), corpus.len(), "{} labels, {} reviews", labels.len(), corpus.len());
+        let mut times = vec![PerClass::<i64>::default(); self.selection.statuses.len()];
+        if counted.vocabulary.is_hashed() {
+            return times; // columns of hashed terms hold many
+        }
+        for (row, label) in labels.iter().enumerate() {
+            self.each(row, |term, part| times[term.place()][*label] += i64::from(part));
+        }
+        times
+    }
+
+    /// Calls `found` for each term that stands in a review, as often as it does.
+    fn each(&self, row: usize, mut found: impl FnMut(TermId, i32)) {
+        let Self { corpus, counted, .. } = self;
+        let rules = &counted.rules;
+        let ids = corpus.review(row);
+        let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
+        let mut begins = Begins::default();
+        begins.find(&counted.vocabulary, ids, rules.longest());
+        let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
+        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, length, part| {
+            if rules.takes(length) {
+                found(term, part);
+            }
+        });
+    }
+
     /// What is known of a term; `held` as of [`held`](Self::held).
     pub fn facts(&self, term: TermId, held: ClassCounts) -> TermFacts {
         let Self { corpus, counted, selection } = self;
@@ -217,6 +250,17 @@ impl TermReport<'_> {
             DistinctiveTerm { share: share(facts.counts[class], facts.reviews), facts, score }
         };
         highest(terms, most).into_iter().map(telling).collect()
+    }
+
+    /// The kept terms of a length that most reviews hold, the most frequent first.
+    pub fn frequent(&self, length: usize, most: usize, held: ClassCounts) -> Vec<TermFacts> {
+        let own =
+            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
+        let terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
+            .filter(own)
+            .map(|term| (f64::from(self.selection.document_count(term)), term))
+            .collect();
+        highest(terms, most).into_iter().map(|(_, term)| self.facts(term, held)).collect()
     }
 
     /// The lengths of the kept terms, ascending.
@@ -277,19 +321,10 @@ impl TermReport<'_> {
         let Self { corpus, counted, selection } = self;
         let rules = &counted.rules;
         let ids = corpus.review(row);
-        let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
-        let mut begins = Begins::default();
-        begins.find(&counted.vocabulary, ids, rules.longest());
-        let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
         let mut counts: Vec<(TermId, i32)> = Vec::new();
-        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, length, part| {
-            if !rules.takes(length) {
-                return;
-            }
-            match counts.iter_mut().find(|(own, _)| *own == term) {
-                Some((_, count)) => *count += part,
-                None => counts.push((term, part)),
-            }
+        self.each(row, |term, part| match counts.iter_mut().find(|(own, _)| *own == term) {
+            Some((_, count)) => *count += part,
+            None => counts.push((term, part)),
         });
         let mut tokens: Vec<TokenId> = ids.iter().copied().filter(|id| !id.is_sentence_end()).collect();
         let shape = Shape::of(&mut tokens);

@@ -123,6 +123,7 @@ impl Input {
             name: String::new(),
             manners: Vec::new(),
             spare: StringRecord::new(),
+            number: 0,
             needed: None,
         };
         if let Some(rows) = first {
@@ -172,6 +173,8 @@ pub struct Reviews {
     name: String,
     manners: Vec<Manner>,
     spare: StringRecord,
+    /// Rows of the present file so far, those that were refused included.
+    number: u64,
     /// The columns whose cells are needed, if not all are.
     needed: Option<Vec<usize>>,
 }
@@ -211,6 +214,7 @@ impl Reviews {
             name: STANDARD_INPUT.into(),
             manners: Vec::new(),
             spare: StringRecord::new(),
+            number: 0,
             needed: None,
         })
     }
@@ -233,6 +237,11 @@ impl Reviews {
         self.current.as_ref().and_then(|rows| rows.inner_file()).unwrap_or(&self.name)
     }
 
+    /// The number of the last row in its file, from 1; rows that were refused count too.
+    pub fn number(&self) -> u64 {
+        self.number
+    }
+
     /// Reads the next row into `record` and gives its line; nothing after the last file. A
     /// row that cannot be used is given as a refusal, and reading goes on.
     ///
@@ -241,7 +250,9 @@ impl Reviews {
     pub fn next(&mut self, record: &mut StringRecord) -> Result<Next, FileError> {
         while let Some(rows) = &mut self.current {
             let target = if self.order.is_some() { &mut self.spare } else { &mut *record };
-            match rows.next(target)? {
+            let read = rows.next(target)?;
+            self.number += u64::from(read.is_some());
+            match read {
                 Some(Ok(line)) => {
                     if let Some(order) = &self.order {
                         record.clear();
@@ -292,6 +303,7 @@ impl Reviews {
         }
         self.order = Some(order).filter(|_| !in_order);
         self.name = name;
+        self.number = 0;
         self.current = Some(rows);
     }
 

@@ -31,6 +31,8 @@ pub struct Table {
     ends: Vec<usize>,
     /// By row: its line.
     lines: Vec<u64>,
+    /// By row: its number in its file.
+    numbers: Vec<u32>,
     /// The files read, each with the number of rows up to its end.
     files: Vec<(String, usize)>,
     manners: Vec<Manner>,
@@ -69,6 +71,7 @@ impl Table {
                         table.ends.push(table.text.len());
                     }
                     table.lines.push(line);
+                    table.numbers.push(u32::try_from(reviews.number()).unwrap_or(u32::MAX));
                     table.note_file(reviews.file());
                 }
                 Err(refusal) => table.refused.push(refusal),
@@ -126,6 +129,21 @@ impl Table {
     pub fn place(&self, row: usize) -> (&str, u64) {
         let at = self.files.partition_point(|(_, end)| *end <= row);
         (self.files.get(at).map_or("", |(file, _)| file.as_str()), self.lines[row])
+    }
+
+    /// The number of a row in its file, from 1; rows that were refused count too.
+    pub fn number(&self, row: usize) -> u32 {
+        self.numbers[row]
+    }
+
+    /// The first row of this number in its file.
+    pub fn of_number(&self, number: usize) -> Option<usize> {
+        self.numbers.iter().position(|own| *own as usize == number)
+    }
+
+    /// The first row that begins on this line of its file.
+    pub fn of_line(&self, line: u64) -> Option<usize> {
+        self.lines.iter().position(|own| *own == line)
     }
 
     /// How each file was read.

@@ -12,6 +12,7 @@ use rayon::prelude::*;
 
 use crate::error::{Result, fail};
 use crate::reviews::dates::check_order;
+use crate::reviews::handle::{FILE, Handle};
 use crate::reviews::holdout;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, document, join};
 use crate::reviews::refusals::Refusals;
@@ -42,6 +43,8 @@ pub enum Purpose {
     /// To look at their terms: as with learning, a locked holdout is refused; what ties reviews
     /// together is not sought.
     Terms,
+    /// As with terms, of reviews that nobody rated.
+    Counts,
     /// To try a finished model on them.
     Try,
 }
@@ -88,12 +91,15 @@ impl LabelledReviews {
         let natural = natural(&input, purpose, session)?;
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
-        needed.push(columns.rated());
+        if purpose != Purpose::Counts {
+            needed.push(columns.rated());
+        }
         // A finished model is tried with less than it was learnt with.
-        let mut if_there = vec![holdout::PART];
+        let mut if_there = vec![holdout::PART, FILE];
         let tying = columns.together.iter().chain(&columns.id).map(String::as_str);
         match purpose {
             Purpose::Try => if_there.extend(tying),
+            Purpose::Counts => {}
             Purpose::Terms | Purpose::Learn => needed.extend(tying),
         }
         if purpose == Purpose::Learn {
@@ -125,10 +131,13 @@ impl LabelledReviews {
         purpose: Purpose,
     ) -> Result<Self> {
         let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
-        let mut labelling = Labelling::new(name, table.columns(), study)?;
+        let mut labelling = match purpose {
+            Purpose::Counts => Labelling::of_unrated(name, table.columns(), study)?,
+            _ => Labelling::new(name, table.columns(), study)?,
+        };
         let text = labelling.text().to_vec();
         let mut together = study.reviews.together.clone();
-        if purpose == Purpose::Try {
+        if matches!(purpose, Purpose::Try | Purpose::Counts) {
             together.retain(|name| table.columns().iter().any(|column| column.name == *name));
         }
         let together = places(&table, &together)?;
@@ -146,14 +155,14 @@ impl LabelledReviews {
         }
         let (account, _) = labelling.finish(table.refused().len())?;
         let (groups, keys) = match purpose {
-            Purpose::Terms if study.terms.at_least_groups <= 1 => {
+            Purpose::Terms | Purpose::Counts if study.terms.at_least_groups <= 1 => {
                 ((0..rows.len() as u64).collect(), Vec::new())
             }
             _ => groups_of(&table, &rows, &text, &together, study.validation.alike),
         };
         let days = match purpose {
             Purpose::Learn => days_of(&table, &rows, study)?,
-            Purpose::Terms | Purpose::Try => Vec::new(),
+            Purpose::Terms | Purpose::Counts | Purpose::Try => Vec::new(),
         };
         let sample = Sample { labels, groups, days };
         Ok(Self { table, rows, sample, keys, middle, account, natural, input, holdouts: Vec::new(), text })
@@ -201,10 +210,9 @@ impl LabelledReviews {
         self.document(self.rows[review])
     }
 
-    /// Where a review stands: file and line.
-    pub fn origin(&self, review: usize) -> String {
-        let (file, line) = self.table.place(self.rows[review]);
-        format!("{file}, line {line}")
+    /// Where a review stands, and what it is called.
+    pub fn origin(&self, review: usize, study: &Study) -> String {
+        Handle::new(&self.table, study).told(&self.table, self.rows[review])
     }
 
     /// The texts of the rows between the classes.

@@ -153,7 +153,8 @@ pub enum RowOutcome {
 pub struct Labelling<'s> {
     study: &'s Study,
     text: Vec<usize>,
-    rated: usize,
+    /// The place of the rating; nothing where nobody rated.
+    rated: Option<usize>,
     account: Account,
     values: Vec<Value>,
     /// By cell as it is written: its place in `values`.
@@ -178,8 +179,20 @@ impl<'s> Labelling<'s> {
     /// # Errors
     /// If a column is not there, or cannot hold text.
     pub fn of_open(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
+        let rated = Some(find_column(file, columns, study.reviews.rated())?);
+        Self::with_rating(file, columns, rated, study)
+    }
+
+    /// As [`new`](Self::new), for reviews that nobody rated: each counts as neutral.
+    ///
+    /// # Errors
+    /// If a column of the text is not there.
+    pub fn of_unrated(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
+        Self::with_rating(file, columns, None, study)
+    }
+
+    fn with_rating(file: &str, columns: &[Column], rated: Option<usize>, study: &'s Study) -> Result<Self> {
         let text = text_columns(file, columns, study)?;
-        let rated = find_column(file, columns, study.reviews.rated())?;
         let codes = vec![(0, 0); text.len()];
         Ok(Self {
             study,
@@ -214,7 +227,10 @@ impl<'s> Labelling<'s> {
     /// If the rating has so many values that it is none.
     pub fn take<'a>(&mut self, cell: impl Fn(usize) -> &'a str, file: &str, line: u64) -> Result<RowOutcome> {
         self.account.read += 1;
-        let reading = self.read(cell(self.rated), file, line)?;
+        let reading = match self.rated {
+            Some(rated) => self.read(cell(rated), file, line)?,
+            None => Reading::Class(Polarity::Neutral),
+        };
         let mut blank = true;
         for (&column, (filled, codes)) in self.text.iter().zip(&mut self.codes) {
             let cell = cell(column).trim();

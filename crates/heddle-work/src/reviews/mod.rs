@@ -4,6 +4,7 @@
 pub mod columns;
 pub mod dates;
 pub mod found;
+pub mod handle;
 pub mod holdout;
 pub mod labelled;
 pub mod labelling;

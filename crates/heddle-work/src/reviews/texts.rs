@@ -5,6 +5,7 @@ use heddle_core::text::Document;
 use heddle_files::{Keep, Table};
 
 use crate::error::{Error, Result, fail};
+use crate::reviews::handle::Handle;
 use crate::reviews::labelling::{document, text_columns};
 use crate::session::Session;
 
@@ -16,8 +17,10 @@ pub struct TextOptions {
     pub file: Option<String>,
     /// Texts as they are typed, where no file is named.
     pub texts: Vec<String>,
-    /// Rows by number, from 1.
+    /// Rows by number in their file, from 1; rows that are refused count too.
     pub rows: Vec<usize>,
+    /// Rows by the line that they begin on.
+    pub lines: Vec<u64>,
     /// Rows by their id (`reviews.id`).
     pub ids: Vec<String>,
 }
@@ -50,11 +53,11 @@ pub fn texts(wanted: &TextOptions, session: &Session, all: impl FnOnce(&[Documen
         fail!(Reviews, "{file}: there is no row to look at");
     }
     let mut rows = Vec::new();
-    for row in &wanted.rows {
-        if *row == 0 || *row > table.len() {
-            fail!(Reviews, "{file} has rows 1 to {}, there is no row {row}", table.len());
-        }
-        rows.push(row - 1);
+    for number in &wanted.rows {
+        rows.push(row_of_number(&table, file, *number)?);
+    }
+    for line in &wanted.lines {
+        rows.push(row_of_line(&table, file, *line)?);
     }
     for id in &wanted.ids {
         rows.push(row_of_id(&table, id, study)?);
@@ -64,18 +67,34 @@ pub fn texts(wanted: &TextOptions, session: &Session, all: impl FnOnce(&[Documen
         rows.push(0);
         all(&(0..table.len()).map(read).filter(|text| !text.text().is_empty()).collect::<Vec<_>>());
     }
-    let text = |row: usize| {
-        let (file, line) = table.place(row);
-        Text { origin: format!("{file}, line {line}"), document: read(row) }
-    };
+    let handle = Handle::new(&table, study);
+    let text = |row: usize| Text { origin: handle.told(&table, row), document: read(row) };
     Ok(rows.into_iter().map(text).collect())
+}
+
+/// The row of the table that has this number in its file.
+pub fn row_of_number(table: &Table, file: &str, number: usize) -> Result<usize> {
+    let last = table.len().checked_sub(1).map_or(0, |last| table.number(last));
+    table.of_number(number).ok_or_else(|| {
+        Error::Reviews(match number == 0 || number > last as usize {
+            true => format!("{file} has rows 1 to {last}, there is no row {number}"),
+            false => format!("{file}: row {number} could not be used, and was refused"),
+        })
+    })
+}
+
+/// The row of the table that begins on this line of its file.
+pub fn row_of_line(table: &Table, file: &str, line: u64) -> Result<usize> {
+    table.of_line(line).ok_or_else(|| Error::Reviews(format!("{file}: no row begins on line {line}")))
 }
 
 /// The row of the table whose id is this.
 pub fn row_of_id(table: &Table, id: &str, study: &Study) -> Result<usize> {
-    let Some(name) = &study.reviews.id else {
+    let handle = Handle::new(table, study);
+    if handle.column() == "row" {
         fail!(Settings, "--id needs the column of ids: set it, as in --set reviews.id=review_id");
-    };
+    }
+    let name = handle.column();
     let column = table.column(name)?;
     let found = (0..table.len()).find(|&row| table.cell(row, column) == id);
     found.ok_or_else(|| Error::Reviews(format!("no row has `{id}` in column `{name}`")))

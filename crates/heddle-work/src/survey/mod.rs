@@ -6,7 +6,7 @@ mod profile;
 mod questions;
 
 use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
-use heddle_files::Manner;
+use heddle_files::{Input, Manner, Record};
 use serde::Serialize;
 
 use crate::error::Result;
@@ -27,6 +27,8 @@ pub struct SurveyOptions {
     pub files: Vec<String>,
     /// Where a study with the columns that were found goes, if anywhere; it must not be there yet.
     pub write_study: Option<String>,
+    /// How many of the first rows are shown.
+    pub rows: usize,
 }
 
 /// What is in review files.
@@ -58,6 +60,8 @@ pub struct Survey {
     pub languages: Vec<LanguageShare>,
     /// What only the analyst can say.
     pub questions: Vec<String>,
+    /// The first rows, as many as were asked for: the cells of each column.
+    pub first_rows: Vec<Vec<String>>,
 }
 
 /// The scale that the ratings are of.
@@ -79,7 +83,7 @@ pub struct FoundScale {
 /// # Errors
 /// Files that cannot be read, or a study that is there already.
 pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
-    let SurveyOptions { files, write_study: target } = options;
+    let SurveyOptions { files, write_study: target, rows: shown } = options;
     new_study::check_free(target.as_ref())?;
     let input = session.input(files)?;
     let task = session.busy("looking at the columns");
@@ -124,8 +128,18 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
         words,
         languages,
         questions,
+        first_rows: first_rows(&input, *shown)?,
         scale,
         ratings,
         found,
     })
+}
+
+/// The cells of the first rows that can be used.
+fn first_rows(input: &Input, most: usize) -> Result<Vec<Vec<String>>> {
+    let (mut reviews, mut record, mut rows) = (input.rows()?, Record::new(), Vec::new());
+    while rows.len() < most && reviews.next_sound(&mut record)?.is_some() {
+        rows.push(record.iter().map(String::from).collect());
+    }
+    Ok(rows)
 }

@@ -5,7 +5,7 @@ mod phrase;
 mod twice;
 
 use heddle_core::Choice;
-use heddle_core::labels::Polarity;
+use heddle_core::labels::{ClassCounts, Polarity};
 use heddle_core::settings::Study;
 use heddle_core::terms::{
     Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection, SimilarWord,
@@ -16,14 +16,15 @@ use serde::Serialize;
 
 use crate::error::{Error, Result};
 use crate::reviews::found::{Needs, with_found};
+use crate::reviews::handle::Handle;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
-use crate::reviews::texts::row_of_id;
+use crate::reviews::texts::{row_of_id, row_of_line, row_of_number};
 use crate::roles::TERMS;
 use crate::session::Session;
 use crate::training::{other_case, warn_of_names};
-use phrase::found;
 pub use phrase::{FoundPhrase, Surroundings};
+use phrase::{found, write_places};
 pub use twice::look_twice;
 
 /// Among so many of the most telling terms of each class, doubtful ones are listed.
@@ -40,6 +41,8 @@ pub struct TermsOptions {
     pub row: Option<usize>,
     /// A review whose terms are told: its id (`reviews.id`).
     pub id: Option<String>,
+    /// A review whose terms are told: the line that it begins on.
+    pub line: Option<u64>,
     /// A phrase that is looked up; in one review, where one is named.
     pub find: Option<String>,
     /// A word: those are told that are used like it.
@@ -75,6 +78,10 @@ pub struct Terms {
     pub association: Association,
     /// By class and length, the terms that go most with it.
     pub strongest: Vec<Strongest<DistinctiveTerm>>,
+    /// Whether the reviews have no classes: then the most frequent terms are told instead.
+    pub unrated: bool,
+    /// The most frequent kept terms of each length, where the reviews have no classes.
+    pub frequent: Vec<Vec<TermFacts>>,
     /// Telling terms that should be looked at twice.
     pub doubtful: Vec<Doubtful>,
     /// How many terms stand in how many reviews.
@@ -151,14 +158,25 @@ pub struct SimilarWords {
 pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
-    let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Terms)?;
     let study = session.study();
-    let row = match (options.row, &options.id) {
-        (None, None) => None,
-        (row, id) => Some(review_of(&reviews, row, id.as_deref(), study)?),
+    let rated = input.rows()?.columns().iter().any(|column| column.name == study.reviews.rated());
+    let named = session.names("reviews.stars") || session.names("reviews.label");
+    let purpose = if rated || named { Purpose::Terms } else { Purpose::Counts };
+    if purpose == Purpose::Counts {
+        session.remark("note: no column holds a rating: terms are counted, and no class is told");
+    }
+    let reviews = LabelledReviews::of(input, session, Kept::Needed, purpose)?;
+    let row = match (options.row, &options.id, options.line) {
+        (None, None, None) => None,
+        wanted => Some(review_of(&reviews, wanted, study)?),
     };
-    let found = options.find.as_ref().map(|phrase| found(phrase, &reviews, study, row, options.top));
-    let review_text = row.map(|row| (row, reviews.origin(row), reviews.review(row)));
+    let found = options.find.as_ref().map(|phrase| {
+        let found = found(phrase, &reviews, study, row, options.top);
+        options.out.as_ref().map_or(Ok(()), |path| write_places(path, phrase, &reviews, row, session))?;
+        Ok::<_, Error>(found)
+    });
+    let found = found.transpose()?;
+    let review_text = row.map(|row| (row, reviews.origin(row, study), reviews.review(row)));
     let task = session.busy("reading and counting");
     let corpus = Corpus::read(&reviews, study.corpus_rules());
     let LabelledReviews { sample, account, table, .. } = reviews;
@@ -177,11 +195,20 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         text: document.text().into(),
         terms: report.review(row),
     });
-    if let Some(path) = &options.out {
-        write_terms(path, &report, session)?;
+    if let (Some(path), None) = (&options.out, &options.find) {
+        let mix = sample.mix(&rows);
+        write_terms(path, &report, (&sample.labels, mix), session)?;
     }
     warn_of_names(&corpus, &counted, study, session);
-    Ok(Terms { looked_up: LookedUp { review, found, similar }, ..told(&report, account, study, options) })
+    let mut told = told(&report, account, study, options);
+    if purpose == Purpose::Counts {
+        let held = report.held();
+        told.frequent =
+            report.lengths().into_iter().map(|length| report.frequent(length, options.top, held)).collect();
+        (told.unrated, told.rule) = (true, "nobody rated them".into());
+        (told.strongest, told.doubtful) = (Vec::new(), Vec::new());
+    }
+    Ok(Terms { looked_up: LookedUp { review, found, similar }, ..told })
 }
 
 fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &TermsOptions) -> Terms {
@@ -214,6 +241,8 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
         weighting: study.terms.weighting.to_string(),
         association: study.terms.association,
         strongest,
+        unrated: false,
+        frequent: Vec::new(),
         doubtful,
         bands: report.bands(),
         other_case: other_case(corpus, counted, study),
@@ -227,23 +256,29 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
 /// The review that was asked for, by its row in the file or its id.
 fn review_of(
     reviews: &LabelledReviews,
-    row: Option<usize>,
-    id: Option<&str>,
+    (row, id, line): (Option<usize>, &Option<String>, Option<u64>),
     study: &Study,
 ) -> Result<usize> {
-    let row = match (row, id) {
-        (Some(row), _) => row.checked_sub(1).filter(|row| *row < reviews.table.len()).ok_or_else(|| {
-            Error::Options(format!("there are rows 1 to {}, there is no row {row}", reviews.table.len()))
-        })?,
-        (None, id) => row_of_id(&reviews.table, id.unwrap_or_default(), study)?,
+    let table = &reviews.table;
+    let file = table.manners().first().map_or("", |manner| manner.file.as_str());
+    let row = match (row, id, line) {
+        (Some(number), ..) => row_of_number(table, file, number)?,
+        (_, Some(id), _) => row_of_id(table, id, study)?,
+        (.., line) => row_of_line(table, file, line.unwrap_or_default())?,
     };
     reviews.rows.iter().position(|own| *own == row).ok_or_else(|| {
-        Error::Options(format!("row {} has no text or no class: its terms are not counted", row + 1))
+        let told = Handle::new(table, study).told(table, row);
+        Error::Options(format!("{told} has no text or no class: its terms are not counted"))
     })
 }
 
 /// Writes every counted term.
-fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result<()> {
+fn write_terms(
+    path: &str,
+    report: &TermReport<'_>,
+    (labels, mix): (&[Polarity], ClassCounts),
+    session: &Session,
+) -> Result<()> {
     let columns = [
         Column::text("term"),
         Column::number("words"),
@@ -251,16 +286,31 @@ fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result
         Column::number("negative"),
         Column::number("positive"),
         Column::number("neutral"),
+        Column::number("times_negative"),
+        Column::number("times_positive"),
+        Column::number("times_neutral"),
+        Column::number("share_negative"),
+        Column::number("share_positive"),
+        Column::number("rate_ratio"),
         Column::number("idf"),
         Column::number("association"),
         Column::text("status"),
         Column::text("look_twice"),
     ];
-    let held = report.held();
+    let (held, times) = (report.held(), report.occurrences(labels));
     let mut writer = session.row_writer(TERMS, path, &columns)?;
     for term in TermId::all(report.selection.statuses.len()) {
         let facts = report.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string()).into_array();
+        let [often_negative, often_positive, often_neutral] =
+            times[term.place()].map(|count| count.to_string()).into_array();
+        let share = |class: Polarity| match mix[class] {
+            0 => String::new(),
+            all => (facts.counts[class] as f64 / all as f64).to_string(),
+        };
+        // Half a review more on either side, so that a term of one class has a ratio too.
+        let rate = |class: Polarity| (facts.counts[class] as f64 + 0.5) / (mix[class] as f64 + 1.0);
+        let ratio = rate(Polarity::Negative) / rate(Polarity::Positive);
         writer.row([
             facts.term.as_str(),
             &facts.words.to_string(),
@@ -268,6 +318,12 @@ fn write_terms(path: &str, report: &TermReport<'_>, session: &Session) -> Result
             &negative,
             &positive,
             &neutral,
+            &often_negative,
+            &often_positive,
+            &often_neutral,
+            &share(Polarity::Negative),
+            &share(Polarity::Positive),
+            &ratio.to_string(),
             &facts.idf.to_string(),
             &facts.association.to_string(),
             facts.status.name(),

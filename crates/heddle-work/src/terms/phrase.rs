@@ -3,9 +3,14 @@
 use heddle_core::labels::Polarity;
 use heddle_core::settings::Study;
 use heddle_core::terms::{Place, find};
+use heddle_files::Column;
 use serde::Serialize;
 
+use crate::error::Result;
+use crate::reviews::handle::Handle;
 use crate::reviews::labelled::LabelledReviews;
+use crate::roles::PLACES;
+use crate::session::Session;
 
 /// Characters shown on each side.
 const AROUND: usize = 40;
@@ -69,11 +74,11 @@ pub(super) fn found(
         reviews: holding.len(),
         negated: places.iter().filter(|place| place.negated).count(),
         by_class: Polarity::ALL.into_iter().map(of_class).filter(|(_, reviews)| *reviews > 0).collect(),
-        shown: places.iter().take(top).map(|place| surroundings(labelled, place)).collect(),
+        shown: places.iter().take(top).map(|place| surroundings(labelled, study, place)).collect(),
     }
 }
 
-fn surroundings(labelled: &LabelledReviews, place: &Place) -> Surroundings {
+fn surroundings(labelled: &LabelledReviews, study: &Study, place: &Place) -> Surroundings {
     let document = labelled.review(place.review);
     let text = document.text();
     let flat = |text: &str| text.replace(['\n', '\r', '\t'], " ");
@@ -81,7 +86,7 @@ fn surroundings(labelled: &LabelledReviews, place: &Place) -> Surroundings {
     let before = text[..start].char_indices().rev().nth(AROUND - 1).map_or(0, |(at, _)| at);
     let after = text[end..].char_indices().nth(AROUND).map_or(text.len(), |(at, _)| end + at);
     Surroundings {
-        origin: labelled.origin(place.review),
+        origin: labelled.origin(place.review, study),
         polarity: labelled.sample.labels[place.review],
         start: place.start,
         end: place.end,
@@ -90,4 +95,44 @@ fn surroundings(labelled: &LabelledReviews, place: &Place) -> Surroundings {
         here: flat(&text[start..end]),
         after: flat(&text[end..after]),
     }
+}
+
+/// Writes every place of a phrase.
+pub(super) fn write_places(
+    path: &str,
+    phrase: &str,
+    labelled: &LabelledReviews,
+    row: Option<usize>,
+    session: &Session,
+) -> Result<()> {
+    let study = session.study();
+    let handle = Handle::new(&labelled.table, study);
+    let columns = [
+        Column::text(handle.column()),
+        Column::text("truth"),
+        Column::text("negated"),
+        Column::number("start"),
+        Column::number("end"),
+        Column::text("before"),
+        Column::text("found"),
+        Column::text("after"),
+    ];
+    let mut writer = session.row_writer(PLACES, path, &columns)?;
+    let mut places = find(labelled, &study.cleaner(), phrase);
+    places.retain(|place| row.is_none_or(|row| place.review == row));
+    for place in &places {
+        let around = surroundings(labelled, study, place);
+        writer.row([
+            &*handle.name(&labelled.table, labelled.rows[place.review]),
+            around.polarity.name(),
+            if around.negated { "yes" } else { "no" },
+            &around.start.to_string(),
+            &around.end.to_string(),
+            &around.before,
+            &around.here,
+            &around.after,
+        ])?;
+    }
+    writer.finish()?;
+    Ok(())
 }

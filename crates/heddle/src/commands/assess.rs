@@ -10,7 +10,7 @@ use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, share, unsure,
 };
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, percent, signed};
+use crate::view::{Page, class, count, number, percent, signed};
 
 /// Tries a model on a holdout and shows the figures.
 pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -32,9 +32,12 @@ fn show(assessed: &Assessed, page: &mut Page) {
     }
     figures(page, &assessed.figures, &assessed.baseline);
     page.note(&format!(
-        "Rule: {}. {} share no term with the model.",
+        "Rule: {}. {} no term with the model.",
         assessed.rule,
-        count(assessed.unknown_only, "review")
+        match assessed.unknown_only {
+            1 => "1 review shares".into(),
+            more => format!("{} reviews share", number(more)),
+        }
     ));
     effective_note(page, &assessed.figures, false);
     order_note(page, &assessed.figures);
@@ -64,6 +67,7 @@ fn show_mistakes(assessed: &Assessed, page: &mut Page) {
     }
     page.heading("Confident mistakes");
     let mut table = Table::new(&[
+        (&assessed.named_by, Side::Right),
         ("line", Side::Right),
         ("labelled", Side::Left),
         ("log-odds", Side::Right),
@@ -71,7 +75,8 @@ fn show_mistakes(assessed: &Assessed, page: &mut Page) {
     ]);
     for mistake in &assessed.mistakes {
         let text = mistake.text.clone();
-        table.row([mistake.line.to_string(), class(mistake.truth), signed(mistake.log_odds), text]);
+        let line = mistake.line.to_string();
+        table.row([mistake.id.clone(), line, class(mistake.truth), signed(mistake.log_odds), text]);
     }
     table.put(page);
     page.note("The model is sure of another class than the label: one of the two is wrong. `heddle explain` shows why it is sure.");

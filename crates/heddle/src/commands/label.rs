@@ -7,7 +7,7 @@ use crate::args::LabelArgs;
 use crate::output::Output;
 use crate::view::account::{show_account, written};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, cut, number, width};
+use crate::view::{Page, class, count, number};
 
 /// Labels reviews and shows what became of every value.
 pub fn run(args: &LabelArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -44,9 +44,12 @@ fn show(labelled: &Labelled, page: &mut Page) {
             continue;
         }
         page.heading(&format!("{} at random: {}", count(own.len(), "review"), class(polarity)));
+        let mut table = Table::new(&[("row", Side::Right), ("line", Side::Right), ("", Side::Excerpt)]);
         for sample in own {
-            page.line(format!("  line {:>6}  {}", sample.line, cut(&sample.text, width() - 16)));
+            let name = sample.id.clone().unwrap_or_else(|| sample.row.to_string());
+            table.row([name, sample.line.to_string(), sample.text.clone()]);
         }
+        table.put(page);
     }
     match &labelled.written {
         Some(path) => written(page, path, "the rule"),

@@ -1,5 +1,7 @@
 //! The figures that were noted, run by run.
 
+use std::collections::BTreeSet;
+
 use heddle_files::Entry;
 use heddle_work::{ListOptions, Listed, Session, list};
 
@@ -22,16 +24,41 @@ pub fn run(args: &LedgerArgs, session: &Session, output: &Output) -> anyhow::Res
 
 fn show(listed: &Listed, page: &mut Page) {
     page.heading(&format!("{}: {} noted, by {}", listed.ledger, count(listed.noted, "run"), listed.by));
+    let mut data: Vec<&str> = Vec::new();
+    for entry in &listed.entries {
+        if !data.contains(&entry.data.as_str()) {
+            data.push(&entry.data);
+        }
+    }
+    for own in &data {
+        let entries: Vec<&Entry> = listed.entries.iter().filter(|entry| entry.data == **own).collect();
+        page.heading(&format!("On {} ({})", entries[0].files.join(", "), short(own)));
+        show_entries(listed, &entries, page);
+    }
+    page.heading("What the settings change");
+    let mut told: Vec<&str> = Vec::new();
+    let differing = differing(&listed.entries);
+    for entry in &listed.entries {
+        if !told.contains(&entry.settings.as_str()) {
+            told.push(&entry.settings);
+            page.item(&short(&entry.settings), &changes(entry, &differing));
+        }
+    }
+    page.note(
+        "Equal letters under settings mean the same settings. Entries on other reviews stand apart: they are no contest.",
+    );
+}
+
+fn show_entries(listed: &Listed, entries: &[&Entry], page: &mut Page) {
     let by = if listed.by == "time" { "balanced_accuracy" } else { &listed.by };
     let mut table = Table::new(&[
         (by, Side::Right),
         ("reviews", Side::Right),
         ("command", Side::Left),
         ("time (UTC)", Side::Left),
-        ("data", Side::Left),
         ("settings", Side::Left),
     ]);
-    for entry in &listed.entries {
+    for entry in entries {
         let figure = entry.figures.get(by).map_or("–".into(), |figure| {
             if SHARES.contains(&by) { share_with_interval(figure) } else { plain_with_interval(figure) }
         });
@@ -39,21 +66,11 @@ fn show(listed: &Listed, page: &mut Page) {
             figure,
             number(entry.mix.iter().sum()),
             entry.command.clone(),
-            entry.time.replace('T', " ").chars().skip(2).take(14).collect(),
-            short(&entry.data),
+            entry.time.replace('T', " ").chars().take(16).collect(),
             short(&entry.settings),
         ]);
     }
     table.put(page);
-    page.heading("What the settings change");
-    let mut told: Vec<&str> = Vec::new();
-    for entry in &listed.entries {
-        if !told.contains(&entry.settings.as_str()) {
-            told.push(&entry.settings);
-            page.item(&short(&entry.settings), &changes(entry));
-        }
-    }
-    page.note("Equal letters under data or settings mean the same data or the same settings. Entries on other data are no contest.");
 }
 
 /// Enough of a fingerprint to tell it from others.
@@ -61,10 +78,23 @@ fn short(fingerprint: &str) -> String {
     fingerprint.chars().take(6).collect()
 }
 
-/// The settings that are not the default; those of the columns belong to the data.
-fn changes(entry: &Entry) -> String {
-    let of_work = entry.changed.iter().filter(|(path, _)| !path.starts_with("reviews."));
-    let shown: Vec<String> =
-        of_work.map(|(path, value)| format!("{path}={}", value.to_string().trim_matches('"'))).collect();
-    if shown.is_empty() { "nothing".into() } else { shown.join(" ") }
+/// The settings that some entries change and others do not, or otherwise.
+fn differing(entries: &[Entry]) -> BTreeSet<&str> {
+    let all: BTreeSet<&str> =
+        entries.iter().flat_map(|entry| entry.changed.keys()).map(String::as_str).collect();
+    let differs =
+        |path: &&str| entries.windows(2).any(|pair| pair[0].changed.get(*path) != pair[1].changed.get(*path));
+    all.into_iter().filter(differs).collect()
+}
+
+/// The settings that are not the default; those of the columns where they differ between entries.
+fn changes(entry: &Entry, differing: &BTreeSet<&str>) -> String {
+    let told = |path: &str| !path.starts_with("reviews.") || differing.contains(path);
+    let shown: Vec<String> = entry
+        .changed
+        .iter()
+        .filter(|(path, _)| told(path))
+        .map(|(path, value)| format!("{path}={}", value.to_string().trim_matches('"')))
+        .collect();
+    if shown.is_empty() { "all at their defaults".into() } else { shown.join(" ") }
 }

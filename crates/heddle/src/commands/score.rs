@@ -17,7 +17,15 @@ pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Resu
             "--json and the scored rows both go to standard output; say where the rows go: --out scored.csv"
         );
     }
-    let options = ScoreOptions { model: model.clone(), file: file.clone(), out: out.clone() };
+    let options = ScoreOptions {
+        model: model.clone(),
+        file: file.clone(),
+        out: out.clone(),
+        columns: args.columns.clone(),
+        called: args.called,
+        decimals: args.decimals.0,
+        log_odds: args.log_odds,
+    };
     let scored = score(session, &options)?;
     match out {
         Some(_) => output.answer("score", &scored, show)?,

@@ -8,13 +8,13 @@ use super::explained::show_readings;
 use super::figures::{plain, plain_with_interval, share, share_with_interval};
 use super::short::in_short;
 use super::table::{Side, Table};
-use super::{Page, class, count, number, percent};
+use super::{Page, count, number, percent};
 
 /// Puts the findings of a run on a page.
 pub fn show(ran: &Ran, page: &mut Page) {
     let account = &ran.split.account;
     let left_out = account.left_out() + account.refused;
-    let of = |polarity: &Polarity| format!("{} {}", number(account.of(*polarity)), class(*polarity));
+    let of = |polarity: &Polarity| format!("{} {}", number(account.of(*polarity)), polarity.name());
     let classes: Vec<String> = Classes::of(account.counts()).list().iter().map(of).collect();
     page.heading("What came in");
     page.line(format!(

@@ -1,6 +1,17 @@
 //! How long stages took.
 
-use crate::progress::Stage;
+use std::time::Duration;
+
+/// How long a stage took.
+#[derive(Debug, Clone, Copy)]
+pub struct Stage {
+    /// What was done.
+    pub what: &'static str,
+    /// On the clock.
+    pub wall: Duration,
+    /// On all processors.
+    pub processor: Duration,
+}
 
 /// A line for each stage and one for the whole: seconds on the clock, and on all processors.
 pub fn lines(stages: &[Stage], whole: Stage) -> Vec<String> {

@@ -109,7 +109,7 @@ impl Table {
                 .zip(&self.header)
                 .zip(widths)
                 .map(|((cell, (_, side)), width)| match side {
-                    Side::Excerpt => vec![cut(cell, *width)],
+                    Side::Excerpt => vec![cut(&html_escape::decode_html_entities(cell), *width)],
                     _ if columns(cell) <= *width => vec![cell.clone()],
                     _ => wrapped(cell, *width),
                 })

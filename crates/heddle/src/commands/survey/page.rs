@@ -23,6 +23,7 @@ pub fn show(survey: &Survey, page: &mut Page) {
     ));
     survey.manners.iter().for_each(|own| page.note(&manner(own)));
     show_columns(survey, page);
+    show_rows(survey, page);
     show_ratings(survey, page);
     show_dates(survey, page);
     show_texts(survey, page);
@@ -48,6 +49,24 @@ fn show_columns(survey: &Survey, page: &mut Page) {
         let [filled, missing, distinct] = cells;
         table.row([column.name.clone(), kind, filled, missing, distinct, values_of(column)]);
     }
+    table.put(page);
+}
+
+/// The first rows, where they were asked for; cells of texts are cut to their room.
+fn show_rows(survey: &Survey, page: &mut Page) {
+    if survey.first_rows.is_empty() {
+        return;
+    }
+    page.heading("The first rows");
+    let side = |column: &ColumnProfile| match column.kind {
+        ColumnKind::Number => Side::Right,
+        ColumnKind::Text => Side::Excerpt,
+        _ => Side::Left,
+    };
+    let header: Vec<(&str, Side)> =
+        survey.columns.iter().map(|column| (column.name.as_str(), side(column))).collect();
+    let mut table = Table::new(&header);
+    survey.first_rows.iter().for_each(|row| table.row(row.iter().map(|cell| cut(cell, 240))));
     table.put(page);
 }
 

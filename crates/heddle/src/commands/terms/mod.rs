@@ -15,11 +15,12 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
     if let Some(path) = &args.model {
         return of_model(path, args, session, output);
     }
-    let TermsArgs { files, top, row, id, find, like, out, .. } = args;
+    let TermsArgs { files, top, row, id, line, find, like, out, .. } = args;
     let options = TermsOptions {
         files: files.files.clone(),
         top: *top,
         row: *row,
+        line: *line,
         id: id.clone(),
         find: find.clone(),
         like: like.clone(),
@@ -42,7 +43,7 @@ fn of_model(path: &str, args: &TermsArgs, session: &Session, output: &Output) ->
         || args.picture.is_some();
     if of_reviews {
         bail!(
-            "--row, --id, --find, --like and --picture look at reviews: leave --model out (`heddle explain` shows a review's terms in a model)"
+            "--row, --id, --line, --find, --like and --picture look at reviews: leave --model out (`heddle explain` shows a review's terms in a model)"
         );
     }
     let options = ModelTermsOptions {

@@ -1,6 +1,6 @@
 //! How the terms of reviews look.
 
-use heddle_core::terms::{Band, DistinctiveTerm, TermStatus};
+use heddle_core::terms::{Band, DistinctiveTerm, Doubt, TermFacts, TermStatus};
 
 use heddle_work::{Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Terms, look_twice};
 
@@ -55,7 +55,11 @@ pub fn show(terms: &Terms, page: &mut Page) {
     } else if terms.looked_up.found.is_none() && terms.looked_up.similar.is_none() {
         show_account(terms, page);
         show_bands(page, &terms.bands);
-        show_strongest(terms, page);
+        if terms.unrated {
+            show_frequent(&terms.frequent, page);
+        } else {
+            show_strongest(terms, page);
+        }
         show_doubtful(page, &terms.doubtful);
     }
     if let Some(found) = &terms.looked_up.found {
@@ -117,6 +121,16 @@ fn show_account(terms: &Terms, page: &mut Page) {
     );
 }
 
+/// The terms of reviews without classes, by how many hold them.
+fn show_frequent(frequent: &[Vec<TermFacts>], page: &mut Page) {
+    for own in frequent.iter().filter(|own| !own.is_empty()) {
+        page.heading(&format!("Most frequent terms, {}", length_words(own[0].words)));
+        let mut table = Table::new(&[("term", Side::Left), ("reviews", Side::Right)]);
+        own.iter().for_each(|facts| table.row([facts.term.clone(), number(facts.reviews)]));
+        table.put(page);
+    }
+}
+
 fn show_strongest(terms: &Terms, page: &mut Page) {
     for pair in terms.strongest.chunk_by(|a, b| a.words == b.words) {
         page.heading(&format!("Most distinctive terms, {}", length_words(pair[0].words)));
@@ -175,7 +189,11 @@ fn show_doubtful(page: &mut Page, doubtful: &[Doubtful]) {
         ("reviews", Side::Right),
         ("why", Side::Left),
     ]);
-    for Doubtful { polarity, facts } in doubtful.iter().take(SHOWN_DOUBTFUL) {
+    // Names, and what one class alone uses, before function words, of which there are always some.
+    let plain = |own: &&Doubtful| own.facts.doubts.iter().all(|doubt| *doubt == Doubt::FunctionWord);
+    let mut sorted: Vec<&Doubtful> = doubtful.iter().collect();
+    sorted.sort_by_key(|own| plain(own));
+    for Doubtful { polarity, facts } in sorted.into_iter().take(SHOWN_DOUBTFUL) {
         let sign = paint(style_of(*polarity), sign_of(*polarity));
         table.row([sign, facts.term.clone(), number(facts.reviews), look_twice(&facts.doubts)]);
     }
@@ -228,15 +246,18 @@ fn show_found(page: &mut Page, found: &FoundPhrase) {
         number(found.negated)
     ));
     for place in &found.shown {
-        let (before, after) = (place.before.trim_start(), place.after.trim_end());
-        let here = if place.negated { format!("⟨{}⟩", place.here) } else { place.here.clone() };
+        let read = |text: &str| html_escape::decode_html_entities(text).into_owned();
+        let (before, after) = (read(place.before.trim_start()), read(place.after.trim_end()));
+        // Brackets, so that the place is seen without colours too.
+        let here = format!("[{}{}]", if place.negated { "¬" } else { "" }, read(&place.here));
+        let handle = handle_of(&place.origin);
         page.line(format!(
             "  {} {}{}{}  {}",
             paint(style_of(place.polarity), sign_of(place.polarity)),
-            cut_before(before),
+            cut_before(&before),
             paint(STRONG, &here),
-            cut_after(after, &here),
-            paint(DIM, line_of(&place.origin))
+            cut_after(&after, &here, handle),
+            paint(DIM, handle)
         ));
     }
     if found.places > found.shown.len() {
@@ -253,16 +274,16 @@ fn cut_before(before: &str) -> String {
 }
 
 /// What follows a place, padded so that the lines end alike.
-fn cut_after(after: &str, here: &str) -> String {
-    let room = width().saturating_sub(58 + columns(here)).max(8);
+fn cut_after(after: &str, here: &str, handle: &str) -> String {
+    let room = width().saturating_sub(46 + columns(here) + columns(handle)).max(8);
     let gap = if after.starts_with(' ') { " " } else { "" };
     let short = format!("{gap}{}", cut(after, room - gap.len()));
     format!("{short}{}", " ".repeat(room.saturating_sub(columns(&short))))
 }
 
-/// The line in a place such as "reviews.csv, line 12".
-fn line_of(origin: &str) -> &str {
-    origin.rsplit(", ").next().unwrap_or(origin)
+/// What a row is called in a place such as "reviews.csv, row 11, line 12".
+fn handle_of(origin: &str) -> &str {
+    origin.split_once(", ").map_or(origin, |(_, handle)| handle)
 }
 
 fn show_similar(page: &mut Page, similar: &SimilarWords) {
