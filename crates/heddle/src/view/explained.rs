@@ -13,7 +13,7 @@ use super::table::{Side, Table};
 use super::{Page, count, cut, number, sign_of, signed};
 
 /// The factors of a term, in the order of [`heddle_core::explain::Explanation::by_terms`].
-const FACTORS: [&str; 4] = ["weight", "× term", "× document", "× norm"];
+const FACTORS: [&str; 4] = ["weight", "× term", "× doc.", "× norm"];
 
 /// What is shown of an explanation.
 #[derive(Debug, Clone, Copy)]

@@ -3,8 +3,8 @@
 use super::shown::is_painted;
 use super::{DIM, Page, columns, cut, paint, room, wrapped};
 
-/// Columns between two cells, and before the first.
-const GAP: usize = 3;
+/// Columns between two cells, and the fewer that there are where room is scarce.
+const GAPS: [usize; 2] = [3, 2];
 
 /// On which side a column's cells line up.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -48,10 +48,14 @@ impl Table {
     /// same first column. Excerpts alone are cut.
     pub fn put(mut self, page: &mut Page) {
         let room = room();
-        let widths = self.fitted(room);
-        if total(&widths) <= room {
-            return self.print(page, &widths);
+        for gap in GAPS {
+            let widths = self.fitted(room, gap);
+            if total(&widths, gap) <= room {
+                return self.print(page, &widths, gap);
+            }
         }
+        let gap = GAPS[1];
+        let widths = self.fitted(room, gap);
         if let Some((name, Side::Left)) = self.header.last()
             && name.is_empty()
             && self.header.len() > 2
@@ -67,13 +71,13 @@ impl Table {
             return;
         }
         // As many columns as there is room for, and at least one beside the first.
-        let (mut fits, mut used) = (1, widths[0] + GAP);
+        let (mut fits, mut used) = (1, widths[0] + gap);
         while fits < widths.len() && (used + widths[fits] + 2 <= room || fits == 1) {
-            used += widths[fits] + GAP;
+            used += widths[fits] + gap;
             fits += 1;
         }
         if fits == widths.len() {
-            return self.print(page, &widths);
+            return self.print(page, &widths, gap);
         }
         let mut rest = Self { header: vec![self.header[0].clone()], rows: Vec::new() };
         rest.header.extend(self.header[fits..].iter().cloned());
@@ -90,7 +94,7 @@ impl Table {
         self.rows.iter_mut().map(|row| row.split_off(at)).collect()
     }
 
-    fn print(&self, page: &mut Page, widths: &[usize]) {
+    fn print(&self, page: &mut Page, widths: &[usize], gap: usize) {
         let line = |cells: &[String]| {
             let mut line = String::from("  ");
             for ((cell, (_, side)), width) in cells.iter().zip(&self.header).zip(widths) {
@@ -99,7 +103,7 @@ impl Table {
                     Side::Right => line.extend([pad.as_str(), cell]),
                     Side::Left | Side::Excerpt => line.extend([cell.as_str(), &pad]),
                 }
-                line.push_str(&" ".repeat(GAP));
+                line.push_str(&" ".repeat(gap));
             }
             line.trim_end().to_string()
         };
@@ -128,7 +132,7 @@ impl Table {
     }
 
     /// The width of each column, made narrower where cells can be wrapped or cut.
-    fn fitted(&self, room: usize) -> Vec<usize> {
+    fn fitted(&self, room: usize, gap: usize) -> Vec<usize> {
         /// Less than this is not worth reading.
         const LEAST: usize = 16;
         let mut widths: Vec<usize> = (0..self.header.len()).map(|at| self.natural(at)).collect();
@@ -137,7 +141,7 @@ impl Table {
                 || self.header[at].1 == Side::Left && !self.rows.iter().any(|row| is_painted(&row[at]))
         };
         loop {
-            let excess = total(&widths).saturating_sub(room);
+            let excess = total(&widths, gap).saturating_sub(room);
             let widest = (0..widths.len()).filter(|&at| flexible(at) && widths[at] > self.least(at, LEAST));
             let Some(at) = widest.max_by_key(|&at| widths[at]).filter(|_| excess > 0) else { return widths };
             widths[at] -= excess.min(widths[at] - self.least(at, LEAST)).min(widths[at].div_ceil(4));
@@ -161,6 +165,6 @@ impl Table {
 }
 
 /// What columns take with the gaps between them and before the first.
-fn total(widths: &[usize]) -> usize {
-    widths.iter().map(|width| width + GAP).sum::<usize>().saturating_sub(1)
+fn total(widths: &[usize], gap: usize) -> usize {
+    2 + (widths.iter().map(|width| width + gap).sum::<usize>()).saturating_sub(gap)
 }
