@@ -197,7 +197,7 @@ fn rolling_folds_learn_from_the_past_alone() {
     sample.groups[5] = sample.groups[290]; // the same review, early and late
     let study = Study::default();
     let validating =
-        heddle_core::settings::Validating { order: Order::Rolling, folds: 4, ..study.validation };
+        heddle_core::settings::Validating { order: Order::Rolling, folds: 4, ..study.validation.clone() };
     let parts = fold_splits(&sample, &all(&sample), &validating).expect("enough days");
     assert_eq!(parts.len(), 4);
     let mut held: Vec<u32> = Vec::new();

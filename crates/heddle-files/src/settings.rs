@@ -86,6 +86,10 @@ fn schema_of(kind: &SettingKind) -> Value {
         SettingKind::Column { optional: true } => text(),
         SettingKind::Column { optional: false } => json!({"type": "string", "minLength": 1}),
         SettingKind::Names | SettingKind::Lines { .. } => json!({"anyOf": [text(), texts()]}),
+        SettingKind::Conditions => {
+            let condition = json!({"type": "string", "pattern": "^$|^\\s*[^=<>!\\s].*[=<>]"});
+            json!({"anyOf": [condition.clone(), {"type": "array", "items": condition}]})
+        }
         SettingKind::Ratings => json!({"anyOf": [text(), {"type": "number"}, texts()]}),
         SettingKind::Lengths { most } => json!({"anyOf": [
             {"type": "integer", "minimum": 1, "maximum": most},

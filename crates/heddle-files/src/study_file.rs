@@ -266,9 +266,11 @@ fn value_of(item: &Item) -> Option<Value> {
         toml_edit::Value::Integer(number) => Value::Number(*number.value() as f64),
         toml_edit::Value::Float(number) => Value::Number(*number.value()),
         toml_edit::Value::Boolean(flag) => Value::Flag(*flag.value()),
+        // TOML has dates of its own; a setting takes them as they are written.
+        toml_edit::Value::Datetime(day) => Value::Text(day.value().to_string()),
         toml_edit::Value::Array(items) => {
             Value::List(items.iter().map(|item| item.as_str().map(String::from)).collect::<Option<_>>()?)
         }
-        _ => return None,
+        toml_edit::Value::InlineTable(_) => return None,
     })
 }

@@ -166,7 +166,7 @@ fn studies(paths: &[String], session: &Session) -> Result<Vec<Variant>> {
         let (text, fields) = (study.reviews.text.clone(), study.reviews.fields);
         study.reviews = own.reviews.clone();
         (study.reviews.text, study.reviews.fields) = (text, fields);
-        study.validation = own.validation;
+        study.validation = own.validation.clone();
         variants.push(Variant { name: path.clone(), study });
     }
     Ok(variants)

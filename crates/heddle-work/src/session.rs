@@ -170,6 +170,8 @@ impl Session {
         let mut study = model.study().clone();
         // How a file is written belongs to the file, not to what was learnt from it.
         study.reviews.form = Form::default();
+        // Which of its rows were meant does too.
+        study.reviews.keep = Vec::new();
         self.overridden(LoadedStudy::of(study))
     }
 

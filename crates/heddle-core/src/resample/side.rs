@@ -2,18 +2,62 @@
 
 use super::random::{Random, rank};
 use crate::choice::choice;
+use crate::labels::dates::{DateForm, DateOrder, Day, read_date};
 
-choice! {
-    /// How rows are drawn for the holdout.
-    #[derive(serde::Serialize)]
-    #[serde(rename_all = "kebab-case")]
-    #[derive(Default)]
-    By {
-        /// At random.
-        #[default]
-        Random = "random",
-        /// The latest ones, by reviews.date.
-        Latest = "latest",
+/// How rows come to the holdout.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum By {
+    /// At random.
+    #[default]
+    Random,
+    /// The latest ones, by reviews.date.
+    Latest,
+    /// Those of this day and later ones, by reviews.date.
+    From(Day),
+    /// Those of this number in their file and later ones.
+    FromRow(u64),
+    /// Those of which this column says so.
+    Column(String),
+}
+
+impl By {
+    /// What a setting means: a word, a day with the year first, a number of a row, or the name of a column.
+    pub fn of(written: &str) -> Option<Self> {
+        let day = || read_date(written, DateOrder::DayFirst).filter(|read| read.form == DateForm::YearFirst);
+        Some(match written {
+            "" => return None,
+            "random" => Self::Random,
+            "latest" => Self::Latest,
+            written => match (written.parse(), day()) {
+                (Ok(0), _) => return None,
+                (Ok(row), _) => Self::FromRow(row),
+                (_, Some(read)) => Self::From(read.day),
+                _ => Self::Column(written.into()),
+            },
+        })
+    }
+
+    /// Whether days decide.
+    pub fn is_dated(&self) -> bool {
+        matches!(self, Self::Latest | Self::From(_))
+    }
+}
+
+impl std::fmt::Display for By {
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Random => out.write_str("random"),
+            Self::Latest => out.write_str("latest"),
+            Self::From(day) => day.fmt(out),
+            Self::FromRow(row) => row.fmt(out),
+            Self::Column(name) => out.write_str(name),
+        }
+    }
+}
+
+impl serde::Serialize for By {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(self)
     }
 }
 

@@ -2,6 +2,7 @@
 
 use std::ops::RangeInclusive;
 
+use super::condition::Condition;
 use super::error::SettingError;
 use super::kind::{Kind, Range};
 use super::study::Study;
@@ -181,6 +182,24 @@ impl Key {
 
     pub(super) fn names(path: &'static str, about: &'static str, place: Place<Vec<String>>) -> Self {
         Self::of(path, about, Kind::Names, place, (|names: &Vec<String>| Value::List(names.clone()), list))
+    }
+
+    /// Conditions, each a text of its own.
+    pub(super) fn conditions(path: &'static str, about: &'static str, place: Place<Vec<Condition>>) -> Self {
+        let Place { get, put } = place;
+        let put = move |study: &mut Study, value: &Value| {
+            let written = match value {
+                Value::List(conditions) => conditions.clone(),
+                Value::Text(condition) if condition.is_empty() => Vec::new(),
+                Value::Text(condition) => vec![condition.clone()],
+                _ => return Err(None),
+            };
+            let read = written.iter().map(|condition| Condition::parse(condition));
+            *put(study) = read.collect::<Result<_, _>>().map_err(Some)?;
+            Ok(())
+        };
+        let get = move |study: &Study| Value::List(get(study).iter().map(ToString::to_string).collect());
+        Self { path, about, kind: Kind::Conditions, get: Box::new(get), put: Box::new(put) }
     }
 
     /// A range of lengths, or none.

@@ -4,13 +4,14 @@
 use std::sync::LazyLock;
 
 use super::error::SettingError;
-use super::key::{FORMER, Key, at, text};
+use super::key::{FORMER, Key, at, text, whole};
 use super::kind::{Kind, Range};
 use super::near::nearest;
 use super::study::Study;
 use super::text_keys::{negation_keys, term_keys, text_keys};
 use super::value::Value;
 use crate::learn::settings::Strength;
+use crate::resample::side::By;
 
 /// Every key, in the order of a study file.
 pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
@@ -68,6 +69,11 @@ fn review_keys() -> Vec<Key> {
             at!(reviews.beside),
         ),
         Key::choice("reviews.dates", "how 3/4/2025 is read", at!(reviews.dates)),
+        Key::conditions(
+            "reviews.keep",
+            "conditions that rows are kept by, such as \"channel = web\", \"words >= 3\", \"language = English\", \"repeated = no\"",
+            at!(reviews.keep),
+        ),
     ]
 }
 
@@ -271,6 +277,9 @@ fn model_keys() -> Vec<Key> {
     ]
 }
 
+/// The last row that may be named.
+const ROWS: u64 = 1_000_000_000;
+
 fn validation_keys() -> Vec<Key> {
     vec![
         Key::share(
@@ -285,7 +294,26 @@ fn validation_keys() -> Vec<Key> {
             Range { above: false, ..Range::BELOW_ONE },
             at!(validation.development),
         ),
-        Key::choice("validation.by", "how the holdout is drawn", at!(validation.by)),
+        Key::new(
+            "validation.by",
+            "what decides on the holdout: chance, the latest rows, those from a day or a row on, or a column",
+            Kind::Either(vec![
+                Kind::Choice(vec!["random", "latest"]),
+                Kind::Whole { least: 1, most: ROWS },
+                Kind::Form {
+                    about: "a day such as \"2025-06-01\", or a column that names the part",
+                    pattern: "^.+$",
+                },
+            ]),
+            |study| Value::Text(study.validation.by.to_string()),
+            |study, value| {
+                study.validation.by = match value {
+                    Value::Number(_) => By::FromRow(whole(value, &(1..=ROWS))?),
+                    other => By::of(text(other)?)?,
+                };
+                Some(())
+            },
+        ),
         Key::choice(
             "validation.sides",
             "rows never change sides, or the mix is exact",

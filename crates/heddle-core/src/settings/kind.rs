@@ -31,6 +31,8 @@ pub enum Kind {
     },
     /// A name or a list of names.
     Names,
+    /// A condition or a list of conditions.
+    Conditions,
     /// Values of a rating: numbers, ranges such as "1-2" and words.
     Ratings,
     /// A length, a range of lengths such as "1-2" up to `most`, or "none".
@@ -117,6 +119,7 @@ impl Kind {
             Self::Column { optional: true } => "the name of a column, or \"\" for none".into(),
             Self::Column { optional: false } => "the name of a column".into(),
             Self::Names => "a name or a list of names".into(),
+            Self::Conditions => "a condition or a list of conditions".into(),
             Self::Ratings => "numbers, ranges such as \"1-2\" and words, separated by commas".into(),
             Self::Lengths { most } => {
                 format!("a length such as \"1\", a range such as \"1-2\", at most {most}, or \"none\"")

@@ -10,6 +10,7 @@
 //! # Ok::<(), heddle_core::settings::SettingError>(())
 //! ```
 
+pub(crate) mod condition;
 pub(crate) mod error;
 pub(crate) mod form;
 pub(crate) mod key;
@@ -20,6 +21,7 @@ pub(crate) mod study;
 mod text_keys;
 pub(crate) mod value;
 
+pub use condition::{Condition, Subject};
 pub use error::SettingError;
 pub use form::{Encoding, Form, Format, Header, Limits, Quotes};
 pub use key::Key;

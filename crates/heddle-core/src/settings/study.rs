@@ -1,5 +1,6 @@
 //! Every setting of a piece of work, as one value.
 
+use super::condition::Condition;
 use super::error::SettingError;
 use super::form::Form;
 use crate::choice::choice;
@@ -51,6 +52,8 @@ pub struct Columns {
     /// Columns that stand beside the text: figures are told for each of their values, and a
     /// baseline learns from them alone. The model never sees them. Default: none.
     pub beside: Vec<String>,
+    /// Conditions that rows are kept by; all must hold. Default: none.
+    pub keep: Vec<Condition>,
     /// How dates such as 3/4/2025 are read. Default: day-first.
     pub dates: DateOrder,
     /// How the files are written. Default: told by looking.
@@ -76,6 +79,7 @@ impl Default for Columns {
             together: Vec::new(),
             date: None,
             beside: Vec::new(),
+            keep: Vec::new(),
             dates: DateOrder::default(),
             form: Form::default(),
         }
@@ -97,7 +101,7 @@ choice! {
 }
 
 /// The settings of splits and folds.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Validating {
     /// The share of labelled rows that is locked away for the last test. Default: 20 %.
     pub holdout: f64,
@@ -191,6 +195,12 @@ impl Study {
         tables::check(&self.negation.also)?;
         self.terms.check()?;
         self.model.check()?;
+        let fixed = !matches!(self.validation.by, By::Random | By::Latest);
+        if fixed && self.validation.development > 0.0 && !matches!(self.validation.by, By::Column(_)) {
+            return Err("validation.by names where the holdout begins, and validation.development wants a third part: \
+                        let a column name the parts, or set validation.development=0%"
+                .into());
+        }
         if self.validation.order == Order::Rolling && self.validation.rounds > 1 {
             return Err(
                 "validation.rounds deals folds anew, and validation.order = \"rolling\" deals none: \

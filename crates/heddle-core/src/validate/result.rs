@@ -330,7 +330,7 @@ pub fn nested(
         let results = settings
             .iter()
             .map(|(counted, study)| {
-                let within = Validating { folds: INNER_FOLDS, rounds: 1, ..study.validation };
+                let within = Validating { folds: INNER_FOLDS, rounds: 1, ..study.validation.clone() };
                 let parts = fold_splits(sample, &split.training, &within)?;
                 let outcomes = {
                     let path = Path { study, strengths: &[study.model.strength] };

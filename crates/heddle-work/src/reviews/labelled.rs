@@ -14,6 +14,7 @@ use crate::error::{Result, fail};
 use crate::reviews::dates::check_order;
 use crate::reviews::handle::{FILE, Handle};
 use crate::reviews::holdout;
+use crate::reviews::keep;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, document, join};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -96,6 +97,7 @@ impl LabelledReviews {
         }
         // A finished model is tried with less than it was learnt with.
         let mut if_there = vec![holdout::PART, FILE];
+        needed.extend(keep::columns(study));
         let tying = columns.together.iter().chain(&columns.id).map(String::as_str);
         match purpose {
             Purpose::Try => if_there.extend(tying),
@@ -286,10 +288,10 @@ pub fn check_classes(account: &Account) -> Result<()> {
 
 fn check_some(account: &Account) -> Result<()> {
     if account.labelled() == 0 {
-        let Account { read, no_text, no_rating, middle, refused, .. } = *account;
+        let Account { read, no_text, no_rating, middle, not_kept, refused, .. } = *account;
         fail!(
             Reviews,
-            "none of {} can be learnt from: {refused} refused, {no_text} without text, {no_rating} without rating, {middle} between the classes",
+            "none of {} can be learnt from: {refused} refused, {no_text} without text, {no_rating} without rating, {middle} between the classes, {not_kept} dropped by reviews.keep",
             count(read, "row")
         );
     }

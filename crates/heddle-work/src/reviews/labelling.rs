@@ -10,6 +10,7 @@ use heddle_files::{CellKind, Column, find_column};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
+use crate::reviews::keep::Keep;
 use crate::reviews::unnamed;
 use crate::words::{count, number};
 
@@ -33,6 +34,8 @@ pub struct Account {
     pub no_rating: usize,
     /// Rows between the classes, left out by the rule.
     pub middle: usize,
+    /// Rows that a condition of `reviews.keep` drops.
+    pub not_kept: usize,
     /// Labelled rows, by class.
     pub negative: usize,
     /// Labelled rows, by class.
@@ -61,7 +64,7 @@ impl Account {
 
     /// Rows that were read whole and left out for a reason.
     pub fn left_out(&self) -> usize {
-        self.no_text + self.no_rating + self.middle
+        self.no_text + self.no_rating + self.middle + self.not_kept
     }
 
     /// Labelled rows of each class, in the order of [`Polarity::index`].
@@ -160,6 +163,7 @@ pub struct Labelling<'s> {
     /// By cell as it is written: its place in `values`.
     places: HashMap<String, usize>,
     names: BTreeMap<String, usize>,
+    keep: Keep<'s>,
     /// By text column: cells that are filled, and those that are codes or numbers.
     codes: Vec<(usize, usize)>,
 }
@@ -202,6 +206,7 @@ impl<'s> Labelling<'s> {
             values: Vec::new(),
             places: HashMap::new(),
             names: BTreeMap::new(),
+            keep: Keep::new(file, columns, study)?,
             codes,
         })
     }
@@ -227,6 +232,11 @@ impl<'s> Labelling<'s> {
     /// If the rating has so many values that it is none.
     pub fn take<'a>(&mut self, cell: impl Fn(usize) -> &'a str, file: &str, line: u64) -> Result<RowOutcome> {
         self.account.read += 1;
+        let text = &self.text;
+        if !self.keep.holds(&cell, || join(text.iter().map(|&column| cell(column)))) {
+            self.account.not_kept += 1;
+            return Ok(RowOutcome::LeftOut);
+        }
         let reading = match self.rated {
             Some(rated) => self.read(cell(rated), file, line)?,
             None => Reading::Class(Polarity::Neutral),

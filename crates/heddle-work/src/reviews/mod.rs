@@ -6,6 +6,7 @@ pub mod dates;
 pub mod found;
 pub mod handle;
 pub mod holdout;
+pub mod keep;
 pub mod labelled;
 pub mod labelling;
 pub mod names;

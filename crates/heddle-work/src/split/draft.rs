@@ -3,9 +3,10 @@
 use heddle_core::labels::{Day, Days, Polarity};
 use heddle_core::resample::{By, Fingerprint, Grouping};
 use heddle_core::settings::Study;
-use heddle_files::{Input, Manner, Record, SketchFile, find_column};
+use heddle_files::{Input, Manner, Record, Reviews, SketchFile, find_column};
 use rayon::prelude::*;
 
+use super::options::{DEVELOPMENT, HOLDOUT, TRAINING};
 use crate::error::{Result, fail};
 use crate::reviews::dates::check_order;
 use crate::reviews::holdout;
@@ -23,6 +24,8 @@ pub(super) struct Draft {
     pub(super) grouping: Grouping<SketchFile>,
     /// The day of each, where dates decide.
     pub(super) days: Vec<Option<Day>>,
+    /// By labelled row, where its place or a column decides: its side, if it has one.
+    pub(super) named: Vec<Option<u8>>,
     pub(super) account: Account,
     pub(super) runs: usize,
     pub(super) manners: Vec<Manner>,
@@ -41,11 +44,16 @@ impl Draft {
             labels: Vec::new(),
             grouping: Grouping::kept_in(SketchFile::new()?, together.len()),
             days: Vec::new(),
+            named: Vec::new(),
             account: Account::default(),
             runs: 0,
             manners: Vec::new(),
         };
         let mut days = Days::default();
+        let says = match &study.validation.by {
+            By::Column(name) => Some(find(name)?),
+            _ => None,
+        };
         let mut batch: Vec<(String, Vec<Option<u64>>)> = Vec::new();
         let mut record = Record::new();
         let part = holdout::part_column(&columns);
@@ -56,6 +64,15 @@ impl Draft {
             };
             draft.runs += usize::from(draft.labels.last() != Some(&class));
             draft.labels.push(class);
+            match (&study.validation.by, says) {
+                (By::FromRow(first), _) => {
+                    draft.named.push(Some(if reviews.number() >= *first { HOLDOUT } else { TRAINING } as u8));
+                }
+                (By::Column(name), Some(column)) => {
+                    draft.named.push(part_of(&record[column], name, &reviews, line)?)
+                }
+                _ => {}
+            }
             if let Some(column) = dated {
                 days.push(&record[column]);
             }
@@ -86,14 +103,36 @@ impl Draft {
 
 /// The column of the date, if dates decide.
 fn dates_decide(study: &Study) -> Result<Option<String>> {
-    match (study.validation.by, &study.reviews.date) {
-        (By::Random, _) => Ok(None),
-        (By::Latest, Some(date)) => Ok(Some(date.clone())),
-        (By::Latest, None) => {
+    let by = &study.validation.by;
+    match &study.reviews.date {
+        _ if !by.is_dated() => Ok(None),
+        Some(date) => Ok(Some(date.clone())),
+        None => {
             fail!(
                 Settings,
-                "validation.by = \"latest\" needs the column of the date, as in --set reviews.date=posted"
+                "validation.by = \"{by}\" needs the column of the date, as in --set reviews.date=posted"
             )
         }
+    }
+}
+
+/// The part that a cell names; nothing where it is blank.
+fn part_of(cell: &str, column: &str, reviews: &Reviews, line: u64) -> Result<Option<u8>> {
+    const NAMES: [(usize, &[&str]); 3] = [
+        (HOLDOUT, &["holdout", "held out", "test", "testing", "final"]),
+        (DEVELOPMENT, &["development", "dev", "validation", "valid", "val"]),
+        (TRAINING, &["training", "train", "learn"]),
+    ];
+    let plain = cell.trim().to_lowercase().replace(['-', '_'], " ");
+    if plain.is_empty() {
+        return Ok(None);
+    }
+    match NAMES.iter().find(|(_, names)| names.contains(&plain.as_str())) {
+        Some((side, _)) => Ok(Some(*side as u8)),
+        None => fail!(
+            Reviews,
+            "{}, line {line}, column `{column}`: expected training, development or holdout, found `{cell}` (validation.by)",
+            reviews.file()
+        ),
     }
 }

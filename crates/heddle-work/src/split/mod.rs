@@ -50,6 +50,8 @@ pub struct Split {
     pub no_date: usize,
     /// Labelled rows on no side: tied to a row of a later part, where dates decide.
     pub tied: usize,
+    /// Labelled rows on no side: the column that names the parts is blank there.
+    pub unnamed: usize,
     /// What stands on more than one side; nothing should.
     pub overlap: Overlap,
     /// The columns whose values keep rows together.
@@ -127,7 +129,15 @@ pub(crate) fn split_input(
     let counts = chosen.counts(&draft.labels);
     check_sides(&counts, &draft.account, study, options)?;
     let placed: usize = counts.iter().flatten().sum();
-    if placed + chosen.no_date + chosen.tied != draft.account.labelled() {
+    if counts[DEVELOPMENT].iter().sum::<usize>() > 0 && options.development.is_none() {
+        fail!(
+            Options,
+            "rows of column `{}` are of a development part: name its file with --development, or in `run` set \
+             validation.development to the share it has",
+            study.validation.by
+        );
+    }
+    if placed + chosen.no_date + chosen.tied + chosen.unnamed != draft.account.labelled() {
         fail!(Reviews, "the sides do not add up to the labelled rows; please report this");
     }
     let sources = input.origins()?;
@@ -148,13 +158,14 @@ pub(crate) fn split_input(
     let split = Split {
         rule: study.rule(draft.account.by_name),
         seed: study.validation.seed,
-        by: study.validation.by,
+        by: study.validation.by.clone(),
         sides: study.validation.sides,
         training: part(TRAINING, &options.training),
         development: options.development.as_deref().map(|file| part(DEVELOPMENT, file)),
         holdout: part(HOLDOUT, &options.holdout),
         no_date: chosen.no_date,
         tied: chosen.tied,
+        unnamed: chosen.unnamed,
         overlap: draft.grouping.overlap(&groups, &chosen.sides),
         together: study.reviews.together.clone(),
         groups_kept_together: sizes.chunk_by(|a, b| a == b).filter(|group| group.len() > 1).count(),

@@ -1,5 +1,6 @@
 //! What is asked of a split.
 
+use heddle_core::resample::By;
 use heddle_core::settings::Study;
 
 use crate::error::{Result, fail};
@@ -34,6 +35,9 @@ impl SplitOptions {
             }
         }
         let (share, rest) = (study.validation.development, study.validation.holdout);
+        if matches!(study.validation.by, By::Column(_)) {
+            return Ok(()); // what is in it says the column
+        }
         match (&self.development, share > 0.0) {
             (Some(file), false) => {
                 fail!(Options, "{file} would be empty: set its share, as in --set validation.development=10%")

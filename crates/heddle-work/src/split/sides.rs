@@ -18,6 +18,8 @@ pub(super) struct Chosen {
     pub(super) sides: Vec<Option<u8>>,
     pub(super) no_date: usize,
     pub(super) tied: usize,
+    /// Rows of which nothing says where they belong.
+    pub(super) unnamed: usize,
 }
 
 impl Chosen {
@@ -26,9 +28,14 @@ impl Chosen {
         let validating = &study.validation;
         let shares =
             [validating.holdout, validating.development, 1.0 - validating.holdout - validating.development];
-        let drawn = |sides| Ok(Chosen { sides, no_date: 0, tied: 0 });
-        match (validating.by, validating.sides) {
-            (By::Latest, _) => latest(&draft.days, groups, &shares, study),
+        let drawn = |sides| Ok(Chosen { sides, no_date: 0, tied: 0, unnamed: 0 });
+        match (&validating.by, validating.sides) {
+            (By::Latest | By::From(_), _) => latest(&draft.days, groups, &shares, study),
+            (By::FromRow(_) | By::Column(_), _) => {
+                let unnamed = draft.named.iter().filter(|side| side.is_none()).count();
+                let (sides, tied) = untied(draft.named.clone(), groups);
+                Ok(Chosen { sides, no_date: 0, tied, unnamed })
+            }
             (By::Random, Sides::Stable) => {
                 let own = |group: &u64| Some(side(*group, validating.seed, &shares) as u8);
                 drawn(groups.iter().map(own).collect())
@@ -109,7 +116,10 @@ pub(super) fn latest(
     let begins = |share: f64| {
         sorted[((1.0 - share) * sorted.len() as f64).ceil().min(sorted.len() as f64 - 1.0) as usize]
     };
-    let (holdout, development) = (begins(shares[HOLDOUT]), begins(shares[HOLDOUT] + shares[DEVELOPMENT]));
+    let (holdout, development) = match study.validation.by {
+        By::From(day) => (day, day),
+        _ => (begins(shares[HOLDOUT]), begins(shares[HOLDOUT] + shares[DEVELOPMENT])),
+    };
     let place = |day: &Option<Day>| {
         let side = day.map(|day| match day {
             day if day >= holdout => HOLDOUT,
@@ -118,7 +128,12 @@ pub(super) fn latest(
         });
         side.map(|side| side as u8)
     };
-    let mut sides: Vec<Option<u8>> = days.iter().map(place).collect();
+    let (sides, tied) = untied(days.iter().map(place).collect(), groups);
+    Ok(Chosen { sides, no_date, tied, unnamed: 0 })
+}
+
+/// The sides without the rows that are tied to one of a later part; and how many these are.
+fn untied(mut sides: Vec<Option<u8>>, groups: &[u64]) -> (Vec<Option<u8>>, usize) {
     // The latest side of each group; its earlier rows are on no side.
     let mut latest: HashMap<u64, u8> = HashMap::new();
     for (side, group) in sides.iter().zip(groups) {
@@ -134,7 +149,7 @@ pub(super) fn latest(
             tied += 1;
         }
     }
-    Ok(Chosen { sides, no_date, tied })
+    (sides, tied)
 }
 
 /// Every class of the rule must stand on every side.

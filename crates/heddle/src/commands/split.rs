@@ -80,16 +80,28 @@ fn show_parts(split: &Split, page: &mut Page) {
 }
 
 fn drawn(split: &Split) -> String {
-    if split.by == By::Latest {
+    let tied = format!("{} tied to a later part", count(split.tied, "row"));
+    match &split.by {
+        By::FromRow(row) => {
+            return format!("By place: held out from row {} on. On no side: {tied}.", number(*row as usize));
+        }
+        By::Column(name) => {
+            return format!(
+                "As column `{name}` says. On no side: {} where it is blank, {tied}.",
+                count(split.unnamed, "row")
+            );
+        }
+        By::Random | By::Latest | By::From(_) => {}
+    }
+    if split.by.is_dated() {
         let day = |part: &Part| part.days.clone().unwrap_or_default();
         return format!(
-            "By date: learnt from {} to {}, held out from {} to {}. On no side: {} refused for want of a date, {} tied to a later part.",
+            "By date: learnt from {} to {}, held out from {} to {}. On no side: {} refused for want of a date, {tied}.",
             day(&split.training).0,
             day(&split.training).1,
             day(&split.holdout).0,
             day(&split.holdout).1,
             count(split.no_date, "row"),
-            count(split.tied, "row"),
         );
     }
     let holds = match split.sides {

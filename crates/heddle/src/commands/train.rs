@@ -7,7 +7,7 @@ use heddle_core::measure::Reached;
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
-use heddle_work::{Account, Middle, Session, TrainOptions, Trained, WeighedTerm, look_twice, train};
+use heddle_work::{Middle, Session, TrainOptions, Trained, WeighedTerm, look_twice, train};
 
 use crate::args::TrainArgs;
 use crate::output::Output;
@@ -116,9 +116,12 @@ fn show_steps(trained: &Trained, page: &mut Page) {
 }
 
 fn rows_words(trained: &Trained) -> String {
-    let Account { read, middle, no_rating, no_text, refused, .. } = trained.account;
-    let left_out = number(middle + no_rating + no_text + refused);
-    format!("{} read, {left_out} left out or refused ({})", number(read), trained.settings.rule)
+    let left_out = number(trained.account.left_out() + trained.account.refused);
+    format!(
+        "{} read, {left_out} left out or refused ({})",
+        number(trained.account.read),
+        trained.settings.rule
+    )
 }
 
 /// What was done about the class mix, and what probabilities speak of.

@@ -20,7 +20,7 @@ pub fn written(page: &mut Page, path: &str, what: &str) {
 
 /// Puts the account of all rows on a page.
 pub fn show_account(page: &mut Page, account: &Account) {
-    let Account { read, refused, no_text, no_rating, middle, .. } = *account;
+    let Account { read, refused, no_text, no_rating, middle, not_kept, .. } = *account;
     let mut table = Table::new(&[("", Side::Left), ("rows", Side::Right), ("share", Side::Right)]);
     let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, read)]);
     for polarity in Polarity::ALL {
@@ -31,6 +31,9 @@ pub fn show_account(page: &mut Page, account: &Account) {
     row("left out: between the classes".into(), middle);
     row("left out: no rating".into(), no_rating);
     row("left out: no text".into(), no_text);
+    if not_kept > 0 {
+        row("left out: reviews.keep".into(), not_kept);
+    }
     row("refused".into(), refused);
     row("all rows read".into(), read);
     table.put(page);
