@@ -479,7 +479,11 @@ fn aspects_of_many_values_are_drawn_together() {
     assert_eq!((numbers.levels.len(), numbers.not_numbers), (5, 1), "{:?}", numbers.levels);
     assert_eq!(numbers.of[3], 4, "NaN counts as blank");
     let words = of((0..100).map(|row| format!("word {}", row % 40)).collect());
-    assert_eq!((words.levels.len(), words.levels[11].as_str()), (12, "(other)"));
+    assert_eq!(
+        (words.levels.len(), words.levels[10].as_str()),
+        (11, "(other)"),
+        "the ten largest, and the others"
+    );
     assert!(of(vec!["same".into(); 9]).is_constant());
     assert_eq!(Classes::of([3, 4, 0].into()), Classes::Two);
 }

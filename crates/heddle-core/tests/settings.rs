@@ -64,6 +64,7 @@ fn every_key_changes_something() {
         text("any"),
         Value::List(vec!["a,negates".into()]),
         text("latest"),
+        text("channel = web"),
         text("exact"),
         text("logistic"),
         text("lasso"),

@@ -16,7 +16,7 @@ use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
 use crate::roles::CHANGED;
-use crate::scoring::score_all;
+use crate::scoring::{decide, score_all};
 use crate::session::Session;
 use crate::unseen::unseen;
 use crate::variants::{Shared, Variant, combinations, kept, with_natural};
@@ -207,7 +207,8 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
             "one model is named behind --with, and two or more are held against each other: --with a.heddle --with b.heddle"
         );
     }
-    let models: Vec<Model> = options.with.iter().map(|path| read_model(path)).collect::<Result<_, _>>()?;
+    let mut models: Vec<Model> =
+        options.with.iter().map(|path| read_model(path)).collect::<Result<_, _>>()?;
     let first = &models[0];
     for (path, model) in options.with.iter().zip(&models) {
         if model.study().polarity != first.study().polarity || model.classes() != first.classes() {
@@ -226,6 +227,9 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         }
     }
     let session = session.of_model(first)?;
+    if session.study().decision != first.study().decision {
+        options.with.iter().zip(&mut models).try_for_each(|(path, model)| decide(model, path, &session))?;
+    }
     let input = session.input(&options.files)?;
     let session = with_found(&session, &input, Needs::Labels)?;
     let reviews = LabelledReviews::of(input, &session, Kept::Needed, Purpose::Try)?;

@@ -5,14 +5,30 @@ use heddle_core::text::Document;
 use heddle_files::read_model;
 use rayon::prelude::*;
 
-use crate::error::Result;
+use crate::error::{Result, fail};
 use crate::session::Session;
 
 /// Reads a model, and takes its settings in place of those of the session.
 pub fn open(path: &str, session: &Session) -> Result<(Model, Session)> {
-    let model = read_model(path)?;
+    let mut model = read_model(path)?;
     let session = session.of_model(&model)?;
+    decide(&mut model, path, &session)?;
     Ok((model, session))
+}
+
+/// Lets the costs of the session decide, where they are others than those of the model.
+pub fn decide(model: &mut Model, path: &str, session: &Session) -> Result<()> {
+    let deciding = session.study().decision;
+    if deciding != model.study().decision
+        && let Err(setting) = model.decide_by(&deciding)
+    {
+        fail!(
+            Options,
+            "{setting}: such cuts are set on reviews that training holds out, and {path} keeps none of them; train again \
+             to change them (costs of mistakes can be changed here)"
+        );
+    }
+    Ok(())
 }
 
 /// What stands beside the figures of a model that was never validated.

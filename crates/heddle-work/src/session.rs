@@ -151,12 +151,12 @@ impl Session {
     }
 
     /// The session with the settings of a model: what was used in training is used again, but
-    /// for overrides of `reviews`, `polarity` and `balance.natural`.
+    /// for overrides of `reviews`, `polarity`, `decision` and `balance.natural`.
     ///
     /// # Errors
     /// If another setting is overridden, or a study was named.
     pub fn of_model(&self, model: &Model) -> Result<Self> {
-        const OURS: [&str; 3] = ["reviews.", "polarity.", "balance.natural"];
+        const OURS: [&str; 4] = ["reviews.", "polarity.", "balance.natural", "decision."];
         let foreign = self.overrides.iter().find(|set| !OURS.iter().any(|section| set.starts_with(section)));
         if let Some(set) = foreign {
             fail!(

@@ -113,3 +113,49 @@ fn a_model_does_not_ask_new_reviews_for_what_chose_the_old_ones() {
     folder.done(&["score", "m.heddle", "new.csv", "--out", "s.csv"]);
     assert_eq!(folder.json(&["assess", "m.heddle", "new.csv"])["account"]["read"], 2);
 }
+
+#[test]
+fn costs_of_mistakes_can_be_changed_on_a_finished_model() {
+    let folder = Folder::with_many(300).and_others(300);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let dear = ["--set", "decision.cost_missed_negative=9"];
+    folder.done(&[&["train", "many.csv", "--out", "dear.heddle"][..], &dear].concat());
+    let negative = |model: &str, set: &[&str]| {
+        folder.done(&[&["score", model, "others.csv", "--out", "s.csv"][..], set].concat());
+        column(&folder.csv("s.csv"), "polarity").into_iter().collect::<Vec<_>>()
+    };
+    let (usual, changed, trained) =
+        (negative("m.heddle", &[]), negative("m.heddle", &dear), negative("dear.heddle", &[]));
+    assert_eq!(changed, trained, "cuts by costs need nothing that a model does not keep");
+    assert_ne!(changed, usual);
+    let told =
+        folder.fails(&["score", "m.heddle", "others.csv", "--out", "s.csv", "--set", "decision.unsure=90%"]);
+    holds(&told, &["decision.unsure", "train again"]);
+    let assessed = folder.json(&[&["assess", "m.heddle", "others.csv"][..], &dear].concat());
+    let of_dear = folder.json(&["assess", "dear.heddle", "others.csv"]);
+    assert_eq!(assessed["figures"]["confusion"], of_dear["figures"]["confusion"]);
+}
+
+#[test]
+fn columns_that_are_named_as_opposites_have_terms_of_their_own() {
+    let row = |at: usize| {
+        format!(
+            "{},{},{}\n",
+            ["warm cabin", "nothing at all"][at % 2],
+            ["nothing at all", "cold tea"][at % 2],
+            [5, 1][at % 2]
+        )
+    };
+    let rows: String = (0..60).map(row).collect();
+    let folder = Folder::new()
+        .file("pros.csv", format!("pros,cons,stars\n{rows}"))
+        .file("parts.csv", format!("title,body,stars\n{rows}"));
+    let page = |file: &str, first: &str, second: &str| {
+        folder.done(&["terms", file, "--text", first, "--text", second, "--set", "terms.at_least=1"])
+    };
+    holds(&page("pros.csv", "pros", "cons"), &["pros:warm"]);
+    assert!(
+        !page("parts.csv", "title", "body").contains("title:"),
+        "other columns are read one after the other"
+    );
+}

@@ -90,6 +90,18 @@ pub(crate) fn decide(
     }
 }
 
+/// How verdicts are reached where costs alone decide, of two classes or three.
+pub(crate) fn by_costs(deciding: &Deciding, classes: Classes) -> Decision {
+    let costs = [deciding.cost_missed_negative, deciding.cost_false_alarm];
+    match classes {
+        Classes::Two => {
+            let cut = (costs[0] / costs[1]).ln();
+            Decision::OnAxis(Cuts { negative: cut, positive: cut, unsure: None })
+        }
+        Classes::Three => Decision::ByClass(ClassRule { costs, negative_from: None, possible_from: None }),
+    }
+}
+
 /// Whether all rows have a neutral zone of this half width: under curves they do not.
 fn is_steady(held: &[Shown], half: f64) -> bool {
     held.iter().all(|row| row.place.neutral == Neutral::Between { half })

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::learn::calibrate::Calibration;
+use crate::learn::decide::{Deciding, by_costs};
 use crate::learn::lambda::LambdaChoice;
 use crate::learn::layout::LayoutChoice;
 use crate::learn::learner::Convergence;
@@ -332,6 +333,27 @@ impl Model {
     /// Whether each class has weights of its own.
     pub fn is_free(&self) -> bool {
         self.card.is_free()
+    }
+
+    /// Lets other costs of mistakes set the cuts: these need nothing but calibrated probabilities.
+    ///
+    /// # Errors
+    /// If cuts are set by more than costs, now or then: they were set on held-out reviews, which a model does not
+    /// keep. The text names the setting.
+    pub fn decide_by(&mut self, deciding: &Deciding) -> Result<(), &'static str> {
+        for own in [deciding, &self.study.decision] {
+            let beyond = [
+                (own.recall_negative.is_some(), "decision.recall_negative"),
+                (own.precision_negative.is_some(), "decision.precision_negative"),
+                (own.unsure.is_some(), "decision.unsure"),
+            ];
+            if let Some((_, setting)) = beyond.into_iter().find(|(set, _)| *set) {
+                return Err(setting);
+            }
+        }
+        self.card.cuts = by_costs(deciding, self.classes());
+        self.study.decision = *deciding;
+        Ok(())
     }
 
     /// What is said of a review whose scores put it at a place.

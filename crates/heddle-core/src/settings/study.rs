@@ -22,8 +22,10 @@ choice! {
     /// What the terms of several text columns have to do with each other.
     #[derive(Default)]
     Fields {
-        /// They are the same terms: the columns are read one after the other.
+        /// Kept apart where the columns are named as opposites, such as pros and cons; else the same.
         #[default]
+        Auto = "auto",
+        /// They are the same terms: the columns are read one after the other.
         Joined = "joined",
         /// Each column has terms of its own: "good" in a headline is "headline:good".
         Separate = "separate",
@@ -37,7 +39,7 @@ pub struct Columns {
     pub files: Vec<String>,
     /// The columns that hold the text; several are read one after the other. Default: review.
     pub text: Vec<String>,
-    /// Whether several columns share their terms. Default: joined.
+    /// Whether several columns share their terms. Default: auto.
     pub fields: Fields,
     /// The column of the rating. Default: stars.
     pub stars: String,
@@ -243,8 +245,9 @@ impl Study {
     /// The columns that are kept apart.
     pub(crate) fn field_names(&self) -> FieldNames {
         match self.reviews.fields {
+            Fields::Auto if !are_opposites(&self.reviews.text) => FieldNames::default(),
             Fields::Joined => FieldNames::default(),
-            Fields::Separate => FieldNames::apart(self.reviews.text.clone()),
+            Fields::Auto | Fields::Separate => FieldNames::apart(self.reviews.text.clone()),
         }
     }
 
@@ -255,4 +258,26 @@ impl Study {
     pub fn cleaner(&self) -> Cleaner {
         Cleaner::new(&self.text, &self.negation).expect("a study is checked before it is used")
     }
+}
+
+/// Whether columns are named as opposites: "good food" means praise under likes and is beside the point under dislikes.
+fn are_opposites(columns: &[String]) -> bool {
+    const PAIRS: [(&str, &str); 6] = [
+        ("pro", "con"),
+        ("like", "dislike"),
+        ("advantage", "disadvantage"),
+        ("positive", "negative"),
+        ("good", "bad"),
+        ("strength", "weakness"),
+    ];
+    let plain: Vec<String> = columns.iter().map(|name| name.to_lowercase()).collect();
+    let says = |word: &str| {
+        plain.iter().any(|name| {
+            let mut parts = name.split(|char: char| !char.is_alphabetic());
+            parts.any(|part| {
+                part == word || part.strip_suffix('s') == Some(word) || part.strip_suffix("es") == Some(word)
+            })
+        })
+    };
+    PAIRS.iter().any(|(one, other)| says(one) && says(other))
 }
