@@ -190,7 +190,7 @@ fn lower_crates_know_nothing_of_those_above() {
 
 #[test]
 fn the_core_names_neither_the_program_nor_its_commands() {
-    let args = fs::read_to_string(sources("heddle").join("args.rs")).expect("text");
+    let args = fs::read_to_string(sources("heddle").join("args/mod.rs")).expect("text");
     let (_, commands) = args.split_once("pub enum Command {").expect("the commands");
     let (commands, _) = commands.split_once("\n}").expect("their end");
     let names: Vec<String> = commands

@@ -1,0 +1,173 @@
+//! What can be asked.
+
+mod columns;
+mod models;
+mod reviews;
+
+use clap::{Args, Parser, Subcommand};
+use clap_complete::engine::ArgValueCompleter;
+use heddle_work::{LedgerPlace, SessionOptions};
+
+use crate::complete;
+use crate::progress::Telling;
+use columns::{ColumnArgs, RowArgs};
+pub use models::{
+    AssessArgs, CompareArgs, ExplainArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView,
+    TrainArgs, TuneArgs, ValidateArgs,
+};
+pub use reviews::{
+    BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
+};
+
+/// From starred reviews to explained predictions.
+///
+/// Heddle turns star ratings into polarity labels, learns which words speak for each, tells
+/// how far its figures can be trusted, and explains every verdict to the last digit.
+/// Offline, in seconds.
+#[derive(Debug, Parser)]
+#[command(
+    name = "heddle",
+    version,
+    max_term_width = 100,
+    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --set reviews.text=comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused."
+)]
+pub struct Arguments {
+    #[command(flatten)]
+    pub common: Common,
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+/// Options of every command.
+#[derive(Debug, Args)]
+pub struct Common {
+    /// The study: settings in TOML [default: study.toml, where there is one]
+    #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
+    pub study: Option<String>,
+    /// Override one setting, as in --set model.strength=0.001; may be repeated
+    #[arg(long, global = true, value_name = "SECTION.KEY=VALUE", help_heading = "Settings", add = ArgValueCompleter::new(complete::settings))]
+    pub set: Vec<String>,
+    /// Use this many threads; results do not depend on it [default: all cores]
+    #[arg(long, global = true, value_name = "N", help_heading = "Settings", value_parser = clap::value_parser!(u16).range(1..=1024))]
+    pub threads: Option<u16>,
+    /// Keep every refused row in this file, with its place and reason
+    #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
+    pub refused: Option<String>,
+    /// Note figures in this file, a line a time [default: ledger.jsonl beside the model or in
+    /// the run folder; "none" for nowhere]
+    #[arg(long, global = true, value_name = "FILE", help_heading = "Settings")]
+    pub ledger: Option<String>,
+    /// Replace files even if Heddle did not write them
+    #[arg(long, global = true, help_heading = "Settings")]
+    pub force: bool,
+    /// Put an apostrophe before cells of .csv and .tsv that a spreadsheet would take as formulas
+    #[arg(long, global = true, help_heading = "Settings")]
+    pub safe_cells: bool,
+    /// Say nothing beside the answer but warnings and refused rows
+    #[arg(short, long, global = true, help_heading = "Settings", conflicts_with = "verbose")]
+    pub quiet: bool,
+    /// Say what is being done, and at the end how long each stage took
+    #[arg(short, long, global = true, help_heading = "Settings")]
+    pub verbose: bool,
+    /// Print one JSON object instead of tables (docs/json.md)
+    #[arg(long, global = true, help_heading = "Settings")]
+    pub json: bool,
+}
+
+impl Common {
+    /// How much is told beside the answer.
+    pub fn telling(&self) -> Telling {
+        match (self.quiet, self.verbose) {
+            (true, _) => Telling::Warnings,
+            (_, true) => Telling::Stages,
+            _ => Telling::Usual,
+        }
+    }
+
+    /// How the session begins.
+    pub fn session(&self, set: Vec<String>) -> SessionOptions {
+        SessionOptions {
+            study: self.study.clone(),
+            study_if_there: true,
+            set,
+            refused: self.refused.clone(),
+            ledger: match self.ledger.as_deref() {
+                None => LedgerPlace::Usual,
+                Some("none") => LedgerPlace::Nowhere,
+                Some(path) => LedgerPlace::File(path.into()),
+            },
+            force: self.force,
+            safe_cells: self.safe_cells,
+        }
+    }
+}
+
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Unpack made-up reviews into a folder and do the whole work on them
+    Demo(DemoArgs),
+    /// Show what is in a review file: columns, ratings, texts, repeats
+    Survey(SurveyArgs),
+    /// Turn ratings into classes and show what became of every value
+    Label(LabelArgs),
+    /// Draw some of the rows of a large file, each rating in its share
+    Sample(SampleArgs),
+    /// Divide reviews into a training part and a locked holdout
+    Split(SplitArgs),
+    /// Show what balancing would do to the classes; write a balanced training file
+    Balance(BalanceArgs),
+    /// Show how a text is read: tokens, negation scopes, terms
+    Tokens(TokensArgs),
+    /// Show the terms of reviews or of a model: which are kept, which tell most, where they stand
+    Terms(TermsArgs),
+    /// Learn a model from labelled reviews
+    Train(TrainArgs),
+    /// Tell how good a model would be on reviews it has not seen
+    Validate(ValidateArgs),
+    /// Try many settings on the same folds and rank them
+    Tune(TuneArgs),
+    /// Hold settings, studies or models against each other, on the same reviews
+    Compare(CompareArgs),
+    /// Try a model on a holdout, beside its cross-validated figures
+    Assess(AssessArgs),
+    /// Give new reviews a class and probabilities, row by row
+    Score(ScoreArgs),
+    /// Show why a review gets its verdict, clause by clause
+    Explain(ExplainArgs),
+    /// Do the whole work of a study: label, split, validate, train, assess, explain
+    Run(RunArgs),
+    /// List the figures that were noted, the best first
+    Ledger(LedgerArgs),
+    /// Show the settings in force, or their schema
+    Study(StudyArgs),
+    /// Print what a shell needs: completions, pages of the manual
+    Shell(ShellArgs),
+}
+
+impl Arguments {
+    /// The settings that this call changes: those of columns first, so that `--set` has the last word.
+    pub fn settings(&self) -> Vec<String> {
+        let (columns, rows) = match &self.command {
+            Command::Survey(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Label(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Sample(args) => (Some(&args.columns), None),
+            Command::Split(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Balance(args) => (Some(&args.columns), None),
+            Command::Terms(args) => (Some(&args.columns), None),
+            Command::Train(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Validate(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Tune(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Compare(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Assess(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Run(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Score(args) => {
+                let text = ColumnArgs { text: args.text.clone(), ..ColumnArgs::default() };
+                return text.settings().into_iter().chain(self.common.set.clone()).collect();
+            }
+            _ => (None, None),
+        };
+        let columns = columns.map_or(Vec::new(), ColumnArgs::settings);
+        let rows = rows.map_or(Vec::new(), RowArgs::settings);
+        columns.into_iter().chain(rows).chain(self.common.set.clone()).collect()
+    }
+}

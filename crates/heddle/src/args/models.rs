@@ -1,0 +1,291 @@
+//! What can be asked of models, studies and the shell.
+
+use clap::{Args, Subcommand};
+use clap_complete::engine::ArgValueCompleter;
+use heddle_work::Called;
+
+use super::columns::{ColumnArgs, Files, RowArgs};
+use super::reviews::TextArgs;
+use crate::complete;
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle train reviews.csv --out m.heddle\n  heddle train labelled.csv --set reviews.text=review --set reviews.label=polarity --out m.heddle --validate"
+)]
+pub struct TrainArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Where the model goes
+    #[arg(short, long, value_name = "MODEL")]
+    pub out: String,
+    /// Cross-validate first and keep the figures in the model
+    #[arg(long)]
+    pub validate: bool,
+    /// Show this many of the strongest terms of each class
+    #[arg(long, value_name = "N", default_value_t = 10)]
+    pub top: usize,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --learning_curve --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --set reviews.date=posted --set 'reviews.beside=[\"channel\"]'"
+)]
+pub struct ValidateArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Write each row with its out-of-fold probabilities and its fold
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Show a learning curve: learn from an eighth, a quarter and a half of the reviews too
+    #[arg(long)]
+    pub learning_curve: bool,
+    /// Tell also what reading this many reviews, the most negative first, would find
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
+    pub budget: Option<u64>,
+    /// Draw curves, calibration and baselines; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+/// What is varied.
+#[derive(Debug, Args)]
+pub struct Varied {
+    /// Values to try for one setting, as in terms.words=1-1,1-2,1-3, or a range in even ratios, as
+    /// in model.strength=1e-5..1e-1/9; may be repeated, and every combination is tried
+    #[arg(long, value_name = "SECTION.KEY=VALUES", add = ArgValueCompleter::new(complete::settings))]
+    pub vary: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle tune training.csv --minutes 5 --write-study best.toml\n  heddle tune training.csv --vary model.strength=1e-5..1e-1/20\n  heddle tune training.csv --vary terms.words=1-1,1-2,1-3 --vary negation.scope=off,clause --picture tune.png\n  heddle tune training.csv --vary model.learner=logistic,svm,naive-bayes --vary terms.at_least=1,2,5 --draws 6 --nested"
+)]
+pub struct TuneArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    #[command(flatten)]
+    pub varied: Varied,
+    /// Let the program choose what to try, for so many minutes: recipes, floors, endings, negation,
+    /// learners, one after the other from the study in force; what the study sets stays
+    #[arg(long, value_name = "N", conflicts_with_all = ["vary", "draws", "halving"])]
+    pub minutes: Option<f64>,
+    /// Write a commented study with the settings of the best run; the file must not be there yet
+    #[arg(long, value_name = "FILE")]
+    pub write_study: Option<String>,
+    /// Draw this many of the combinations at random; ranges without a number of steps are drawn
+    /// from anywhere between their ends
+    #[arg(long, value_name = "N")]
+    pub draws: Option<usize>,
+    /// Begin with few training reviews and go on with the better third, three times as many
+    /// reviews each time
+    #[arg(long)]
+    pub halving: bool,
+    /// Tell also what choosing is worth: choose anew inside each fold (as long again as folds)
+    #[arg(long)]
+    pub nested: bool,
+    /// What to rank by: log_loss, accuracy, balanced_accuracy or roc_area
+    #[arg(long, value_name = "FIGURE", default_value = "log_loss")]
+    pub by: String,
+    /// Name also the simplest run, if it is shown to cost at most so many points of accuracy
+    #[arg(long, value_name = "POINTS")]
+    pub margin: Option<f64>,
+    /// Where each run is noted as soon as it is done; runs that stand there already are not
+    /// repeated
+    #[arg(short, long, value_name = "FILE", default_value = "tune.jsonl")]
+    pub out: String,
+    /// Show this many
+    #[arg(long, value_name = "N", default_value_t = 20)]
+    pub top: usize,
+    /// Draw the runs in order; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle compare training.csv --vary text.punctuation=keep,drop\n  heddle compare training.csv --with other.toml\n  heddle compare holdout.csv --with old.heddle --with new.heddle --changed changed.csv"
+)]
+pub struct CompareArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    #[command(flatten)]
+    pub varied: Varied,
+    /// A study to hold against the one in force, or a model to hold against the first model; may
+    /// be repeated
+    #[arg(long, value_name = "FILE", conflicts_with = "vary")]
+    pub with: Vec<String>,
+    /// Show this many reviews that changed sides
+    #[arg(long, value_name = "N", default_value_t = 5)]
+    pub top: usize,
+    /// Write all reviews that changed sides; the ending names the format
+    #[arg(long, value_name = "FILE")]
+    pub changed: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Example:\n  heddle assess m.heddle holdout.csv --json")]
+pub struct AssessArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Write each row with the probabilities that the model gives it
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv"
+)]
+pub struct ScoreArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    /// The reviews to score; "-" is standard input
+    #[arg(value_name = "FILE")]
+    pub file: String,
+    /// The column of the text; may be repeated (reviews.text) [default: that of the model]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    pub text: Vec<String>,
+    /// Keep these columns of the file only; may be repeated, or a list with commas
+    #[arg(long, value_name = "COLUMN", value_delimiter = ',', help_heading = "Columns")]
+    pub columns: Vec<String>,
+    /// How classes are written: name (negative), sign (-) or number (-1)
+    #[arg(long, value_name = "HOW", default_value = "name", value_parser = called)]
+    pub called: Called,
+    /// The decimals of probabilities; "all" for as many as they have
+    #[arg(long, value_name = "N", default_value = "6", value_parser = decimals)]
+    pub decimals: Decimals,
+    /// Write the log-odds of positive too, with all digits
+    #[arg(long)]
+    pub log_odds: bool,
+    /// Where the scored rows go; .tsv for tabs [default: standard output]
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123\n  heddle explain m.heddle --text \"A warm cabin\" --factors"
+)]
+pub struct ExplainArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    #[command(flatten)]
+    pub texts: TextArgs,
+    /// Show this many terms, and this many words with what the text would be without them
+    #[arg(long, value_name = "N", default_value_t = 8)]
+    pub top: usize,
+    /// Show what each contribution is made of: weight, term factor, document factor, normalisation
+    #[arg(long)]
+    pub factors: bool,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Example:\n  heddle run --study study.toml --out run")]
+pub struct RunArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// The folder for everything that is found; it must be new or empty
+    #[arg(short, long, value_name = "FOLDER", default_value = "run")]
+    pub out: String,
+    /// Take the place of an earlier run in that folder, if nothing else is in it
+    #[arg(long)]
+    pub replace: bool,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle study show --set terms.words=1-3\n  heddle study schema > study.schema.json\n  heddle study stoplist --set text.stoplist=english > stop.txt\n  heddle study negation"
+)]
+pub struct StudyArgs {
+    #[command(subcommand)]
+    pub view: StudyView,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum StudyView {
+    /// The settings in force and where each comes from
+    Show,
+    /// The JSON Schema of study files
+    Schema,
+    /// The words that are left out, and the negators among them that stay
+    Stoplist,
+    /// The expressions that negate, and those that only look like it
+    Negation,
+    /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
+    Emoticons,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle shell completions bash > ~/.local/share/bash-completion/completions/heddle\n  heddle shell completions zsh > ~/.zfunc/_heddle\n  heddle shell completions fish > ~/.config/fish/completions/heddle.fish\n  heddle shell manual --out ~/.local/share/man/man1"
+)]
+pub struct ShellArgs {
+    #[command(subcommand)]
+    pub view: ShellView,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum ShellView {
+    /// The script for bash, zsh, fish, elvish or powershell; it asks this program what may come
+    Completions {
+        /// The shell
+        #[arg(value_name = "SHELL")]
+        shell: String,
+    },
+    /// The manual, for `man -l -`, or all of its pages in a folder
+    Manual {
+        /// Write a page for each command into this folder
+        #[arg(short, long, value_name = "FOLDER")]
+        out: Option<String>,
+    },
+}
+
+/// How many decimals are written; all where nothing is said.
+#[derive(Debug, Clone, Copy)]
+pub struct Decimals(pub Option<usize>);
+
+fn called(text: &str) -> Result<Called, String> {
+    match text {
+        "name" => Ok(Called::Name),
+        "sign" => Ok(Called::Sign),
+        "number" => Ok(Called::Number),
+        _ => Err("expected name, sign or number".into()),
+    }
+}
+
+fn decimals(text: &str) -> Result<Decimals, String> {
+    match text.parse() {
+        _ if text == "all" => Ok(Decimals(None)),
+        Ok(number) if (1..=17).contains(&number) => Ok(Decimals(Some(number))),
+        _ => Err("expected a number from 1 to 17, or all".into()),
+    }
+}

@@ -1,0 +1,211 @@
+//! What can be asked of reviews.
+
+use clap::Args;
+use heddle_work::TextOptions;
+
+use super::columns::{ColumnArgs, Files, RowArgs};
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Example:\n  heddle demo\n  cd heddle-demo && heddle explain run/model.heddle --text \"Not a bad cabin at all\""
+)]
+pub struct DemoArgs {
+    /// The folder to unpack into; it must be new or empty
+    #[arg(value_name = "FOLDER", default_value = "heddle-demo")]
+    pub folder: String,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle survey reviews.csv\n  heddle survey reviews.csv --write-study study.toml"
+)]
+pub struct SurveyArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Write a commented study with the columns found; the file must not be there yet
+    #[arg(long, value_name = "FILE")]
+    pub write_study: Option<String>,
+    /// Show this many of the first rows, with all their columns
+    #[arg(long, value_name = "N", default_value_t = 0)]
+    pub rows: usize,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle label reviews.csv --out labelled.csv\n  heddle label reviews.csv --set polarity.middle=neutral\n  heddle label votes.jsonl --set reviews.stars=thumb --set polarity.positive=👍 --set polarity.negative=👎\n  heddle label texts.csv --ratings stars.csv --set reviews.id=review_id"
+)]
+pub struct LabelArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Write the labelled rows with all their columns and `polarity`; the ending names the
+    /// format: .csv, .tsv, .jsonl, .json, .parquet, with .gz or .zst behind it
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Take the ratings from this file, joined by reviews.id
+    #[arg(long, value_name = "FILE")]
+    pub ratings: Option<String>,
+    /// Show this many random reviews of each class
+    #[arg(long, value_name = "N", default_value_t = 3)]
+    pub samples: usize,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle split reviews.csv --training training.csv --holdout holdout.csv --set validation.holdout=25%\n  heddle split reviews.csv --training t.csv --development d.csv --holdout h.csv --set validation.development=10%\n  heddle split reviews.csv --training t.csv --holdout h.csv --set validation.by=latest --set reviews.date=posted"
+)]
+pub struct SplitArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Where the training part goes
+    #[arg(long, value_name = "FILE")]
+    pub training: String,
+    /// Where the holdout goes; a file beside it counts how often it is opened
+    #[arg(long, value_name = "FILE")]
+    pub holdout: String,
+    /// Where a third part goes, to choose settings on (validation.development)
+    #[arg(long, value_name = "FILE")]
+    pub development: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    group(clap::ArgGroup::new("size").required(true).args(["rows", "share", "each"])),
+    after_help = "Examples:\n  heddle sample reviews.parquet --rows 20000 --out part.csv\n  zcat reviews.csv.gz | heddle sample - --share 5% --out part.csv\n  heddle sample reviews.csv --each 500 --out even.csv"
+)]
+pub struct SampleArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    /// Draw this many rows, each rating in its share
+    #[arg(long, value_name = "N")]
+    pub rows: Option<usize>,
+    /// Draw this share of the rows, such as 5%
+    #[arg(long, value_name = "SHARE")]
+    pub share: Option<String>,
+    /// Draw this many rows of each rating
+    #[arg(long, value_name = "N")]
+    pub each: Option<usize>,
+    /// Where the drawn rows go
+    #[arg(short, long, value_name = "FILE")]
+    pub out: String,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle balance training.csv\n  heddle balance training.csv --set balance.method=down --set balance.ratio=0.5 --out balanced.csv"
+)]
+pub struct BalanceArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    /// Write the balanced rows (balance.method down or up)
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  heddle ledger\n  heddle ledger run --by log_loss --top 5")]
+pub struct LedgerArgs {
+    /// A ledger, or the folder it stands in
+    #[arg(value_name = "FILE", default_value = "ledger.jsonl")]
+    pub file: String,
+    /// The figure to sort by, or "time"
+    #[arg(long, value_name = "FIGURE", default_value = "balanced_accuracy")]
+    pub by: String,
+    /// Show this many
+    #[arg(long, value_name = "N", default_value_t = 20)]
+    pub top: usize,
+}
+
+/// Texts to look at: typed, or rows of a file.
+#[derive(Debug, Clone, Args)]
+pub struct TextArgs {
+    /// A review file to take rows from; "-" is standard input
+    #[arg(value_name = "FILE")]
+    pub file: Option<String>,
+    /// A text; may be repeated. Where columns are kept apart it counts as the last of them
+    #[arg(long, value_name = "TEXT", conflicts_with = "file")]
+    pub text: Vec<String>,
+    /// A row of the file by number, from 1; may be repeated [default: the first row]
+    #[arg(long, value_name = "N", requires = "file")]
+    pub row: Vec<usize>,
+    /// A row of the file by the line that it begins on; may be repeated
+    #[arg(long, value_name = "N", requires = "file")]
+    pub line: Vec<u64>,
+    /// A row of the file by its id (reviews.id); may be repeated
+    #[arg(long, value_name = "ID", requires = "file")]
+    pub id: Vec<String>,
+}
+
+impl TextArgs {
+    /// The texts to look at.
+    pub fn options(&self) -> TextOptions {
+        let Self { file, text, row, line, id } = self.clone();
+        TextOptions { file, texts: text, rows: row, lines: line, ids: id }
+    }
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle tokens --text \"I can't say the food was good, but the crew wasn't unkind\"\n  heddle tokens reviews.csv --row 12 --model m.heddle"
+)]
+pub struct TokensArgs {
+    #[command(flatten)]
+    pub texts: TextArgs,
+    /// Show what each term contributes in this model, and read as it does
+    #[arg(long, value_name = "MODEL")]
+    pub model: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle terms reviews.csv --picture terms.png\n  heddle terms reviews.csv --set terms.best=10% --out terms.parquet\n  heddle terms reviews.csv --find \"not bad\" --top 20\n  heddle terms reviews.csv --row 12\n  heddle terms reviews.csv --like lovely\n  heddle terms --model m.heddle --out terms.csv"
+)]
+pub struct TermsArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    /// Show the terms of this model; files that are named are only held against it
+    #[arg(long, value_name = "MODEL")]
+    pub model: Option<String>,
+    /// Show this many terms of each class and length, places, or words
+    #[arg(long, value_name = "N", default_value_t = 6)]
+    pub top: usize,
+    /// Show the terms of one review: its row in the file, from 1
+    #[arg(long, value_name = "N", conflicts_with = "id")]
+    pub row: Option<usize>,
+    /// Show the terms of one review: its id (reviews.id)
+    #[arg(long, value_name = "ID")]
+    pub id: Option<String>,
+    /// Show the terms of one review: the line that it begins on
+    #[arg(long, value_name = "N", conflicts_with_all = ["row", "id"])]
+    pub line: Option<u64>,
+    /// Show where a word or phrase stands; with --row or --id, in that review
+    #[arg(long, value_name = "PHRASE")]
+    pub find: Option<String>,
+    /// Show words that are used like this one
+    #[arg(long, value_name = "WORD")]
+    pub like: Option<String>,
+    /// Write every counted term, with its reviews by class, its association and why it is left
+    /// out; the ending names the format
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Draw how many terms stand in how many reviews; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
