@@ -144,7 +144,7 @@ fn quoted(name: &str) -> String {
 }
 
 /// A name as it is typed.
-fn shell(name: &str) -> String {
+pub fn shell(name: &str) -> String {
     let plain = name.chars().all(|char| char.is_alphanumeric() || "._-".contains(char));
     if plain { name.into() } else { format!("'{}'", name.replace('\'', "'\\''")) }
 }

@@ -5,14 +5,18 @@ mod contents;
 mod profile;
 mod questions;
 
+use heddle_core::labels::Scale;
 use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
 use heddle_files::{Input, Manner, Record};
 use serde::Serialize;
 
 use crate::error::Result;
+use crate::judgement::NextStep;
 use crate::new_study;
+use crate::reviews::found::shell;
 use crate::reviews::unnamed::rule_as_settings;
 use crate::session::Session;
+use crate::words::as_sets;
 pub use columns::FoundColumns;
 use columns::find;
 use contents::Contents;
@@ -60,6 +64,8 @@ pub struct Survey {
     pub languages: Vec<LanguageShare>,
     /// What only the analyst can say.
     pub questions: Vec<String>,
+    /// What to do next.
+    pub next: Vec<NextStep>,
     /// The first rows, as many as were asked for: the cells of each column.
     pub first_rows: Vec<Vec<String>>,
 }
@@ -105,6 +111,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     let ratings = read.ratings(&study);
     session.tell_manners(&looked.manners);
     let (words, languages) = read.words(&study);
+    let next = next(session, files, &found, scale.as_ref());
     let mut open = about_rating(scale.as_ref(), &ratings);
     let scale = scale.map(|scale| FoundScale {
         settings: rule_as_settings(&scale.rule),
@@ -128,11 +135,36 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
         words,
         languages,
         questions,
+        next,
         first_rows: first_rows(&input, *shown)?,
         scale,
         ratings,
         found,
     })
+}
+
+/// The line that learns from these files, with what was found made explicit; none where text or rating is missing.
+fn next(session: &Session, files: &[String], found: &FoundColumns, scale: Option<&Scale>) -> Vec<NextStep> {
+    let (Some(rating), false) = (&found.rating, found.text.is_empty()) else { return Vec::new() };
+    let reviews = &session.study().reviews;
+    let mut parts = vec!["heddle train".to_string()];
+    parts.extend(files.iter().map(|file| shell(file)));
+    if found.text != reviews.text {
+        parts.extend(found.text.iter().map(|name| format!("--text {}", shell(name))));
+    }
+    if rating != reviews.rated() {
+        parts.push(format!("--stars {}", shell(rating)));
+    }
+    let rule = scale.map_or(Vec::new(), |scale| rule_as_settings(&scale.rule));
+    if !rule.is_empty() {
+        parts.push(as_sets(&rule));
+    }
+    parts.push("--out model.heddle --validate".into());
+    let about = match scale.is_some_and(|scale| scale.question.is_some()) {
+        true => "learn from them, if the rule is as you mean it, and tell how good that is",
+        false => "learn from them, and tell how good that is",
+    };
+    vec![NextStep::new(about, parts.join(" "))]
 }
 
 /// The cells of the first rows that can be used.

@@ -6,6 +6,7 @@ use heddle_core::survey::{ColumnKind, ColumnProfile, Script};
 
 use crate::view::chart::{bar, steps};
 use crate::view::manner::manner;
+use crate::view::short::next_steps;
 use crate::view::table::{Side, Table};
 use crate::view::{DIM, Page, class, count, cut, number, paint, percent, style_of};
 use heddle_work::Survey;
@@ -31,6 +32,9 @@ pub fn show(survey: &Survey, page: &mut Page) {
     if !survey.questions.is_empty() {
         page.heading("Only you can tell");
         survey.questions.iter().for_each(|question| page.item("?", question));
+    }
+    if !survey.next.is_empty() {
+        next_steps(page, &survey.next);
     }
 }
 
