@@ -145,6 +145,6 @@ fn quoted(name: &str) -> String {
 
 /// A name as it is typed.
 pub fn shell(name: &str) -> String {
-    let plain = name.chars().all(|char| char.is_alphanumeric() || "._-".contains(char));
+    let plain = name.chars().all(|char| char.is_alphanumeric() || "._-/".contains(char));
     if plain { name.into() } else { format!("'{}'", name.replace('\'', "'\\''")) }
 }
