@@ -331,7 +331,7 @@ fn hint(nearest: &Option<String>) -> String {
     nearest.as_ref().map_or(String::new(), |name| format!("; did you mean `{name}`?"))
 }
 
-fn listed(names: &[String]) -> String {
+pub(crate) fn listed(names: &[String]) -> String {
     names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
 }
 

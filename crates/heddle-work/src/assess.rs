@@ -11,7 +11,7 @@ use crate::error::{Result, fail};
 use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
 use crate::openings;
-use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
+use crate::reviews::columns::{probability_cells, probability_columns, verdict_cells, with_ours};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
@@ -221,8 +221,7 @@ fn write_scored(
         let cells = probability_cells(verdict, classes);
         let truth = reviews.sample.labels[at].name();
         let odds = verdict.log_odds.to_string();
-        let called = verdict.called.name();
-        let last = [called, if scores[at].is_sure() { called } else { "unsure" }];
+        let last = verdict_cells(verdict, scores[at].is_sure());
         writer
             .row(table.row(row).chain([truth, &odds]).chain(cells.iter().map(String::as_str)).chain(last))?;
     }

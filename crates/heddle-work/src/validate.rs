@@ -19,7 +19,7 @@ use crate::error::{Error, Result};
 use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
 use crate::natural_mix::NaturalMix;
-use crate::reviews::columns::{probability_cells, probability_columns, with_ours};
+use crate::reviews::columns::{probability_cells, probability_columns, verdict_cells, with_ours};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
@@ -328,8 +328,7 @@ pub(crate) fn write_held_out(
             let probabilities = probability_cells(&verdict, classes);
             let first = [names.of(at)].into_iter().chain(names.cells(at)).chain([sample.labels[at].name()]);
             let cells = numbers.iter().chain(&probabilities).map(String::as_str);
-            let called = verdict.called.name();
-            let last = [called, if verdict.sure { called } else { "unsure" }];
+            let last = verdict_cells(&verdict, verdict.sure);
             writer.row(first.chain(cells).chain(last))?;
         }
     }

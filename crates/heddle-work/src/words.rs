@@ -18,15 +18,15 @@ pub fn count(n: usize, thing: &str) -> String {
     format!("{} {thing}{}", number(n), if n == 1 { "" } else { "s" })
 }
 
+/// A text as a shell takes it for one word.
+pub fn shell(text: &str) -> String {
+    let plain = text.chars().all(|char| char.is_alphanumeric() || "._-/=,".contains(char));
+    if plain { text.into() } else { format!("'{}'", text.replace('\'', "'\\''")) }
+}
+
 /// Settings as they are typed behind a command.
 pub fn as_sets(settings: &[String]) -> String {
-    let set = |setting: &String| match setting
-        .contains(|char: char| !(char.is_ascii_alphanumeric() || "._=-,".contains(char)))
-    {
-        true => format!("--set '{setting}'"),
-        false => format!("--set {setting}"),
-    };
-    settings.iter().map(set).collect::<Vec<_>>().join(" ")
+    settings.iter().map(|setting| format!("--set {}", shell(setting))).collect::<Vec<_>>().join(" ")
 }
 
 /// Some of a list.

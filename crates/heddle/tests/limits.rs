@@ -243,6 +243,24 @@ fn small_files_do_not_unpack_to_all_memory() {
 }
 
 #[test]
+fn a_small_workbook_is_not_unpacked_to_all_memory() {
+    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    let packed =
+        zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Deflated);
+    archive.start_file("xl/workbook.xml", packed).expect("a part");
+    archive.write_all(b"<workbook/>").expect("memory");
+    archive.start_file("xl/sharedStrings.xml", packed).expect("a part");
+    archive.write_all(b"<sst><si><t>").expect("memory");
+    let block = vec![b'a'; 1 << 20];
+    (0..400).for_each(|_| archive.write_all(&block).expect("memory"));
+    let folder = Folder::new().file("r.xlsx", archive.finish().expect("an archive").into_inner());
+    let (memory, run) = peak(&folder, &["label", "r.xlsx", "--set", "reviews.unpack_limit=100"]);
+    assert_eq!(run.code, 1, "{}", run.err);
+    assert!(memory < 300, "r.xlsx took {memory} MiB");
+    holds(&run.err, &["r.xlsx", "reviews.unpack_limit"]);
+}
+
+#[test]
 fn columns_are_counted_and_many_of_them_take_no_longer_each() {
     let names = |count: usize| (0..count).map(|at| format!("c{at}")).collect::<Vec<_>>().join(",");
     let row = |count: usize| vec!["5"; count].join(",");

@@ -89,7 +89,6 @@ impl Above {
 /// Where names stand behind other lines, if they do under this delimiter; and how many rows fit them.
 fn names_behind(head: &[u8], delimiter: u8, form: &Form) -> Option<(usize, usize)> {
     let records = records(head, delimiter, form.quotes != Quotes::Literal);
-    let filled = |record: &ByteRecord| record.iter().filter(|cell| !cell.trim_ascii().is_empty()).count();
     let cells: Vec<Vec<&[u8]>> = records
         .iter()
         .map(|record| record.iter().filter(|cell| !cell.trim_ascii().is_empty()).collect())
@@ -97,8 +96,7 @@ fn names_behind(head: &[u8], delimiter: u8, form: &Form) -> Option<(usize, usize
     let at = header_row(&cells)?;
     let behind = &records[at + 1..];
     let fitting = behind.iter().filter(|record| record.len() == records[at].len()).count();
-    let told =
-        !behind.is_empty() && 10 * fitting >= 8 * behind.len() && filled(&records[at]) == records[at].len();
+    let told = !behind.is_empty() && 10 * fitting >= 8 * behind.len() && cells[at].len() == records[at].len();
     told.then(|| (fitting, records[at].position().map_or(0, |place| place.byte() as usize)))
 }
 

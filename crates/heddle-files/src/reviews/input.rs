@@ -379,7 +379,8 @@ fn open(source: &Source, form: &Form) -> Result<Box<dyn Rows>, FileError> {
             (Format::Delimited, Header::Auto) => lines_of(&head, name),
             (format, _) => (format, Marking::Plain),
         },
-        (format, _) => (format, lines_of(&head, "lines.txt").1),
+        (Format::Lines, None) => (Format::Lines, marking(&head, "txt").unwrap_or(Marking::Plain)),
+        (format, _) => (format, Marking::Plain),
     };
     let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(unread));
     Ok(match format {

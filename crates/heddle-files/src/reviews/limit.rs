@@ -7,10 +7,7 @@ use std::rc::Rc;
 
 use heddle_core::settings::Limits;
 
-use parquet::file::reader::Length;
-
 use super::column::Column;
-use super::source::Bytes;
 use crate::error::{FileError, Stop};
 
 /// Unpacked data below this size are no danger, whatever they were packed to.
@@ -53,11 +50,9 @@ impl<R: Read> Read for Bounded<R> {
 /// An archive may not say that it unpacks to too much.
 pub(crate) fn check_unpacked(
     file: &str,
-    unpacked: u64,
-    bytes: &Bytes,
+    (packed, unpacked): (u64, u64),
     limits: &Limits,
 ) -> Result<(), FileError> {
-    let packed = bytes.len();
     if unpacked > HARMLESS && unpacked / limits.unpacking > packed {
         let stop = Stop::Unpacking { limits: *limits, packed, unpacked }.error();
         return Err(FileError::reading(file, None, stop));

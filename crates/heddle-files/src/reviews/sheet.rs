@@ -1,10 +1,11 @@
 //! Spreadsheets: the rows of one sheet.
 
-use std::io::{self, BufReader, Read};
+use std::io::{BufReader, Read};
 
 use ::csv::{ByteRecord, StringRecord};
 use calamine::{Data, Ods, Range, Reader, Sheets, Xls, Xlsb, Xlsx};
 use heddle_core::settings::{Form, Header, Limits};
+use parquet::file::reader::Length;
 
 use super::column::{CellKind, Column};
 use super::dialect::has_header;
@@ -14,7 +15,7 @@ use super::limit::{check_columns, check_unpacked, too_long};
 use super::preamble::header_row;
 use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use super::source::Bytes;
-use crate::error::FileError;
+use crate::error::{FileError, listed};
 
 /// What a workbook begins with: a zip archive, or the container of the older ones.
 pub(crate) const MARKS: [&[u8]; 2] = [b"PK\x03\x04", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"];
@@ -117,47 +118,39 @@ impl Rows for Sheet {
 
 type Workbook = Sheets<BufReader<Bytes>>;
 
-/// Opens a workbook of whichever kind it is, whatever it is called.
+/// Opens a workbook of whichever kind it is, whatever it is called. What it would unpack to is looked at before
+/// anything of it is unpacked.
 fn open(file: &str, bytes: Bytes, limits: &Limits) -> Result<Workbook, FileError> {
     let broken = |found: String| FileError::Workbook { path: file.into(), found };
     let source = || BufReader::new(bytes.from(0));
-    let opened = guarded(|| -> Result<Workbook, String> {
-        let mut mark = [0; 8];
-        bytes.from(0).read_exact(&mut mark).map_err(|error| error.to_string())?;
-        if mark == *MARKS[1] {
-            return Xls::new(source()).map(Sheets::Xls).map_err(|error| error.to_string());
-        }
-        let archive = zip::ZipArchive::new(source()).map_err(|error| error.to_string())?;
+    let mut mark = [0; 8];
+    bytes.from(0).read_exact(&mut mark).map_err(|error| broken(error.to_string()))?;
+    let opened = if mark == *MARKS[1] {
+        guarded(|| Xls::new(source()).map(Sheets::Xls).map_err(|error| error.to_string()))
+    } else {
+        let archive = guarded(|| zip::ZipArchive::new(source())).ok_or_else(|| broken(CONTRADICTS.into()))?;
+        let archive = archive.map_err(|error| broken(error.to_string()))?;
+        let unpacked = archive.decompressed_size().map_or(0, |size| u64::try_from(size).unwrap_or(u64::MAX));
+        check_unpacked(file, (bytes.len(), unpacked), limits)?;
         let holds = |name: &str| archive.index_for_name(name).is_some();
-        match (holds("xl/workbook.xml"), holds("xl/workbook.bin"), holds("content.xml")) {
+        guarded(|| match (holds("xl/workbook.xml"), holds("xl/workbook.bin"), holds("content.xml")) {
             (true, ..) => Xlsx::new(source()).map(Sheets::Xlsx).map_err(|error| error.to_string()),
             (_, true, _) => Xlsb::new(source()).map(Sheets::Xlsb).map_err(|error| error.to_string()),
             (_, _, true) => Ods::new(source()).map(Sheets::Ods).map_err(|error| error.to_string()),
             _ => Err("it is a zip archive and no workbook; unpack it first".into()),
-        }
-    });
-    check_unpacked(file, unpacked(&bytes), &bytes, limits)?;
-    opened.ok_or_else(|| broken(CONTRADICTS.into()))?.map_err(broken)
-}
-
-/// How large the parts of an archive say they are.
-fn unpacked(bytes: &Bytes) -> u64 {
-    let size = || {
-        let archive = zip::ZipArchive::new(BufReader::new(bytes.from(0))).ok()?;
-        u64::try_from(archive.decompressed_size()?).ok()
+        })
     };
-    guarded(size).flatten().unwrap_or(0)
+    opened.ok_or_else(|| broken(CONTRADICTS.into()))?.map_err(broken)
 }
 
 /// The rows above the names of the columns.
 fn preamble(texts: &[Vec<String>]) -> usize {
-    let filled = |row: &Vec<String>| row.iter().filter(|cell| !cell.is_empty()).count();
     let rows: Vec<Vec<&[u8]>> = texts
         .iter()
         .map(|row| row.iter().filter(|cell| !cell.is_empty()).map(String::as_bytes).collect())
         .collect();
     // Blank rows at the head are above the names too.
-    header_row(&rows).unwrap_or_else(|| texts.iter().position(|row| filled(row) > 0).unwrap_or(0))
+    header_row(&rows).unwrap_or_else(|| rows.iter().position(|row| !row.is_empty()).unwrap_or(0))
 }
 
 fn records(texts: &[Vec<String>], skipped: usize) -> Vec<ByteRecord> {
@@ -209,23 +202,5 @@ fn text(cell: &Data) -> String {
                 _ => format!("{year:04}-{month:02}-{day:02} {hour:02}:{minute:02}:{second:02}"),
             }
         }
-    }
-}
-
-fn listed(sheets: &[String]) -> String {
-    sheets.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
-}
-
-impl io::Seek for Bytes {
-    fn seek(&mut self, to: io::SeekFrom) -> io::Result<u64> {
-        let end = parquet::file::reader::Length::len(self);
-        let place = match to {
-            io::SeekFrom::Start(place) => Some(place),
-            io::SeekFrom::End(by) => end.checked_add_signed(by),
-            io::SeekFrom::Current(by) => self.place().checked_add_signed(by),
-        };
-        let place = place.ok_or_else(|| io::Error::from(io::ErrorKind::InvalidInput))?;
-        self.go_to(place);
-        Ok(place)
     }
 }

@@ -1,7 +1,7 @@
 //! Where the bytes of reviews are: in a file, or in a copy of a stream.
 
 use std::fs::{self, File};
-use std::io::{self, Read, Write};
+use std::io::{self, Read, Seek, SeekFrom, Write};
 use std::path::Path;
 use std::sync::{Arc, OnceLock};
 use std::time::SystemTime;
@@ -149,16 +149,6 @@ impl Bytes {
         }
     }
 
-    /// Where the next byte stands.
-    pub(crate) fn place(&self) -> u64 {
-        self.at
-    }
-
-    /// Goes to a place.
-    pub(crate) fn go_to(&mut self, place: u64) {
-        self.at = place;
-    }
-
     /// The bytes from a place on.
     pub(crate) fn from(&self, at: u64) -> Self {
         Self { file: self.file.clone(), at }
@@ -170,6 +160,18 @@ impl Read for Bytes {
         let length = read_at(self.file(), buffer, self.at)?;
         self.at += length as u64;
         Ok(length)
+    }
+}
+
+impl Seek for Bytes {
+    fn seek(&mut self, to: SeekFrom) -> io::Result<u64> {
+        let place = match to {
+            SeekFrom::Start(place) => Some(place),
+            SeekFrom::End(by) => self.len().checked_add_signed(by),
+            SeekFrom::Current(by) => self.at.checked_add_signed(by),
+        };
+        self.at = place.ok_or_else(|| io::Error::from(io::ErrorKind::InvalidInput))?;
+        Ok(self.at)
     }
 }
 

@@ -21,6 +21,12 @@ pub fn probability_cells(verdict: &Verdict, classes: Classes) -> Vec<String> {
     classes.list().iter().map(|class| verdict.probability(*class).to_string()).collect()
 }
 
+/// What is called, and the verdict: the same, or "unsure".
+pub fn verdict_cells(verdict: &Verdict, sure: bool) -> [&'static str; 2] {
+    let called = verdict.called.name();
+    [called, if sure { called } else { "unsure" }]
+}
+
 /// The columns of a file and ours behind them. A name that is taken gets "_heddle" behind
 /// it until it is free: no column is lost, and the file can be read again.
 pub fn with_ours(columns: &[Column], ours: impl IntoIterator<Item = Column>) -> Vec<Column> {

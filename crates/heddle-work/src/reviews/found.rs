@@ -1,6 +1,7 @@
 //! Columns that nobody named: what the file itself tells.
 
 use heddle_core::labels::{Polarity, Rule};
+use heddle_core::settings::Value;
 use heddle_core::survey::{ColumnProfile, Profiler};
 use heddle_files::{Column, Input, Record};
 
@@ -8,7 +9,7 @@ use crate::error::{Result, fail};
 use crate::reviews::unnamed::{rule_as_settings, scale_of};
 use crate::session::Session;
 use crate::survey::columns::{ratings, texts};
-use crate::words::as_sets;
+use crate::words::{as_sets, shell};
 
 /// So many rows tell what columns hold.
 const LOOK: usize = 2000;
@@ -42,12 +43,12 @@ pub fn with_found(session: &Session, input: &Input, needs: Needs) -> Result<Sess
     let profiles = profiles(input, &columns, session)?;
     let (mut settings, mut flags, mut told) = (Vec::new(), Vec::new(), Vec::new());
     if no_text && let Some(column) = the_text(&profiles)? {
-        settings.push(format!("reviews.text=[{}]", quoted(&column.name)));
+        settings.push(format!("reviews.text={}", Value::List(vec![column.name.clone()])));
         flags.push(format!("--text {}", shell(&column.name)));
         told.push(format!("`{}` for the text", column.name));
     }
     if no_rating && let Some(column) = the_rating(&ratings(&profiles, session.study()))? {
-        settings.push(format!("reviews.stars={}", quoted(&column.name)));
+        settings.push(format!("reviews.stars={}", Value::Text(column.name.clone())));
         flags.push(format!("--stars {}", shell(&column.name)));
         told.push(format!("`{}` for the rating", column.name));
         let values = column.values.iter().map(|(value, rows)| (value.as_str(), *rows));
@@ -136,15 +137,4 @@ fn the_rating<'a>(ratings: &[&'a ColumnProfile]) -> Result<Option<&'a ColumnProf
             fail!(Options, "several columns may hold the rating: say which, {}", flags.join(", or "));
         }
     }
-}
-
-/// A name as a text of a study file.
-fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('\\', "\\\\").replace('"', "\\\""))
-}
-
-/// A name as it is typed.
-pub fn shell(name: &str) -> String {
-    let plain = name.chars().all(|char| char.is_alphanumeric() || "._-/".contains(char));
-    if plain { name.into() } else { format!("'{}'", name.replace('\'', "'\\''")) }
 }

@@ -1,6 +1,7 @@
 //! Review files and their columns, named shortly.
 
 use clap::Args;
+use heddle_core::settings::Value;
 
 /// Review files.
 #[derive(Debug, Args)]
@@ -40,8 +41,8 @@ pub struct RowArgs {
 impl ColumnArgs {
     /// The settings that they stand for.
     pub fn settings(&self) -> Vec<String> {
-        let text: Vec<String> = self.text.iter().map(|name| quoted(name)).collect();
-        let text = (!text.is_empty()).then(|| format!("reviews.text=[{}]", text.join(", ")));
+        let text =
+            (!self.text.is_empty()).then(|| format!("reviews.text={}", Value::List(self.text.clone())));
         text.into_iter().chain(named("stars", &self.stars)).chain(named("label", &self.label)).collect()
     }
 }
@@ -54,10 +55,6 @@ impl RowArgs {
 }
 
 fn named<'a>(key: &'a str, column: &'a Option<String>) -> impl Iterator<Item = String> + 'a {
-    column.iter().map(move |name| format!("reviews.{key}={}", quoted(name)))
-}
-
-/// A name as a text of a study file, so that none is taken for a number or a list.
-fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('\\', "\\\\").replace('"', "\\\""))
+    // As a study writes it, so that no name is taken for a number or a list.
+    column.iter().map(move |name| format!("reviews.{key}={}", Value::Text(name.clone())))
 }
