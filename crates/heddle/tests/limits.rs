@@ -247,12 +247,29 @@ fn a_small_workbook_is_not_unpacked_to_all_memory() {
     let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
     let packed =
         zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Deflated);
-    archive.start_file("xl/workbook.xml", packed).expect("a part");
-    archive.write_all(b"<workbook/>").expect("memory");
+    // As much of a workbook as makes its reader go on to the shared texts.
+    let relations = |inside: &str| {
+        format!(
+            "<Relationships xmlns=\"http://schemas.openxmlformats.org/package/2006/relationships\">{inside}</Relationships>"
+        )
+    };
+    let relation = |kind: &str, target: &str| {
+        let kinds = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
+        relations(&format!("<Relationship Id=\"r1\" Type=\"{kinds}/{kind}\" Target=\"{target}\"/>"))
+    };
+    for (name, text) in [
+        ("_rels/.rels", relation("officeDocument", "xl/workbook.xml")),
+        ("xl/_rels/workbook.xml.rels", relation("worksheet", "worksheets/sheet1.xml")),
+        ("xl/workbook.xml", "<workbook/>".into()),
+    ] {
+        archive.start_file(name, packed).expect("a part");
+        archive.write_all(text.as_bytes()).expect("memory");
+    }
     archive.start_file("xl/sharedStrings.xml", packed).expect("a part");
     archive.write_all(b"<sst><si><t>").expect("memory");
     let block = vec![b'a'; 1 << 20];
     (0..400).for_each(|_| archive.write_all(&block).expect("memory"));
+    archive.write_all(b"</t></si></sst>").expect("memory");
     let folder = Folder::new().file("r.xlsx", archive.finish().expect("an archive").into_inner());
     let (memory, run) = peak(&folder, &["label", "r.xlsx", "--set", "reviews.unpack_limit=100"]);
     assert_eq!(run.code, 1, "{}", run.err);

@@ -6,7 +6,7 @@ use heddle_core::settings::Value;
 /// Review files.
 #[derive(Debug, Args)]
 pub struct Files {
-    /// Review files: delimited text, JSON Lines, JSON, Parquet, marked lines, or a folder with
+    /// Review files: delimited text, workbooks, JSON Lines, JSON, Parquet, sentences or marked lines, or a folder with
     /// a folder for each class; packed with gzip or zstd or not. Patterns such as "2025-*.csv"
     /// and "-" for standard input are understood. Default: reviews.files of the study
     #[arg(value_name = "FILE")]

@@ -29,7 +29,7 @@ pub use reviews::{
     name = "heddle",
     version,
     max_term_width = 100,
-    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --set reviews.text=comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused."
+    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --text comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused."
 )]
 pub struct Arguments {
     #[command(flatten)]

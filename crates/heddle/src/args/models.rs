@@ -10,7 +10,7 @@ use crate::complete;
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle train reviews.csv --out m.heddle\n  heddle train labelled.csv --set reviews.text=review --set reviews.label=polarity --out m.heddle --validate"
+    after_help = "Examples:\n  heddle train reviews.csv --out m.heddle\n  heddle train labelled.csv --text review --label polarity --out m.heddle --validate"
 )]
 pub struct TrainArgs {
     #[command(flatten)]
@@ -32,7 +32,7 @@ pub struct TrainArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --learning_curve --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --set reviews.date=posted --set 'reviews.beside=[\"channel\"]'"
+    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --learning_curve --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --date posted --set 'reviews.beside=[\"channel\"]'"
 )]
 pub struct ValidateArgs {
     #[command(flatten)]

@@ -36,7 +36,7 @@ pub struct SurveyArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle label reviews.csv --out labelled.csv\n  heddle label reviews.csv --set polarity.middle=neutral\n  heddle label votes.jsonl --set reviews.stars=thumb --set polarity.positive=👍 --set polarity.negative=👎\n  heddle label texts.csv --ratings stars.csv --set reviews.id=review_id"
+    after_help = "Examples:\n  heddle label reviews.csv --out labelled.csv\n  heddle label reviews.csv --set polarity.middle=neutral\n  heddle label votes.jsonl --stars thumb --set polarity.positive=👍 --set polarity.negative=👎\n  heddle label texts.csv --ratings stars.csv --id review_id"
 )]
 pub struct LabelArgs {
     #[command(flatten)]
@@ -46,7 +46,7 @@ pub struct LabelArgs {
     #[command(flatten)]
     pub row: RowArgs,
     /// Write the labelled rows with all their columns and `polarity`; the ending names the
-    /// format: .csv, .tsv, .jsonl, .json, .parquet, with .gz or .zst behind it
+    /// format: .csv, .tsv, .jsonl, .json, .parquet, .xlsx, with .gz or .zst behind it
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
     /// Take the ratings from this file, joined by reviews.id
@@ -59,7 +59,7 @@ pub struct LabelArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle split reviews.csv --training training.csv --holdout holdout.csv --set validation.holdout=25%\n  heddle split reviews.csv --training t.csv --development d.csv --holdout h.csv --set validation.development=10%\n  heddle split reviews.csv --training t.csv --holdout h.csv --set validation.by=latest --set reviews.date=posted"
+    after_help = "Examples:\n  heddle split reviews.csv --training training.csv --holdout holdout.csv --set validation.holdout=25%\n  heddle split reviews.csv --training t.csv --development d.csv --holdout h.csv --set validation.development=10%\n  heddle split reviews.csv --training t.csv --holdout h.csv --set validation.by=latest --date posted"
 )]
 pub struct SplitArgs {
     #[command(flatten)]
