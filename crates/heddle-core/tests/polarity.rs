@@ -215,3 +215,17 @@ fn scales_are_told_by_their_values() {
     assert_eq!(scale(&["food", "cabin", "crew", "noise"]), None);
     assert_eq!(scale(&["1", "2", "10000"]), None);
 }
+
+#[test]
+fn names_of_the_analyst_mean_their_class_and_say_which_end_they_are() {
+    let mut named = rule("1-2", "4-5", Middle::Neutral, "");
+    named.names.set(Polarity::Negative, " Late ");
+    named.names.set(Polarity::Neutral, "so-so");
+    assert_eq!((named.read("late"), named.read("LATE "), named.read("1")), (NEGATIVE, NEGATIVE, NEGATIVE));
+    assert_eq!((named.read("So-so"), named.read("positive")), (Reading::Class(Polarity::Neutral), POSITIVE));
+    assert_eq!(named.to_string(), "1-2 Late (negative), 4-5 positive, between them: so-so (neutral)");
+    assert!(named.check().is_ok() && !named.is_usual());
+    named.names.set(Polarity::Negative, "");
+    named.names.set(Polarity::Positive, "so-so");
+    assert!(named.check().is_err_and(|why| why.contains("is the name of")));
+}

@@ -211,3 +211,15 @@ fn a_reservoir_draws_each_item_alike() {
     // 400 expected, with a standard deviation of 18.
     assert!(hits.iter().all(|hits| (310..490).contains(hits)), "{hits:?}");
 }
+
+#[test]
+fn the_sign_of_a_wrong_decoding_is_the_one_that_stands_there() {
+    for (text, sign) in [
+        ("a cafÃ© on deck", Some("Ã©")),
+        ("it wasnâ€™t warm", Some("â€™")),
+        ("calm \u{96} and warm", Some("U+0096")),
+        ("a château, Ânes", None),
+    ] {
+        assert_eq!(looks(text).sign.as_deref(), sign, "{text}");
+    }
+}

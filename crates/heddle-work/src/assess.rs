@@ -172,12 +172,16 @@ fn check(model: &Model, reviews: &LabelledReviews) -> Result<()> {
     if reviews.rows.is_empty() {
         fail!(Reviews, "there is no labelled review to assess the model on");
     }
+    let names = &reviews.account.names;
     if reviews.account.neutral > 0 && model.classes() == Classes::Two {
         fail!(
             Model,
-            "{} are neutral, and the model tells negative from positive alone: leave them out with \
+            "{} are {}, and the model tells {} from {} alone: leave them out with \
              --set polarity.middle=drop --set polarity.neutral=\"\", or train with them",
-            count(reviews.account.neutral, "review")
+            count(reviews.account.neutral, "review"),
+            names.of(Polarity::Neutral),
+            names.of(Polarity::Negative),
+            names.of(Polarity::Positive)
         );
     }
     Ok(())
@@ -211,17 +215,18 @@ fn write_scored(
     reviews: &LabelledReviews,
     scores: &[Score],
 ) -> Result<()> {
-    let (table, classes) = (&reviews.table, model.classes());
-    let ours =
-        [Column::text("truth"), Column::number("log_odds")].into_iter().chain(probability_columns(classes));
+    let (table, classes, names) = (&reviews.table, model.classes(), &reviews.account.names);
+    let ours = [Column::text("truth"), Column::number("log_odds")]
+        .into_iter()
+        .chain(probability_columns(classes, names));
     let ours = ours.chain([Column::text("called"), Column::text("verdict")]);
     let mut writer = session.row_writer(ASSESSED, path, &with_ours(table.columns(), ours))?;
     for (at, &row) in reviews.rows.iter().enumerate() {
         let verdict = &scores[at].verdict;
         let cells = probability_cells(verdict, classes);
-        let truth = reviews.sample.labels[at].name();
+        let truth = names.of(reviews.sample.labels[at]);
         let odds = verdict.log_odds.to_string();
-        let last = verdict_cells(verdict, scores[at].is_sure());
+        let last = verdict_cells(verdict, scores[at].is_sure(), names);
         writer
             .row(table.row(row).chain([truth, &odds]).chain(cells.iter().map(String::as_str)).chain(last))?;
     }

@@ -173,7 +173,7 @@ fn write_balanced(
     let copies: PerClass<Vec<usize>> = PerClass::of(of_class);
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
-    let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?);
+    let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?, study.class_names());
     let mut writer = session.row_writer(Role::Part, path, target.columns())?;
     let mut record = Record::new();
     let (mut seen, mut mix) = (ClassCounts::default(), ClassCounts::default());

@@ -1,7 +1,7 @@
 //! Why a review gets its verdict.
 
 use heddle_core::explain::{Explanation, Removal, explain_document, removals};
-use heddle_core::labels::Classes;
+use heddle_core::labels::{ClassNames, Classes};
 use heddle_core::measure::{Decision, Figure};
 use heddle_core::model::{Model, Score};
 use serde::Serialize;
@@ -36,6 +36,9 @@ pub struct Explained {
     /// The classes of the model.
     #[serde(skip)]
     pub classes: Classes,
+    /// What the classes are called, where the analyst has names of their own for them.
+    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
+    pub names: ClassNames,
 }
 
 /// The account of one review.
@@ -78,5 +81,6 @@ pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>, words: 
         accuracy: model.card().validated.as_ref().map(|validated| validated.figures.accuracy),
         cuts: model.card().cuts,
         classes: model.classes(),
+        names: model.study().class_names(),
     }
 }

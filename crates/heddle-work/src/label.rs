@@ -84,7 +84,7 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     }
     study.open.iter().for_each(|question| session.remark(&format!("still open: {question} (polarity.open)")));
     let mut labelling = Labelling::of_open(reviews.file(), &columns, study)?;
-    let target = LabelledColumns::new(&columns, replaces(input, study)?);
+    let target = LabelledColumns::new(&columns, replaces(input, study)?, study.class_names());
     let named = study.reviews.id.as_ref().and_then(|id| columns.iter().position(|column| column.name == *id));
     let mut writer = options
         .out

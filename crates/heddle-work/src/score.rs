@@ -1,6 +1,6 @@
 //! New reviews, scored row by row.
 
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{ClassNames, Classes, Polarity, UNSURE};
 use heddle_core::model::{Model, Score};
 use heddle_core::resample::text_key;
 use heddle_core::text::word_count;
@@ -8,7 +8,7 @@ use heddle_files::{Column, Record, STREAM, find_column};
 use serde::Serialize;
 
 use crate::batches::batches;
-use crate::error::Result;
+use crate::error::{Result, fail};
 use crate::reviews::columns::{probability_columns, with_ours};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelling::{document, text_columns};
@@ -16,6 +16,7 @@ use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
 use crate::scoring::{open, score_each, warn_unvalidated};
 use crate::session::Session;
+use crate::words::count;
 
 /// A review with this share of unknown words, or more, is flagged.
 const MOSTLY_UNKNOWN: f64 = 0.5;
@@ -44,6 +45,9 @@ pub struct ScoreOptions {
 pub struct Scored {
     /// The model file.
     pub model: String,
+    /// What the classes are called, where the analyst has names of their own for them.
+    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
+    pub names: ClassNames,
     /// Rows in the file: `scored` + `refused`.
     pub read: usize,
     /// Rows that were scored.
@@ -75,6 +79,8 @@ pub struct Scored {
 /// Files that cannot be read or written, or columns that are not there.
 pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let (model, session) = open(&options.model, session)?;
+    let (classes, names) = (model.classes(), session.study().class_names());
+    options.called.check(classes, &names)?;
     let session = match options.file.as_str() {
         STREAM => session, // what comes from there comes once
         file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
@@ -82,7 +88,6 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let mut reviews = session.open_reviews(&options.file)?;
     let columns = text_columns(reviews.file(), reviews.columns(), session.study())?;
     warn_unvalidated(&model, &session);
-    let classes = model.classes();
     let kept: Vec<usize> = match options.columns.is_empty() {
         true => (0..reviews.columns().len()).collect(),
         false => {
@@ -94,14 +99,18 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let ours = [Column::text("polarity")]
         .into_iter()
         .chain(odds)
-        .chain(probability_columns(classes))
+        .chain(probability_columns(classes, &names))
         .chain([Column::text("verdict")]);
     let theirs: Vec<Column> = kept.iter().map(|&at| reviews.columns()[at].clone()).collect();
     let header = with_ours(&theirs, ours);
     let target = options.out.as_deref().unwrap_or(STREAM);
     let mut writer = session.row_writer(SCORED, target, &header)?;
-    let mut scored =
-        Scored { model: options.model.clone(), written: options.out.clone(), ..Scored::default() };
+    let mut scored = Scored {
+        model: options.model.clone(),
+        names: names.clone(),
+        written: options.out.clone(),
+        ..Scored::default()
+    };
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
     batches(
@@ -110,7 +119,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         |rows, judged| {
             for (row, judged) in rows.iter().zip(judged) {
                 scored.add(&judged);
-                let added = added(&judged.score, classes, options);
+                let added = added(&judged.score, (classes, &names), options);
                 writer.row(kept.iter().map(|&at| &row[at]).chain(added.iter().map(String::as_str)))?;
             }
             Ok(())
@@ -143,8 +152,8 @@ fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
     })
 }
 
-fn added(score: &Score, classes: Classes, options: &ScoreOptions) -> Vec<String> {
-    let called = options.called.of(score.polarity());
+fn added(score: &Score, (classes, names): (Classes, &ClassNames), options: &ScoreOptions) -> Vec<String> {
+    let called = options.called.of(score.polarity(), names);
     let mut cells = vec![called.to_string()];
     if options.log_odds {
         cells.push(score.verdict.log_odds.to_string());
@@ -160,7 +169,7 @@ fn added(score: &Score, classes: Classes, options: &ScoreOptions) -> Vec<String>
 }
 
 /// How classes are written.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub enum Called {
     /// By their names.
     #[default]
@@ -169,27 +178,52 @@ pub enum Called {
     Sign,
     /// As -1, 1 and 0; unsure is blank.
     Number,
+    /// By codes of the analyst's own, one for each class of the model in the order of every table; unsure is blank.
+    Codes(Vec<String>),
 }
 
 impl Called {
-    fn of(self, class: Polarity) -> &'static str {
-        let [name, sign, number] = match class {
-            Polarity::Negative => ["negative", "-", "-1"],
-            Polarity::Neutral => ["neutral", "0", "0"],
-            Polarity::Positive => ["positive", "+", "1"],
+    fn check(&self, classes: Classes, names: &ClassNames) -> Result<()> {
+        let list = classes.list();
+        if let Self::Codes(codes) = self
+            && codes.len() != list.len()
+        {
+            let names: Vec<&str> = list.iter().map(|class| names.of(*class)).collect();
+            fail!(
+                Options,
+                "--called names {}, and the model tells {} classes apart: give a code for each of {}",
+                count(codes.len(), "code"),
+                list.len(),
+                names.join(", ")
+            );
+        }
+        Ok(())
+    }
+
+    fn of<'s>(&'s self, class: Polarity, names: &'s ClassNames) -> &'s str {
+        let [sign, number] = match class {
+            Polarity::Negative => ["-", "-1"],
+            Polarity::Neutral => ["0", "0"],
+            Polarity::Positive => ["+", "1"],
         };
         match self {
-            Self::Name => name,
+            Self::Name => names.of(class),
             Self::Sign => sign,
             Self::Number => number,
+            // Two classes have no code for the one between them.
+            Self::Codes(codes) => match class {
+                Polarity::Negative => &codes[0],
+                Polarity::Neutral => &codes[1],
+                Polarity::Positive => &codes[codes.len() - 1],
+            },
         }
     }
 
-    fn unsure(self) -> &'static str {
+    fn unsure(&self) -> &'static str {
         match self {
-            Self::Name => "unsure",
+            Self::Name => UNSURE,
             Self::Sign => "?",
-            Self::Number => "",
+            Self::Number | Self::Codes(_) => "",
         }
     }
 }

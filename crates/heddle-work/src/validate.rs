@@ -308,15 +308,16 @@ impl Beside {
 /// Writes out-of-fold predictions: one row per review and round, joined to the reviews by id.
 pub(crate) fn write_held_out(
     (session, path): (&Session, &str),
-    names: &RowNames,
+    rows: &RowNames,
     sample: &Sample,
     validation: &Validation,
 ) -> Result<()> {
     let whole = |name: &str| Column { name: name.into(), kind: CellKind::Whole };
     let classes = Classes::of(sample.mix(&(0..sample.len() as u32).collect::<Vec<_>>()));
-    let header = [Column::text(names.column())].into_iter().chain(names.columns());
+    let names = session.study().class_names();
+    let header = [Column::text(rows.column())].into_iter().chain(rows.columns());
     let header = header.chain([Column::text("truth"), whole("round"), whole("fold")]);
-    let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes));
+    let odds = [Column::number("log_odds")].into_iter().chain(probability_columns(classes, &names));
     let columns: Vec<Column> =
         header.chain(odds).chain([Column::text("polarity"), Column::text("verdict")]).collect();
     let columns = with_ours(&[], columns);
@@ -326,9 +327,9 @@ pub(crate) fn write_held_out(
         for (at, HeldOut { fold, verdict }) in held_out {
             let numbers = [(round + 1).to_string(), (fold + 1).to_string(), verdict.log_odds.to_string()];
             let probabilities = probability_cells(&verdict, classes);
-            let first = [names.of(at)].into_iter().chain(names.cells(at)).chain([sample.labels[at].name()]);
+            let first = [rows.of(at)].into_iter().chain(rows.cells(at)).chain([names.of(sample.labels[at])]);
             let cells = numbers.iter().chain(&probabilities).map(String::as_str);
-            let last = verdict_cells(&verdict, verdict.sure);
+            let last = verdict_cells(&verdict, verdict.sure, &names);
             writer.row(first.chain(cells).chain(last))?;
         }
     }

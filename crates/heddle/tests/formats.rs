@@ -105,7 +105,7 @@ fn a_folder_for_each_class_is_read() {
         run.err
     );
     assert_eq!(column(&folder.csv("l.csv"), "review"), ["cold tea", "rude crew", "warm cabin", "kind crew"]);
-    assert_eq!(column(&folder.csv("l.csv"), "polarity"), ["negative", "negative", "positive", "positive"]);
+    assert_eq!(column(&folder.csv("l.csv"), "polarity"), ["bad", "bad", "good", "good"]);
 }
 
 #[test]

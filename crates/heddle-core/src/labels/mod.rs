@@ -10,6 +10,7 @@
 pub(crate) mod classes;
 pub(crate) mod dates;
 pub(crate) mod days;
+pub(crate) mod names;
 pub(crate) mod per_class;
 pub(crate) mod polarity;
 pub(crate) mod rating;
@@ -20,6 +21,7 @@ pub(crate) mod values;
 pub use classes::Classes;
 pub use dates::{DateForm, DateOrder, Dated, Day, read_date};
 pub use days::Days;
+pub use names::{ClassNames, UNSURE};
 pub use per_class::{CLASSES, ClassCounts, PerClass};
 pub use polarity::Polarity;
 pub use rating::{Rating, rating_order, read_rating, shown_rating};

@@ -1,5 +1,6 @@
 //! From values of a rating to classes.
 
+use super::names::ClassNames;
 use super::polarity::Polarity;
 use super::rating::{Rating, plain_word, read_rating};
 use super::values::Values;
@@ -35,6 +36,8 @@ pub struct Rule {
     pub middle: Middle,
     /// Values that say "no rating". An empty cell always says so. Default: none.
     pub missing: Values,
+    /// What the classes are called; their names mean themselves. Default: what they are.
+    pub names: ClassNames,
 }
 
 impl Default for Rule {
@@ -46,6 +49,7 @@ impl Default for Rule {
             between: Values::default(),
             middle: Middle::Drop,
             missing: Values::default(),
+            names: ClassNames::default(),
         }
     }
 }
@@ -68,11 +72,11 @@ impl Rule {
     /// "neutral" means what is done with the middle, where it is no class. A rating out of another number than the
     /// highest that the rule gives a class to is of another scale, and unknown.
     pub fn read(&self, cell: &str) -> Reading {
-        let named = |class: Polarity| cell.trim().eq_ignore_ascii_case(class.name());
-        if let Some(class) = Polarity::POLES.into_iter().find(|class| named(*class)) {
+        let (rating, word) = (read_rating(cell), plain_word(cell));
+        let named = self.names.class_of(&word);
+        if let Some(class) = named.filter(|class| *class != Polarity::Neutral) {
             return Reading::Class(class);
         }
-        let (rating, word) = (read_rating(cell), plain_word(cell));
         if word.is_empty() {
             return Reading::Missing;
         }
@@ -86,9 +90,9 @@ impl Rule {
             Reading::Class(Polarity::Negative)
         } else if has(&self.positive) {
             Reading::Class(Polarity::Positive)
-        } else if has(&self.neutral) || named(Polarity::Neutral) && self.has_neutral() {
+        } else if has(&self.neutral) || named.is_some() && self.has_neutral() {
             Reading::Class(Polarity::Neutral)
-        } else if named(Polarity::Neutral)
+        } else if named.is_some()
             || has(&self.between)
             || number.is_some_and(|number| self.is_between(number))
         {
@@ -112,6 +116,11 @@ impl Rule {
     pub fn highest(&self) -> Option<f64> {
         let ends = [&self.negative, &self.positive, &self.neutral].map(|values| values.bounds());
         ends.into_iter().flatten().map(|(_, high)| high).reduce(f64::max)
+    }
+
+    /// Whether the values of the classes are those of a rule that nobody set.
+    pub fn is_usual(&self) -> bool {
+        *self == Self { names: self.names.clone(), ..Self::default() }
     }
 
     /// Whether there is a third class.
@@ -150,6 +159,24 @@ impl Rule {
             ("positive", &self.positive),
             ("missing", &self.missing),
         ];
+        self.names.check()?;
+        let classes = [
+            (Polarity::Negative, &self.negative),
+            (Polarity::Neutral, &self.neutral),
+            (Polarity::Positive, &self.positive),
+        ];
+        for class in Polarity::ALL {
+            let Some(name) = self.names.own(class) else { continue };
+            let takes = |(other, values): &&(Polarity, &Values)| {
+                *other != class && values.has_word(&plain_word(name))
+            };
+            if let Some((other, values)) = classes.iter().find(takes) {
+                let (class, other) = (class.name(), other.name());
+                return Err(format!(
+                    "polarity.{class}_name = \"{name}\" is a value of polarity.{other} = \"{values}\""
+                ));
+            }
+        }
         for (at, (a, left)) in lists.iter().enumerate() {
             if let Some((b, right)) = lists[at + 1..].iter().find(|(_, right)| left.overlaps(right)) {
                 return Err(format!(
@@ -163,16 +190,21 @@ impl Rule {
 
 impl std::fmt::Display for Rule {
     fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(out, "{} negative, ", self.negative)?;
+        // A name of the analyst's does not say by itself which end it stands for.
+        let named = |class: Polarity| match self.names.own(class) {
+            Some(name) => format!("{name} ({})", class.name()),
+            None => class.name().to_string(),
+        };
+        write!(out, "{} {}, ", self.negative, named(Polarity::Negative))?;
         if !self.neutral.is_empty() {
-            write!(out, "{} neutral, ", self.neutral)?;
+            write!(out, "{} {}, ", self.neutral, named(Polarity::Neutral))?;
         }
-        write!(out, "{} positive", self.positive)?;
+        write!(out, "{} {}", self.positive, named(Polarity::Positive))?;
         let becomes = match self.middle {
-            Middle::Drop => "left out",
-            Middle::Negative => "negative",
-            Middle::Positive => "positive",
-            Middle::Neutral => "neutral",
+            Middle::Drop => "left out".into(),
+            Middle::Negative => named(Polarity::Negative),
+            Middle::Positive => named(Polarity::Positive),
+            Middle::Neutral => named(Polarity::Neutral),
         };
         match (self.gap().is_some(), self.between.is_empty()) {
             (true, true) => write!(out, ", between them: {becomes}"),

@@ -62,6 +62,14 @@ impl Values {
         self.0.iter().any(|part| matches!(part, Part::Word(word) if word == plain))
     }
 
+    /// The word that is the only value, where that is all there is.
+    pub(crate) fn only_word(&self) -> Option<&str> {
+        match &self.0[..] {
+            [Part::Word(word)] => Some(word),
+            _ => None,
+        }
+    }
+
     /// Whether the list is empty.
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()

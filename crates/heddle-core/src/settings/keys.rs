@@ -10,6 +10,7 @@ use super::near::nearest;
 use super::study::Study;
 use super::text_keys::{negation_keys, term_keys, text_keys};
 use super::value::Value;
+use crate::labels::polarity::Polarity;
 use crate::learn::settings::Strength;
 use crate::resample::side::By;
 
@@ -177,6 +178,9 @@ fn polarity_keys() -> Vec<Key> {
         ),
         Key::choice("polarity.middle", "what becomes of what is between them", at!(polarity.middle)),
         Key::ratings("polarity.missing", "values that mean no rating was given", at!(polarity.missing)),
+        name_key("polarity.negative_name", "what the negative class is called", Polarity::Negative),
+        name_key("polarity.positive_name", "what the positive class is called", Polarity::Positive),
+        name_key("polarity.neutral_name", "what the third class is called", Polarity::Neutral),
         Key::new(
             "polarity.open",
             "questions that are still to be answered; nothing is learnt while there is one",
@@ -193,6 +197,19 @@ fn polarity_keys() -> Vec<Key> {
             },
         ),
     ]
+}
+
+fn name_key(path: &'static str, about: &'static str, class: Polarity) -> Key {
+    Key::new(
+        path,
+        about,
+        Kind::Form { about: "a name, or \"\" for what it is", pattern: "" },
+        move |study| Value::Text(study.polarity.names.own(class).unwrap_or_default().into()),
+        move |study, value| {
+            study.polarity.names.set(class, text(value)?);
+            Some(())
+        },
+    )
 }
 
 fn balance_keys() -> Vec<Key> {

@@ -5,6 +5,8 @@ use super::error::SettingError;
 use super::form::Form;
 use crate::choice::choice;
 use crate::labels::dates::DateOrder;
+use crate::labels::names::{ClassNames, UNSURE};
+use crate::labels::polarity::Polarity;
 use crate::labels::rule::Rule;
 use crate::learn::decide::Deciding;
 use crate::learn::settings::{Events, Learning, Method};
@@ -177,10 +179,30 @@ impl Study {
     pub fn rule(&self, by_name: bool) -> String {
         match &self.reviews.label {
             _ if by_name => format!("the class that `{}` names", self.reviews.rated()),
-            Some(column) if self.polarity == Rule::default() => format!("the class that `{column}` names"),
+            Some(column) if self.polarity.is_usual() => format!("the class that `{column}` names"),
             Some(column) => format!("the class that `{column}` names; {}", self.polarity),
             None => self.polarity.to_string(),
         }
+    }
+
+    /// What the classes are called: as the analyst says, or by their label where a column holds labels and one label
+    /// makes a class.
+    pub fn class_names(&self) -> ClassNames {
+        let rule = &self.polarity;
+        let mut names = rule.names.clone();
+        let labels = [
+            (Polarity::Negative, &rule.negative),
+            (Polarity::Neutral, &rule.neutral),
+            (Polarity::Positive, &rule.positive),
+        ];
+        for (class, values) in labels {
+            let taken = |word: &str| word == UNSURE || Polarity::ALL.iter().any(|class| class.name() == word);
+            let label = values.only_word().filter(|word| self.reviews.label.is_some() && !taken(word));
+            if let Some(label) = label.filter(|_| names.own(class).is_none()) {
+                names.set(class, label);
+            }
+        }
+        names
     }
 
     /// Whether the settings make sense together.
@@ -193,6 +215,7 @@ impl Study {
 
     fn check_together(&self) -> Result<(), String> {
         self.polarity.check()?;
+        self.class_names().check()?;
         replace::pairs(&self.text.replace)?;
         tables::check(&self.negation.also)?;
         self.terms.check()?;

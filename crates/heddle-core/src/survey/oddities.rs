@@ -44,7 +44,7 @@ impl Oddity {
             Self::LostCharacters => "lost characters (U+FFFD)",
             Self::InvisibleCharacters => "invisible characters",
             Self::PrivateCharacters => "characters of private use",
-            Self::WronglyDecoded => "signs of a wrong decoding, such as Ã© or â€™",
+            Self::WronglyDecoded => "signs of a wrong decoding",
             Self::NoLetters => "no letters",
         }
     }
@@ -101,11 +101,13 @@ pub struct Looks {
     pub script: Option<Script>,
     /// What is odd about it.
     pub oddities: Vec<Oddity>,
+    /// The first sign of a wrong decoding, if there is one: what stands for a character that was one before.
+    pub sign: Option<String>,
 }
 
 /// Looks at the characters of a text, once.
 pub fn looks(text: &str) -> Looks {
-    let mut oddities = Vec::new();
+    let (mut oddities, mut sign) = (Vec::new(), None);
     let mut scripts = [0usize; 10];
     if text.is_ascii() {
         scripts[0] = text.bytes().filter(u8::is_ascii_alphabetic).count();
@@ -121,7 +123,8 @@ pub fn looks(text: &str) -> Looks {
                 seen[oddity as usize] = true;
             }
         }
-        seen[Oddity::WronglyDecoded as usize] |= is_wrongly_decoded(text);
+        sign = wrong_sign(text);
+        seen[Oddity::WronglyDecoded as usize] |= sign.is_some();
         oddities.extend(Oddity::ALL.into_iter().filter(|oddity| seen[*oddity as usize]));
     }
     const SCRIPTS: [Script; 10] = [
@@ -144,15 +147,14 @@ pub fn looks(text: &str) -> Looks {
         Some(Script::Latin) if is_noise(text) => oddities.push(Oddity::KeyboardNoise),
         Some(_) => {}
     }
-    Looks { script, oddities }
+    Looks { script, oddities, sign }
 }
 
 fn odd_character(char: char) -> Option<Oddity> {
     match char {
         '\t' | '\r' | '\n' => None,
         '\u{fffd}' => Some(Oddity::LostCharacters),
-        // Windows-1252 that was read as Latin-1 holds dashes and quotes as control characters.
-        '\u{80}'..='\u{9f}' => Some(Oddity::WronglyDecoded),
+        '\u{80}'..='\u{9f}' => None, // a sign of a wrong decoding
         // The joiner of emoji is left out: families and flags need it.
         '\u{200b}'
         | '\u{200c}'
@@ -168,18 +170,25 @@ fn odd_character(char: char) -> Option<Oddity> {
     }
 }
 
-/// A lead byte of UTF-8 shown as Ã, Â or â, and behind it a character that a trailing byte
-/// shows as.
-fn is_wrongly_decoded(text: &str) -> bool {
+/// The first lead byte of UTF-8 that is shown as Ã, Â or â, with the characters behind it that trailing bytes show
+/// as; or a control character that was none.
+fn wrong_sign(text: &str) -> Option<String> {
     let trailing =
-        |char: char| matches!(char, '\u{80}'..='\u{bf}' | '€' | '™' | 'œ' | '˜' | '“' | '”' | '‘' | '’');
-    let mut chars = text.chars().peekable();
+        |char: &char| matches!(char, '\u{80}'..='\u{bf}' | '€' | '™' | 'œ' | '˜' | '“' | '”' | '‘' | '’');
+    let mut chars = text.chars();
     while let Some(char) = chars.next() {
-        if matches!(char, 'Ã' | 'Â' | 'â') && chars.peek().is_some_and(|next| trailing(*next)) {
-            return true;
+        // The most bytes that follow a lead byte of three.
+        let behind = chars.clone().take(2).take_while(trailing);
+        match char {
+            'Ã' | 'Â' | 'â' if behind.clone().next().is_some() => {
+                return Some(std::iter::once(char).chain(behind).collect());
+            }
+            // Windows-1252 that was read as Latin-1 holds dashes and quotes as control characters.
+            '\u{80}'..='\u{9f}' => return Some(format!("U+{:04X}", u32::from(char))),
+            _ => {}
         }
     }
-    false
+    None
 }
 
 /// Whether most letters stand in words that nobody writes: one letter over and over, long

@@ -49,13 +49,21 @@ pub struct OddTexts<P = usize> {
     pub texts: usize,
     /// Where the first one stands.
     pub first: P,
+    /// Of a wrong decoding: a sign of it that stands there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub sign: Option<String>,
 }
 
 impl TextProfile {
     /// The same, with places in the stead of rows.
     pub fn placed<P>(self, of: impl Fn(usize) -> P) -> TextProfile<P> {
         let pairs = |pairs: Vec<(usize, usize)>| pairs.into_iter().map(|(a, b)| (of(a), of(b))).collect();
-        let odd = |OddTexts { what, texts, first }| OddTexts { what, texts, first: of(first) };
+        let odd = |odd: OddTexts| OddTexts {
+            what: odd.what,
+            texts: odd.texts,
+            first: of(odd.first),
+            sign: odd.sign,
+        };
         TextProfile {
             filled: self.filled,
             empty: self.empty,
@@ -103,7 +111,7 @@ pub struct TextProfiler {
     filled: Vec<u32>,
     grouping: Grouping,
     scripts: BTreeMap<Script, usize>,
-    oddities: BTreeMap<Oddity, (usize, usize)>,
+    oddities: BTreeMap<Oddity, OddTexts>,
 }
 
 impl Default for TextProfiler {
@@ -142,7 +150,13 @@ impl TextProfiler {
             *self.scripts.entry(script).or_insert(0) += 1;
         }
         for oddity in &facts.looks.oddities {
-            self.oddities.entry(*oddity).or_insert((0, row as usize)).0 += 1;
+            let seen = self.oddities.entry(*oddity).or_insert_with(|| OddTexts {
+                what: *oddity,
+                texts: 0,
+                first: row as usize,
+                sign: facts.looks.sign.clone().filter(|_| *oddity == Oddity::WronglyDecoded),
+            });
+            seen.texts += 1;
         }
     }
 
@@ -162,8 +176,7 @@ impl TextProfiler {
         let mut scripts: Vec<(Script, usize)> = self.scripts.into_iter().collect();
         scripts.sort_by_key(|(script, count)| (std::cmp::Reverse(*count), *script));
         let order = |oddity: &Oddity| Oddity::ALL.iter().position(|other| other == oddity);
-        let odd = |(what, (texts, first))| OddTexts { what, texts, first };
-        let mut oddities: Vec<OddTexts> = self.oddities.into_iter().map(odd).collect();
+        let mut oddities: Vec<OddTexts> = self.oddities.into_values().collect();
         oddities.sort_by_key(|odd| order(&odd.what));
         TextProfile {
             filled,

@@ -1,6 +1,6 @@
 //! The columns of files that are written: those of the reviews, and ours behind them.
 
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{ClassNames, Classes, Polarity, UNSURE};
 use heddle_core::measure::Verdict;
 use heddle_core::settings::Study;
 use heddle_files::{About, Column, Input, Record};
@@ -12,8 +12,8 @@ use crate::reviews::holdout::PART;
 pub const CLASS_COLUMN: &str = "polarity";
 
 /// A column for the probability of each class.
-pub fn probability_columns(classes: Classes) -> impl Iterator<Item = Column> {
-    classes.list().iter().map(|class| Column::number(format!("p_{}", class.name())))
+pub fn probability_columns(classes: Classes, names: &ClassNames) -> impl Iterator<Item = Column> {
+    classes.list().iter().map(|class| Column::number(format!("p_{}", names.of(*class))))
 }
 
 /// The probability of each class.
@@ -22,9 +22,9 @@ pub fn probability_cells(verdict: &Verdict, classes: Classes) -> Vec<String> {
 }
 
 /// What is called, and the verdict: the same, or "unsure".
-pub fn verdict_cells(verdict: &Verdict, sure: bool) -> [&'static str; 2] {
-    let called = verdict.called.name();
-    [called, if sure { called } else { "unsure" }]
+pub fn verdict_cells<'n>(verdict: &Verdict, sure: bool, names: &'n ClassNames) -> [&'n str; 2] {
+    let called = names.of(verdict.called);
+    [called, if sure { called } else { UNSURE }]
 }
 
 /// The columns of a file and ours behind them. A name that is taken gets "_heddle" behind
@@ -55,15 +55,16 @@ pub fn replaces(input: &Input, study: &Study) -> Result<bool> {
 pub struct LabelledColumns {
     kept: Vec<usize>,
     columns: Vec<Column>,
+    names: ClassNames,
 }
 
 impl LabelledColumns {
-    pub fn new(theirs: &[Column], replaces: bool) -> Self {
+    pub fn new(theirs: &[Column], replaces: bool, names: ClassNames) -> Self {
         let kept: Vec<usize> =
             (0..theirs.len()).filter(|&at| !replaces || theirs[at].name != CLASS_COLUMN).collect();
         let own: Vec<Column> = kept.iter().map(|&at| theirs[at].clone()).collect();
         let columns = with_ours(&own, [Column::text(CLASS_COLUMN)]);
-        Self { kept, columns }
+        Self { kept, columns, names }
     }
 
     /// With a column behind them for the part that a row stands in, in place of any that is there.
@@ -80,6 +81,6 @@ impl LabelledColumns {
 
     /// The cells of a row, and its class.
     pub fn cells<'r>(&'r self, record: &'r Record, class: Polarity) -> impl Iterator<Item = &'r str> {
-        self.kept.iter().map(|&at| &record[at]).chain([class.name()])
+        self.kept.iter().map(|&at| &record[at]).chain([self.names.of(class)])
     }
 }

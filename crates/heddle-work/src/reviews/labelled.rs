@@ -272,17 +272,24 @@ impl Texts for LabelledReviews {
 
 /// Both poles must be there to learn anything.
 pub fn check_classes(account: &Account) -> Result<()> {
-    let Account { negative, positive, neutral, .. } = *account;
+    let (Account { negative, positive, neutral, .. }, names) = (account, &account.names);
     check_some(account)?;
-    if negative > 0 && positive > 0 {
-        return Ok(());
-    }
-    let and_neutral = if neutral > 0 { " or neutral" } else { "" };
-    let (there, missing) = if negative > 0 { ("negative", "positive") } else { ("positive", "negative") };
+    let (there, missing) = match (negative, positive) {
+        (1.., 1..) => return Ok(()),
+        (1.., 0) => (Polarity::Negative, Polarity::Positive),
+        (0, _) => (Polarity::Positive, Polarity::Negative),
+    };
+    let and_neutral = match neutral {
+        0 => String::new(),
+        _ => format!(" or {}", names.of(Polarity::Neutral)),
+    };
     fail!(
         Reviews,
-        "all {} reviews are {there}{and_neutral}: there is none to learn {missing} from; check polarity.{missing} (`heddle label` shows what each value becomes)",
-        account.labelled()
+        "all {} reviews are {}{and_neutral}: there is none to learn {} from; check polarity.{} (`heddle label` shows what each value becomes)",
+        account.labelled(),
+        names.of(there),
+        names.of(missing),
+        missing.name()
     );
 }
 

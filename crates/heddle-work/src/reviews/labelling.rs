@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 
-use heddle_core::labels::{ClassCounts, Polarity, Reading, rating_order, shown_rating};
+use heddle_core::labels::{ClassCounts, ClassNames, Polarity, Reading, rating_order, shown_rating};
 use heddle_core::settings::Study;
 use heddle_core::text::Document;
 use heddle_files::{CellKind, Column, find_column};
@@ -45,6 +45,9 @@ pub struct Account {
     /// Whether every label is the name of its class, so that no value of the rule was needed.
     #[serde(skip)]
     pub by_name: bool,
+    /// What the classes are called, where the analyst has names of their own for them.
+    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
+    pub names: ClassNames,
 }
 
 impl Account {
@@ -202,7 +205,7 @@ impl<'s> Labelling<'s> {
             study,
             text,
             rated,
-            account: Account::default(),
+            account: Account { names: study.class_names(), ..Account::default() },
             values: Vec::new(),
             places: HashMap::new(),
             names: BTreeMap::new(),
@@ -310,7 +313,9 @@ impl<'s> Labelling<'s> {
         self.check_texts()?;
         self.account.sum()?;
         let named = |(value, &place): (&String, &usize)| match self.values[place].reading {
-            Reading::Class(class) => value.eq_ignore_ascii_case(class.name()),
+            Reading::Class(class) => [class.name(), self.account.names.of(class)]
+                .into_iter()
+                .any(|name| value.eq_ignore_ascii_case(name)),
             _ => true,
         };
         self.account.by_name = self.account.labelled() > 0 && self.names.iter().all(named);

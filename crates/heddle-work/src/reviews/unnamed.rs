@@ -13,7 +13,7 @@ const SHOWN: usize = 6;
 
 /// The scale that the values are of, where the analyst has not set a rule.
 pub fn scale_of<'a>(values: impl IntoIterator<Item = ValueCount<'a>>, study: &Study) -> Option<Scale> {
-    if study.polarity == Rule::default() { Scale::of(values) } else { None }
+    if study.polarity.is_usual() { Scale::of(values) } else { None }
 }
 
 /// What only the analyst can say of a value that the rule does not name.

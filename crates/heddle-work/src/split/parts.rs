@@ -80,8 +80,8 @@ impl Rows<'_> {
         let task = session.busy("writing the parts");
         let mut reviews = input.rows()?;
         let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
-        let target =
-            LabelledColumns::new(reviews.columns(), replaces(input, study)?).with_part(reviews.columns());
+        let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?, study.class_names())
+            .with_part(reviews.columns());
         let files = [Some(&options.holdout), options.development.as_ref(), Some(&options.training)];
         let create = |file: &String| session.row_writer(Role::Part, file, target.columns());
         let mut writers: Vec<Option<RowWriter<'_>>> =

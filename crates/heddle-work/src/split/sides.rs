@@ -169,10 +169,10 @@ pub(super) fn check_sides(
                 Reviews,
                 "the {name} would be without {} reviews ({} labelled rows, {} of them {}): \
                  take a larger share, --set validation.sides=exact, or more reviews",
-                class.name(),
+                account.names.of(class),
                 number(account.labelled()),
                 number(account.of(class)),
-                class.name(),
+                account.names.of(class),
             );
         }
     }

@@ -5,7 +5,7 @@ mod contents;
 mod profile;
 mod questions;
 
-use heddle_core::labels::Scale;
+use heddle_core::labels::{ClassNames, Rule, Scale};
 use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
 use heddle_files::{Input, Manner, Record};
 use serde::Serialize;
@@ -39,6 +39,9 @@ pub struct SurveyOptions {
 pub struct Survey {
     /// The files.
     pub files: Vec<String>,
+    /// What the classes are called, where the analyst has names of their own for them.
+    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
+    pub names: ClassNames,
     /// How each file was read.
     pub manners: Vec<Manner>,
     /// Rows in the files: `rows` + `refused`.
@@ -105,8 +108,9 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     task.end();
     let scale = read.scale(&study);
     if let Some(scale) = &scale {
-        study.polarity = scale.rule.clone();
+        study.polarity = Rule { names: study.polarity.names, ..scale.rule.clone() };
     }
+    let names = study.class_names();
     let ratings = read.ratings(&study);
     session.tell_manners(&looked.manners);
     let (words, languages) = read.words(&study);
@@ -124,6 +128,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
         new_study::write(session, path, study)?;
     }
     Ok(Survey {
+        names,
         files: input.names().map(String::from).collect(),
         manners: looked.manners,
         read: looked.rows + looked.refused,

@@ -160,9 +160,12 @@ fn about_texts(texts: &Texts, languages: &[LanguageShare], questions: &mut Vec<S
     }
     if let Some(odd) = texts.oddities.iter().find(|odd| odd.what == Oddity::WronglyDecoded) {
         questions.push(format!(
-            "{} decoded wrongly before they came here (first: {}). Can they be exported again?",
+            "{} decoded wrongly before this (first: {}{}). Can the reviews be exported again?",
             count(odd.texts, "text") + if odd.texts == 1 { " was" } else { " were" },
-            odd.first
+            odd.first,
+            odd.sign
+                .as_ref()
+                .map_or(String::new(), |sign| format!(", where {sign} stands for another character"))
         ));
     }
 }

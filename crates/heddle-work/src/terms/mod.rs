@@ -15,6 +15,7 @@ use heddle_files::Column;
 use serde::Serialize;
 
 use crate::error::{Error, Result};
+use crate::reviews::columns::with_ours;
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::handle::Handle;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
@@ -279,18 +280,20 @@ fn write_terms(
     (labels, mix): (&[Polarity], ClassCounts),
     session: &Session,
 ) -> Result<()> {
+    let names = session.study().class_names();
+    let own = |what: &str, class: Polarity| Column::number(format!("{what}{}", names.of(class)));
     let columns = [
         Column::text("term"),
         Column::number("words"),
         Column::number("reviews"),
-        Column::number("negative"),
-        Column::number("positive"),
-        Column::number("neutral"),
-        Column::number("times_negative"),
-        Column::number("times_positive"),
-        Column::number("times_neutral"),
-        Column::number("share_negative"),
-        Column::number("share_positive"),
+        own("", Polarity::Negative),
+        own("", Polarity::Positive),
+        own("", Polarity::Neutral),
+        own("times_", Polarity::Negative),
+        own("times_", Polarity::Positive),
+        own("times_", Polarity::Neutral),
+        own("share_", Polarity::Negative),
+        own("share_", Polarity::Positive),
         Column::number("rate_ratio"),
         Column::number("idf"),
         Column::number("association"),
@@ -298,7 +301,7 @@ fn write_terms(
         Column::text("look_twice"),
     ];
     let (held, times) = (report.held(), report.occurrences(labels));
-    let mut writer = session.row_writer(TERMS, path, &columns)?;
+    let mut writer = session.row_writer(TERMS, path, &with_ours(&[], columns))?;
     for term in TermId::all(report.selection.statuses.len()) {
         let facts = report.facts(term, held);
         let [negative, positive, neutral] = facts.counts.map(|count| count.to_string()).into_array();

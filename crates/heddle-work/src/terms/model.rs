@@ -1,6 +1,6 @@
 //! The terms of a model.
 
-use heddle_core::labels::{ClassCounts, Classes, PerClass, Polarity};
+use heddle_core::labels::{ClassCounts, ClassNames, Classes, PerClass, Polarity};
 use heddle_core::model::{Model, Term};
 use heddle_core::terms::{Doubt, TermId, highest};
 use heddle_files::Column;
@@ -9,6 +9,7 @@ use serde::Serialize;
 use super::Strongest;
 use super::twice::look_twice;
 use crate::error::Result;
+use crate::reviews::columns::with_ours;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::roles::TERMS;
 use crate::scoring::{open, score_each};
@@ -35,6 +36,9 @@ pub struct ModelTermsOptions {
 pub struct ModelTerms {
     /// The model file.
     pub model: String,
+    /// What the classes are called, where the analyst has names of their own for them.
+    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
+    pub names: ClassNames,
     /// Training reviews of each class: negative, positive, neutral.
     pub mix: ClassCounts,
     /// Terms of the model.
@@ -152,6 +156,7 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
     }
     Ok(ModelTerms {
         model: path.clone(),
+        names: session.study().class_names(),
         mix: model.card().mix,
         kept: model.card().terms,
         strongest: lengths.into_iter().flat_map(of_length).collect(),
@@ -174,20 +179,21 @@ fn known(model: &Model, reviews: &LabelledReviews) -> Known {
 }
 
 fn write_terms(path: &str, model: &Model, session: &Session) -> Result<()> {
+    let names = session.study().class_names();
     let mut columns = vec![
         Column::text("term"),
         Column::number("words"),
         Column::number("reviews"),
-        Column::number("negative"),
-        Column::number("positive"),
+        Column::number(names.of(Polarity::Negative)),
+        Column::number(names.of(Polarity::Positive)),
         Column::number("document_factor"),
         Column::number("weight"),
         Column::text("look_twice"),
     ];
     let (three, free) = (model.classes() == Classes::Three, model.is_free());
-    columns.extend(three.then(|| Column::number("neutral")));
-    columns.extend(free.then(|| Column::number("neutral_weight")));
-    let mut writer = session.row_writer(TERMS, path, &columns)?;
+    columns.extend(three.then(|| Column::number(names.of(Polarity::Neutral))));
+    columns.extend(free.then(|| Column::number(format!("{}_weight", names.of(Polarity::Neutral)))));
+    let mut writer = session.row_writer(TERMS, path, &with_ours(&[], columns))?;
     for term in TermId::all(model.len()).filter(|term| model.term(*term).kept) {
         let own = weighed(model, term);
         let mut cells = vec![

@@ -124,7 +124,7 @@ pub(super) fn write_places(
         let around = surroundings(labelled, study, place);
         writer.row([
             &*handle.name(&labelled.table, labelled.rows[place.review]),
-            around.polarity.name(),
+            labelled.account.names.of(around.polarity),
             if around.negated { "yes" } else { "no" },
             &around.start.to_string(),
             &around.end.to_string(),

@@ -172,7 +172,8 @@ pub struct ScoreArgs {
     /// Keep these columns of the file only; may be repeated, or a list with commas
     #[arg(long, value_name = "COLUMN", value_delimiter = ',', help_heading = "Columns")]
     pub columns: Vec<String>,
-    /// How classes are written: name (negative), sign (-) or number (-1)
+    /// How classes are written: name (negative), sign (-), number (-1), or codes of your own for negative and
+    /// positive, with neutral between them where the model has it, as in "J,W"
     #[arg(long, value_name = "HOW", default_value = "name", value_parser = called)]
     pub called: Called,
     /// The decimals of probabilities; "all" for as many as they have
@@ -278,7 +279,10 @@ fn called(text: &str) -> Result<Called, String> {
         "name" => Ok(Called::Name),
         "sign" => Ok(Called::Sign),
         "number" => Ok(Called::Number),
-        _ => Err("expected name, sign or number".into()),
+        codes if codes.contains(',') => {
+            Ok(Called::Codes(codes.split(',').map(|code| code.trim().to_string()).collect()))
+        }
+        _ => Err("expected name, sign, number, or a code for each class with commas between".into()),
     }
 }
 

@@ -10,7 +10,7 @@ use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, share, unsure,
 };
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, number, percent, signed};
+use crate::view::{Page, count, number, percent, signed};
 
 /// Tries a model on a holdout and shows the figures.
 pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -22,6 +22,7 @@ pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Res
 }
 
 fn show(assessed: &Assessed, page: &mut Page) {
+    page.call(&assessed.account.names);
     let judged = assessed.account.labelled() - assessed.learnt_from;
     page.heading(&format!("{} on {}", assessed.model, count(judged, "labelled review")));
     if assessed.learnt_from > 0 {
@@ -76,7 +77,7 @@ fn show_mistakes(assessed: &Assessed, page: &mut Page) {
     for mistake in &assessed.mistakes {
         let text = mistake.text.clone();
         let line = mistake.line.to_string();
-        table.row([mistake.id.clone(), line, class(mistake.truth), signed(mistake.log_odds), text]);
+        table.row([mistake.id.clone(), line, page.class(mistake.truth), signed(mistake.log_odds), text]);
     }
     table.put(page);
     page.note("The model is sure of another class than the label: one of the two is wrong. `heddle explain` shows why it is sure.");
@@ -104,7 +105,7 @@ fn show_agreement(assessed: &Assessed, page: &mut Page) {
     };
     for own in &now.classes {
         if let Some(before) = then.class(own.class) {
-            row(&format!("recall of {}", own.class.name()), &before.recall, &own.recall, share);
+            row(&format!("recall of {}", page.name(own.class)), &before.recall, &own.recall, share);
         }
     }
     row("accuracy", &then.accuracy, &now.accuracy, share);
@@ -115,7 +116,8 @@ fn show_agreement(assessed: &Assessed, page: &mut Page) {
     let confusion = &assessed.figures.confusion;
     let negative = percent(confusion.of(Polarity::Negative), confusion.total());
     page.note(&format!(
-        "Here {negative} of the reviews are negative. They are judged together: a difference beyond noise in any of these figures comes by chance in one of twenty times."
+        "Here {negative} of the reviews are {}. They are judged together: a difference beyond noise in any of these figures comes by chance in one of twenty times.",
+        page.name(Polarity::Negative)
     ));
 }
 

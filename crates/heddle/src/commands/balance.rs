@@ -20,6 +20,7 @@ pub fn run(args: &BalanceArgs, session: &Session, output: &Output) -> anyhow::Re
 }
 
 fn show(balanced: &Balanced, page: &mut Page) {
+    page.call(&balanced.account.names);
     page.heading("What became of the rows");
     show_account(page, &balanced.account);
     page.heading(&format!("What each method makes of them, at a ratio of {}", balanced.ratio));
@@ -30,9 +31,10 @@ fn show(balanced: &Balanced, page: &mut Page) {
     );
     if let Some((method, correction)) = correction(balanced) {
         let share = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
+        let [_, positive] = page.poles();
         page.heading("What it does to probabilities");
         page.note(&format!(
-            "Learnt as balanced by `{}`, probabilities would speak of that mix: a review at 50.0 % positive there \
+            "Learnt as balanced by `{}`, probabilities would speak of that mix: a review at 50.0 % {positive} there \
              is at {} among reviews as they come. Training then adds {correction:+.2} to the intercept, so that its \
              probabilities speak of the natural mix; --set balance.probabilities=balanced leaves them as learnt.",
             method,
@@ -59,7 +61,8 @@ fn show_methods(balanced: &Balanced, page: &mut Page) {
     let counts: Vec<String> =
         balanced.classes.iter().map(|class| format!("{} counts", sign_of(*class))).collect();
     let mut header = vec![("", Side::Left)];
-    balanced.classes.iter().for_each(|class| header.push((class.name(), Side::Right)));
+    let names: Vec<String> = balanced.classes.iter().map(|class| page.name(*class)).collect();
+    names.iter().for_each(|name| header.push((name, Side::Right)));
     counts.iter().for_each(|name| header.push((name, Side::Right)));
     let mut table = Table::new(&header);
     for method in &balanced.methods {

@@ -7,8 +7,9 @@ use heddle_work::{Changed, CompareOptions, Compared, Session, Way, compare};
 use crate::args::CompareArgs;
 use crate::output::Output;
 use crate::view::figures::{plain, points, share, share_with_interval};
+use crate::view::short::in_short;
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, number, signed};
+use crate::view::{Page, count, number, signed};
 
 /// Compares and shows the differences.
 pub fn run(args: &CompareArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -24,6 +25,7 @@ pub fn run(args: &CompareArgs, session: &Session, output: &Output) -> anyhow::Re
 }
 
 fn show(compared: &Compared, top: usize, page: &mut Page) {
+    page.call(&compared.account.names);
     let reviews = count(compared.account.labelled(), "review");
     page.heading(&match compared.folds {
         Some(folds) => {
@@ -47,9 +49,27 @@ fn show(compared: &Compared, top: usize, page: &mut Page) {
         "Differences are paired by review."
     });
     show_changed(compared, top, page);
+    in_short(page, &in_words(compared));
     if let Some(path) = &compared.written {
         page.written(path, ", all reviews that changed sides");
     }
+}
+
+/// What the differences come to, one way after the other.
+fn in_words(compared: &Compared) -> String {
+    let first = &compared.ways[0].name;
+    let against = |way: &Way| {
+        let difference = way.difference.as_ref()?;
+        let (accuracy, loss) = (&difference.accuracy, &difference.log_loss);
+        Some(format!(
+            "{} against {first}: accuracy {}, {}; log loss {}.",
+            way.name,
+            points(accuracy),
+            words(accuracy, false),
+            words(loss, true)
+        ))
+    };
+    compared.ways.iter().filter_map(against).collect::<Vec<_>>().join(" ")
 }
 
 fn show_figures(compared: &Compared, page: &mut Page) {
@@ -113,7 +133,7 @@ fn show_changed(compared: &Compared, top: usize, page: &mut Page) {
     let mut furthest: Vec<&Changed> = compared.changed.iter().collect();
     furthest.sort_by(|a, b| (b.second - b.first).abs().total_cmp(&(a.second - a.first).abs()));
     for one in furthest.into_iter().take(top) {
-        let mut cells = vec![one.id.clone(), class(one.truth), signed(one.first), signed(one.second)];
+        let mut cells = vec![one.id.clone(), page.class(one.truth), signed(one.first), signed(one.second)];
         if several {
             cells.push(one.way.clone());
         }

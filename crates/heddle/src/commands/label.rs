@@ -7,7 +7,7 @@ use crate::args::LabelArgs;
 use crate::output::Output;
 use crate::view::account::{show_account, written};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, number};
+use crate::view::{Page, count, number};
 
 /// Labels reviews and shows what became of every value.
 pub fn run(args: &LabelArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -24,11 +24,12 @@ pub fn run(args: &LabelArgs, session: &Session, output: &Output) -> anyhow::Resu
 }
 
 fn show(labelled: &Labelled, page: &mut Page) {
+    page.call(&labelled.account.names);
     page.heading(&format!("What the values of `{}` become", labelled.rated));
     let mut table = Table::new(&[("value", Side::Right), ("becomes", Side::Left), ("rows", Side::Right)]);
     for row in &labelled.values {
         let becomes = match row.becomes {
-            Becomes::Class(polarity) => class(polarity),
+            Becomes::Class(polarity) => page.class(polarity),
             left_out => left_out.words().into(),
         };
         let value = if row.value.is_empty() { "(blank)" } else { &row.value };
@@ -43,7 +44,7 @@ fn show(labelled: &Labelled, page: &mut Page) {
         if own.is_empty() {
             continue;
         }
-        page.heading(&format!("{} at random: {}", count(own.len(), "review"), class(polarity)));
+        page.heading(&format!("{} at random: {}", count(own.len(), "review"), page.class(polarity)));
         let mut table = Table::new(&[("row", Side::Right), ("line", Side::Right), ("", Side::Excerpt)]);
         for sample in own {
             let name = sample.id.clone().unwrap_or_else(|| sample.row.to_string());

@@ -7,7 +7,7 @@ use heddle_work::{ScoreOptions, Scored, Session, score};
 use crate::args::ScoreArgs;
 use crate::output::{self, Output};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, class, count, number, percent};
+use crate::view::{Page, count, number, percent};
 
 /// Scores a file; says how many were called what.
 pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -22,7 +22,7 @@ pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Resu
         file: file.clone(),
         out: out.clone(),
         columns: args.columns.clone(),
-        called: args.called,
+        called: args.called.clone(),
         decimals: args.decimals.0,
         log_odds: args.log_odds,
     };
@@ -35,6 +35,7 @@ pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Resu
 }
 
 fn show(scored: &Scored, page: &mut Page) {
+    page.call(&scored.names);
     page.heading(&format!(
         "{} read, {} scored by {}",
         count(scored.read, "row"),
@@ -43,10 +44,10 @@ fn show(scored: &Scored, page: &mut Page) {
     ));
     let mut table = Table::new(&[("verdict", Side::Left), ("reviews", Side::Right), ("share", Side::Right)]);
     let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, scored.scored)]);
-    row(class(Polarity::Negative), scored.negative);
-    row(class(Polarity::Positive), scored.positive);
+    row(page.class(Polarity::Negative), scored.negative);
+    row(page.class(Polarity::Positive), scored.positive);
     if scored.neutral > 0 {
-        row(class(Polarity::Neutral), scored.neutral);
+        row(page.class(Polarity::Neutral), scored.neutral);
     }
     row("? unsure".into(), scored.unsure);
     table.put(page);

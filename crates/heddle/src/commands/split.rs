@@ -27,6 +27,7 @@ pub fn run(args: &SplitArgs, session: &Session, output: &Output) -> anyhow::Resu
 }
 
 fn show(split: &Split, page: &mut Page) {
+    page.call(&split.account.names);
     page.heading("What became of the rows");
     show_account(page, &split.account);
     page.heading("The sides");
@@ -66,7 +67,8 @@ fn show_parts(split: &Split, page: &mut Page) {
     let classes: Vec<Polarity> =
         Polarity::ALL.into_iter().filter(|class| split.training.mix.contains_key(class.name())).collect();
     let mut header = vec![("", Side::Left), ("reviews", Side::Right), ("share", Side::Right)];
-    header.extend(classes.iter().map(|class| (class.name(), Side::Right)));
+    let names: Vec<String> = classes.iter().map(|class| page.name(*class)).collect();
+    header.extend(names.iter().map(|name| (name.as_str(), Side::Right)));
     header.push(("file", Side::Left));
     let mut table = Table::new(&header);
     let all: usize = parts(split).iter().map(|(_, part)| part.rows()).sum();

@@ -1,7 +1,7 @@
 //! Learning a model.
 
 use heddle_core::Choice;
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, Stop};
 use heddle_core::measure::Reached;
 use heddle_core::resample::{Balance, PriorKind};
@@ -31,8 +31,9 @@ pub fn run(args: &TrainArgs, session: &Session, output: &Output) -> anyhow::Resu
 }
 
 fn show(trained: &Trained, page: &mut Page) {
+    page.call(&trained.account.names);
     let mix = trained.card.mix;
-    let of = |class: &Polarity| format!("{} {}", number(mix[*class]), class.name());
+    let of = |class: &Polarity| format!("{} {}", number(mix[*class]), page.name(*class));
     let classes: Vec<String> = Classes::of(mix).list().iter().map(of).collect();
     page.heading(&format!("Learnt from {}: {}", count(mix.iter().sum(), "review"), classes.join(", ")));
     show_steps(trained, page);
@@ -52,7 +53,7 @@ fn show(trained: &Trained, page: &mut Page) {
         ));
     }
     if let Some(judgement) = &trained.judgement {
-        in_short(page, judgement);
+        in_short(page, &judgement.sentence);
     }
     page.written(&trained.model, &format!(" ({} KB)", number(trained.bytes.div_ceil(1024) as usize)));
     if let Some(judgement) = &trained.judgement {
@@ -105,9 +106,9 @@ fn show_steps(trained: &Trained, page: &mut Page) {
         line("layout", layout);
     }
     line("intercept", format!("{}, the log-odds of a review without known terms", signed(trained.intercept)));
-    line("verdicts", verdicts(&trained.card.cuts, Classes::of(trained.card.mix)));
+    line("verdicts", verdicts(&trained.card.cuts, Classes::of(trained.card.mix), &trained.account.names));
     if let Some(reached) = &trained.card.reached {
-        line("reached", reached_words(reached));
+        line("reached", reached_words(reached, &trained.account.names));
     }
     line("validated", validated_words(trained));
     if let Some(aside) = &trained.middle {
@@ -128,18 +129,19 @@ fn rows_words(trained: &Trained) -> String {
 fn classes_words(trained: &Trained) -> String {
     let mix = trained.card.mix;
     let share = percent(mix[Polarity::Negative], mix.iter().sum());
+    let negative = trained.account.names.of(Polarity::Negative);
     let done = match trained.settings.balance {
-        Balance::None => return format!("as they come: {share} are negative"),
+        Balance::None => return format!("as they come: {share} are {negative}"),
         Balance::Weights => "balanced by weights",
         Balance::Down => "balanced by leaving rows out",
         Balance::Up => "balanced by repeating rows",
     };
     if trained.settings.probabilities == PriorKind::Natural {
         format!(
-            "{done}; the intercept is corrected, so that probabilities speak of the natural mix ({share} negative here)"
+            "{done}; the intercept is corrected, so that probabilities speak of the natural mix ({share} {negative} here)"
         )
     } else {
-        format!("{done}, and probabilities speak of that mix (here {share} are negative)")
+        format!("{done}, and probabilities speak of that mix (here {share} are {negative})")
     }
 }
 
@@ -239,16 +241,17 @@ fn calibration_words(trained: &Trained) -> Option<String> {
 }
 
 /// What the cuts make of the held-out reviews that they were set on.
-fn reached_words(reached: &Reached) -> String {
+fn reached_words(reached: &Reached, names: &ClassNames) -> String {
+    let negative = names.of(Polarity::Negative);
     let mut parts = vec![
-        format!("{} of the negative ones found", share_with_interval(&reached.recall_negative)),
-        format!("{} of those called negative right", share_with_interval(&reached.precision_negative)),
+        format!("{} of the {negative} ones found", share_with_interval(&reached.recall_negative)),
+        format!("{} of those called {negative} right", share_with_interval(&reached.precision_negative)),
     ];
     if let Some(unsure) = &reached.unsure {
         parts.push(format!("{} called at all", share_with_interval(&unsure.called)));
         parts.push(format!("{} of these right", share_with_interval(&unsure.accuracy)));
     }
-    let reviews = count(reached.recall_negative.n, "negative review");
+    let reviews = count(reached.recall_negative.n, &format!("{negative} review"));
     format!(
         "{}; on the held-out reviews that set the cuts ({reviews} among them), so a little too good",
         parts.join(", ")
@@ -269,11 +272,13 @@ fn validated_words(trained: &Trained) -> String {
 }
 
 fn show_strongest(trained: &Trained, page: &mut Page) {
+    let [to_negative, to_neutral, to_positive] =
+        Polarity::ALL.map(|class| format!("to {}", page.name(class)));
     let mut table = Table::new(&[
-        ("to negative", Side::Left),
+        (&to_negative, Side::Left),
         ("weight", Side::Right),
         ("reviews", Side::Right),
-        ("to positive", Side::Left),
+        (&to_positive, Side::Left),
         ("weight", Side::Right),
         ("reviews", Side::Right),
     ]);
@@ -288,7 +293,7 @@ fn show_strongest(trained: &Trained, page: &mut Page) {
     table.put(page);
     if !trained.to_neutral.is_empty() {
         let mut table =
-            Table::new(&[("to neutral", Side::Left), ("weight", Side::Right), ("reviews", Side::Right)]);
+            Table::new(&[(&to_neutral, Side::Left), ("weight", Side::Right), ("reviews", Side::Right)]);
         for term in &trained.to_neutral {
             let weight = difference(term.neutral.unwrap_or(0.0).into());
             table.row([term.term.clone(), weight, number(term.reviews as usize)]);

@@ -7,7 +7,7 @@ use heddle_files::About;
 use heddle_work::Account;
 
 use super::table::{Side, Table};
-use super::{Page, class, number, percent};
+use super::{Page, number, percent};
 
 /// Says what was written, and what of it stands in the about-file; a stream has none.
 pub fn written(page: &mut Page, path: &str, what: &str) {
@@ -25,7 +25,7 @@ pub fn show_account(page: &mut Page, account: &Account) {
     let mut row = |name: String, rows: usize| table.row([name, number(rows), percent(rows, read)]);
     for polarity in Polarity::ALL {
         if polarity != Polarity::Neutral || account.neutral > 0 {
-            row(class(polarity), account.of(polarity));
+            row(page.class(polarity), account.of(polarity));
         }
     }
     row("left out: between the classes".into(), middle);

@@ -7,7 +7,7 @@ use heddle_core::measure::{Cuts, Decision};
 use heddle_work::{Explained, ExplainedText};
 
 use super::figures::{share_with_interval, verdicts};
-use super::reading::{LEGEND, reading_line, verdict};
+use super::reading::{self, reading_line, verdict};
 use super::reading_classes::{self, difference};
 use super::table::{Side, Table};
 use super::{Page, count, cut, number, sign_of, signed};
@@ -26,13 +26,14 @@ pub struct Shown {
 
 /// Puts explanations on a page.
 pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
+    page.call(&explained.names);
     for one in &explained.texts {
         page.heading(&one.origin);
         show_text(one, shown, page);
     }
     legend(explained, page);
     if explained.cuts != Decision::OnAxis(Cuts::most_probable(0.0)) {
-        page.note(&format!("Verdicts: {}.", verdicts(&explained.cuts, explained.classes)));
+        page.note(&format!("Verdicts: {}.", verdicts(&explained.cuts, explained.classes, &explained.names)));
     }
     page.note(&match &explained.accuracy {
         Some(accuracy) => format!(
@@ -51,7 +52,8 @@ pub fn show_readings(explained: &Explained, page: &mut Page) {
 
 fn legend(explained: &Explained, page: &mut Page) {
     let free = explained.texts.iter().any(|one| one.explanation.by_class.is_some());
-    page.note(if free { reading_classes::LEGEND } else { LEGEND });
+    let names = &explained.names;
+    page.note(&if free { reading_classes::legend(names) } else { reading::legend(names) });
 }
 
 fn show_text(one: &ExplainedText, shown: Shown, page: &mut Page) {
@@ -131,7 +133,7 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
     }
     page.line("");
     let called = one.explanation.polarity;
-    let chance = format!("{} without", called.name());
+    let chance = format!("{} without", page.name(called));
     let free = one.explanation.by_class.is_some();
     let mut header = vec![("word", Side::Left)];
     match free {

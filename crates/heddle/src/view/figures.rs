@@ -1,13 +1,13 @@
 //! Figures with their doubt, and the baseline beside them.
 
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::measure::{ClassRule, Confusion, Cuts, Decision, Figure, Figures, Unsure, sigmoid};
 use heddle_core::resample::{Balance, PriorKind};
 
 use heddle_work::{NaturalMix, Run};
 
 use super::table::{Side, Table};
-use super::{BAD, Page, class, number, paint};
+use super::{BAD, Page, number, paint};
 
 /// How a figure is written.
 #[derive(Clone, Copy)]
@@ -37,8 +37,9 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
         ];
         table.row(cells);
     };
+    let [negative, positive] = page.poles();
     for (own, base) in ours.classes.iter().zip(&baseline.classes) {
-        let name = own.class.name();
+        let name = page.name(own.class);
         row(
             &format!("recall of {name}"),
             Scale::Percent,
@@ -67,18 +68,18 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
             "classes off; less is better",
         );
     }
-    row("ROC area", Plain, &ours.roc_area, &baseline.roc_area, "positive above negative");
+    row("ROC area", Plain, &ours.roc_area, &baseline.roc_area, &format!("{positive} above {negative}"));
     row(
         "average precision",
         Plain,
         &ours.average_precision,
         &baseline.average_precision,
-        "most negative first",
+        &format!("most {negative} first"),
     );
     row("log loss", Plain, &ours.log_loss, &baseline.log_loss, "nats; less is better");
     row("Brier score", Plain, &ours.brier, &baseline.brier, "less is better");
     for (own, base) in ours.classes.iter().zip(&baseline.classes) {
-        let name = own.class.name();
+        let name = page.name(own.class);
         row(
             &format!("precision of {name}"),
             Percent,
@@ -91,7 +92,7 @@ pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     table.put(page);
     page.note("The baseline calls every review the larger class, with the class mix as probability.");
     for class in ours.never_called() {
-        let name = class.name();
+        let name = page.name(class);
         page.line(paint(
             BAD,
             format!("  No review is called {name}, though {} are.", number(ours.confusion.of(class))),
@@ -155,7 +156,7 @@ pub fn unsure(page: &mut Page, figures: &Figures) {
     row("called at all".into(), called);
     row("accuracy of these".into(), accuracy);
     for (own, kept) in figures.classes.iter().zip(kept) {
-        row(format!("{} not called another", own.class.name()), kept);
+        row(format!("{} not called another", page.name(own.class)), kept);
     }
     table.put(page);
     page.note("decision.unsure promises that share of each class not to be called another; here it is checked on reviews that played no role in setting the band.");
@@ -177,10 +178,14 @@ pub fn mix_note(page: &mut Page, balance: Balance, probabilities: PriorKind) {
 
 /// Puts precision at another class mix on a page.
 pub fn natural_mix(page: &mut Page, restated: &NaturalMix) {
-    page.heading(&format!("At the natural mix, {:.1} % negative", 100.0 * restated.negative));
+    page.heading(&format!(
+        "At the natural mix, {:.1} % {}",
+        100.0 * restated.negative,
+        page.name(Polarity::Negative)
+    ));
     let mut table = Table::new(&[("", Side::Left), ("figure", Side::Right), ("95 % interval", Side::Right)]);
     for (class, precision) in Polarity::POLES.iter().zip(&restated.precision) {
-        let name = format!("precision of {}", class.name());
+        let name = format!("precision of {}", page.name(*class));
         table.row([name, value(precision, Scale::Percent), interval(precision, Scale::Percent)]);
     }
     table.put(page);
@@ -191,38 +196,41 @@ pub fn natural_mix(page: &mut Page, restated: &NaturalMix) {
 pub fn confusion(page: &mut Page, figures: &Figures) {
     page.heading("Reviews by true and called class");
     let Confusion { classes, counts } = &figures.confusion;
-    let called: Vec<String> = classes.iter().map(|class| format!("called {}", class.name())).collect();
+    let called: Vec<String> = classes.iter().map(|class| format!("called {}", page.name(*class))).collect();
     let header = [("", Side::Left)].into_iter().chain(called.iter().map(|name| (name.as_str(), Side::Right)));
     let mut table = Table::new(&header.collect::<Vec<_>>());
     for (truth, counts) in classes.iter().zip(counts) {
         let cells = counts.iter().map(|count| number(*count));
-        table.row([format!("truly {}", class(*truth))].into_iter().chain(cells));
+        table.row([format!("truly {}", page.class(*truth))].into_iter().chain(cells));
     }
     table.put(page);
 }
 
 /// Where verdicts change, in words: bands of the probability of positive, from 0 to 1.
-pub fn verdicts(decision: &Decision, classes: Classes) -> String {
+pub fn verdicts(decision: &Decision, classes: Classes, names: &ClassNames) -> String {
+    let [below, above] = Polarity::POLES.map(|class| names.of(class));
+    let between = names.of(Polarity::Neutral);
     let at = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
     let Cuts { negative, positive, unsure } = match decision {
         Decision::OnAxis(cuts) => *cuts,
-        Decision::ByClass(rule) => return class_verdicts(rule),
+        Decision::ByClass(rule) => return class_verdicts(rule, names),
     };
     if classes == Classes::Three && negative == positive {
-        return "negative or positive; neutral is never the most probable here. balance.method=weights with \
-                balance.probabilities=balanced calls classes as if they came equally often"
-            .into();
+        return format!(
+            "{below} or {above}; {between} is never the most probable here. balance.method=weights with \
+             balance.probabilities=balanced calls classes as if they came equally often"
+        );
     }
     if negative < positive {
         return format!(
-            "negative below log-odds {negative:.2}, neutral up to {positive:.2}, positive from there on"
+            "{below} below log-odds {negative:.2}, {between} up to {positive:.2}, {above} from there on"
         );
     }
     match unsure {
         None if negative == 0.0 => "the more probable class".into(),
-        None => format!("positive from a probability of {} on, negative below", at(positive)),
+        None => format!("{above} from a probability of {} on, {below} below", at(positive)),
         Some([low, high]) => format!(
-            "negative below a probability of positive of {}, unsure up to {}, positive from there on",
+            "{below} below a probability of {above} of {}, unsure up to {}, {above} from there on",
             at(low),
             at(high)
         ),
@@ -230,15 +238,16 @@ pub fn verdicts(decision: &Decision, classes: Classes) -> String {
 }
 
 /// How three classes are called, in words.
-fn class_verdicts(rule: &ClassRule) -> String {
+fn class_verdicts(rule: &ClassRule, names: &ClassNames) -> String {
+    let negative = names.of(Polarity::Negative);
     let at = |log_odds: f64| format!("{:.1} %", 100.0 * sigmoid(log_odds));
     let called = match rule.negative_from {
         Some(from) => {
-            format!("negative from a probability of {} on, else the more probable of the others", at(from))
+            format!("{negative} from a probability of {} on, else the more probable of the others", at(from))
         }
         None if rule.costs == [1.0; 2] => "the most probable class".into(),
         None => format!(
-            "the class whose mistakes cost least to expect: {} to miss a negative review, {} for a false alarm, \
+            "the class whose mistakes cost least to expect: {} to miss a {negative} review, {} for a false alarm, \
              1 between the others",
             rule.costs[0], rule.costs[1]
         ),
@@ -246,7 +255,7 @@ fn class_verdicts(rule: &ClassRule) -> String {
     match rule.possible_from {
         None => called,
         Some(from) => {
-            let each = Polarity::ALL.map(|class| format!("{} {}", class.name(), at(from[class])));
+            let each = Polarity::ALL.map(|class| format!("{} {}", names.of(class), at(from[class])));
             format!("{called}; unsure where more than one class is as probable as this: {}", each.join(", "))
         }
     }

@@ -21,7 +21,7 @@ pub use style::{BAD, DIM, STRONG};
 use style::{NEGATIVE, POSITIVE};
 
 use anstyle::Style;
-use heddle_core::labels::Polarity;
+use heddle_core::labels::{ClassNames, Polarity};
 
 /// The colour of a class.
 pub fn style_of(polarity: Polarity) -> Style {
@@ -41,11 +41,6 @@ pub fn sign_of(polarity: Polarity) -> &'static str {
     }
 }
 
-/// Sign and name of a class, in its colour.
-pub fn class(polarity: Polarity) -> String {
-    paint(style_of(polarity), format!("{} {}", sign_of(polarity), polarity.name()))
-}
-
 /// A log-odds with its sign, in the colour of its class.
 pub fn signed(log_odds: f64) -> String {
     let polarity = Polarity::of_log_odds(log_odds);
@@ -61,12 +56,33 @@ pub fn percent(part: usize, whole: usize) -> String {
 #[derive(Debug, Default)]
 pub struct Page {
     text: String,
+    names: ClassNames,
 }
 
 impl Page {
     /// An empty page.
     pub fn new() -> Self {
         Self::default()
+    }
+
+    /// From here on classes are called by these names.
+    pub fn call(&mut self, names: &ClassNames) {
+        self.names = names.clone();
+    }
+
+    /// The name of a class.
+    pub fn name(&self, polarity: Polarity) -> String {
+        self.names.of(polarity).into()
+    }
+
+    /// The names of the poles: negative and positive.
+    pub fn poles(&self) -> [String; 2] {
+        Polarity::POLES.map(|class| self.name(class))
+    }
+
+    /// Sign and name of a class, in its colour.
+    pub fn class(&self, polarity: Polarity) -> String {
+        paint(style_of(polarity), format!("{} {}", sign_of(polarity), self.names.of(polarity)))
     }
 
     /// The page so far as a terminal shows it: styles as sequences, odd signs of data as escapes.

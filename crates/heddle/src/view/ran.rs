@@ -13,8 +13,9 @@ use super::{Page, count, number, percent};
 /// Puts the findings of a run on a page.
 pub fn show(ran: &Ran, page: &mut Page) {
     let account = &ran.split.account;
+    page.call(&account.names);
     let left_out = account.left_out() + account.refused;
-    let of = |polarity: &Polarity| format!("{} {}", number(account.of(*polarity)), polarity.name());
+    let of = |polarity: &Polarity| format!("{} {}", number(account.of(*polarity)), page.name(*polarity));
     let classes: Vec<String> = Classes::of(account.counts()).list().iter().map(of).collect();
     page.heading("What came in");
     page.line(format!(
@@ -33,18 +34,19 @@ pub fn show(ran: &Ran, page: &mut Page) {
     show_figures(ran, page);
     let holdout = &ran.split.holdout;
     page.note(&format!(
-        "{} folds, everything refitted in each; one look at the holdout ({} negative); 95 % intervals.",
+        "{} folds, everything refitted in each; one look at the holdout ({} {}); 95 % intervals.",
         ran.validation.validation.folds.len() / ran.validation.validation.rounds.len(),
         percent(holdout.of(Polarity::Negative), holdout.rows()),
+        page.name(Polarity::Negative),
     ));
     let middle = ran.middle.as_ref().map_or(String::new(), |middle| {
         let called = share_with_interval(&middle.called_positive);
-        format!("; of these {}, {called} called positive", number(middle.reviews))
+        format!("; of these {}, {called} called {}", number(middle.reviews), page.name(Polarity::Positive))
     });
     page.note(&format!("Rule: {}{middle}.", ran.split.rule));
     page.heading("How it reads a review of the holdout");
     show_readings(&ran.explained, page);
-    in_short(page, &ran.judgement);
+    in_short(page, &ran.judgement.sentence);
     page.heading(&format!("Done in {:.1} s; everything is in {}", ran.seconds, ran.folder));
 }
 
@@ -62,7 +64,7 @@ fn show_figures(ran: &Ran, page: &mut Page) {
         |figures: &Figures, class| figures.class(class).map_or(Figure::undefined(0), |own| own.recall);
     for own in &now.classes {
         row(
-            format!("recall of {}", own.class.name()),
+            format!("recall of {}", page.name(own.class)),
             share_with_interval(&recall(then, own.class)),
             share_with_interval(&own.recall),
             share(&recall(base, own.class)),

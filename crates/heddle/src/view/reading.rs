@@ -2,7 +2,7 @@
 //! contribution to the log-odds and the running total after it.
 
 use heddle_core::explain::{Clause, Explanation, TokenPart};
-use heddle_core::labels::Polarity;
+use heddle_core::labels::{ClassNames, Polarity};
 
 use super::{DIM, Page, STRONG, columns, paint, sign_of, signed, style_of, width};
 
@@ -23,7 +23,7 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     let span = explanation.clauses.iter().map(|clause| clause.running.abs()).fold(LEAST_SPAN, f64::max);
     let strongest = explanation.clauses.iter().map(|clause| clause.contribution.abs()).fold(0.0, f64::max);
     let before_track = room + 2 * GAP.len() + FIGURE;
-    page.line(paint(DIM, format!("  {:<before_track$}{}", "", heads())));
+    page.line(paint(DIM, format!("  {:<before_track$}{}", "", heads(page))));
     let (left, right) = (before_track - GAP.len(), GAP.len() + TRACK + GAP.len() + FIGURE);
     page.line(paint(DIM, format!("  {:>left$}{:>right$}", "contribution", "running total")));
     let mut from = explanation.intercept;
@@ -88,9 +88,14 @@ fn track(from: f64, to: f64, span: f64) -> String {
         .collect()
 }
 
-fn heads() -> String {
-    let (negative, positive) = ("− negative", "positive +");
-    format!("{negative}{}{positive}", " ".repeat(TRACK - columns(negative) - columns(positive)))
+/// The names of the poles at the ends of the track, where there is room for both; else their signs.
+fn heads(page: &Page) -> String {
+    let [negative, positive] = page.poles();
+    let (left, right) = (format!("− {negative}"), format!("{positive} +"));
+    match TRACK.checked_sub(columns(&left) + columns(&right) + 1) {
+        Some(between) => format!("{left}{}{right}", " ".repeat(between + 1)),
+        None => format!("−{:TRACK$}+", "", TRACK = TRACK - 2),
+    }
 }
 
 /// The words of a clause as written, each in its style.
@@ -145,15 +150,20 @@ pub fn underlined(token: &TokenPart, style: Option<anstyle::Style>) -> Option<an
 }
 
 /// How a reading line is to be read.
-pub const LEGEND: &str = "Each line is a clause: its contribution to the log-odds of positive, and the running total after it. \
-     Gold words speak for positive, violet ones for negative; negators and what they negate are underlined.";
+pub fn legend(names: &ClassNames) -> String {
+    let [negative, positive] = Polarity::POLES.map(|class| names.of(class));
+    format!(
+        "Each line is a clause: its contribution to the log-odds of {positive}, and the running total after it. \
+         Gold words speak for {positive}, violet ones for {negative}; negators and what they negate are underlined."
+    )
+}
 
 /// The verdict under a reading line.
 pub fn verdict(page: &mut Page, explanation: &Explanation) {
     let polarity = explanation.polarity;
     let probability = explanation.verdict.probability(polarity);
     let unsure = if explanation.verdict.sure { "" } else { "? unsure, leaning to " };
-    let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), polarity.name()));
+    let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), page.name(polarity)));
     let score = signed(explanation.sum);
     let chance = paint(STRONG, format!("{:.1} %", 100.0 * probability));
     let curve = match explanation.log_odds == explanation.sum {

@@ -2,7 +2,7 @@
 //! probabilities after it.
 
 use heddle_core::explain::{ByClass, Explanation, TokenPart};
-use heddle_core::labels::{PerClass, Polarity};
+use heddle_core::labels::{ClassNames, PerClass, Polarity};
 use heddle_core::measure::softmax;
 
 use super::reading::{TELLING, clause_lines, underlined};
@@ -71,24 +71,29 @@ fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
 }
 
 /// How such a reading line is to be read.
-pub const LEGEND: &str = "Each line is a clause: what it adds to the sum of each class (− negative, ○ neutral, + positive), and the probabilities \
-     that these sums make after it. Gold words speak for positive, violet ones for negative, bold ones for neutral; \
-     negators and what they negate are underlined.";
+pub fn legend(names: &ClassNames) -> String {
+    let [negative, neutral, positive] = Polarity::ALL.map(|class| names.of(class));
+    format!(
+        "Each line is a clause: what it adds to the sum of each class (− {negative}, ○ {neutral}, + {positive}), and the \
+         probabilities that these sums make after it. Gold words speak for {positive}, violet ones for {negative}, bold \
+         ones for {neutral}; negators and what they negate are underlined."
+    )
+}
 
 /// What stands under such a reading line: the sums, and how far the first class is ahead of the second.
 pub fn verdict(page: &mut Page, explanation: &Explanation, sums: &ByClass) {
     let polarity = explanation.polarity;
     let unsure = if explanation.verdict.sure { "" } else { "? unsure, leaning to " };
-    let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), polarity.name()));
+    let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), page.name(polarity)));
     let chance = paint(STRONG, format!("{:.1} %", 100.0 * explanation.verdict.probability(polarity)));
     page.line(format!("  {unsure}{name}, probability {chance}"));
-    let each = Polarity::ALL.map(|class| format!("{} {}", class.name(), difference(sums.sums[class])));
+    let each = Polarity::ALL.map(|class| format!("{} {}", page.name(class), difference(sums.sums[class])));
     page.note(&format!(
         "Sums: {}; {} is {:.2} ahead of {}, the log-odds between the two.",
         each.join(", "),
-        sums.leader.name(),
+        page.name(sums.leader),
         sums.ahead,
-        sums.runner_up.name()
+        page.name(sums.runner_up)
     ));
 }
 

@@ -1,13 +1,13 @@
 //! What it all comes to, last on a page.
 
-use heddle_work::{Judgement, NextStep};
+use heddle_work::NextStep;
 
 use super::{DIM, Page, paint, wrapped};
 
-/// Puts the judgement of figures on a page.
-pub fn in_short(page: &mut Page, judgement: &Judgement) {
+/// Puts what it all comes to on a page.
+pub fn in_short(page: &mut Page, sentence: &str) {
     page.heading("In short");
-    wrapped(&judgement.sentence, super::width() - 2).iter().for_each(|line| page.line(format!("  {line}")));
+    wrapped(sentence, super::width() - 2).iter().for_each(|line| page.line(format!("  {line}")));
 }
 
 /// Puts lines to type next on a page, each behind what it is good for.

@@ -8,13 +8,14 @@ use crate::view::chart::{bar, steps};
 use crate::view::manner::manner;
 use crate::view::short::next_steps;
 use crate::view::table::{Side, Table};
-use crate::view::{DIM, Page, class, count, cut, number, paint, percent, style_of};
+use crate::view::{DIM, Page, count, cut, number, paint, percent, style_of};
 use heddle_work::Survey;
 
 const BAR: usize = 24;
 
 /// Puts a survey on a page.
 pub fn show(survey: &Survey, page: &mut Page) {
+    page.call(&survey.names);
     page.heading(&format!(
         "{}: {} in = {} read + {} refused",
         survey.files.join(", "),
@@ -121,7 +122,7 @@ fn show_ratings(survey: &Survey, page: &mut Page) {
     ]);
     for row in &survey.ratings {
         let becomes = match (row.class, row.named) {
-            (Some(polarity), _) => class(polarity),
+            (Some(polarity), _) => page.class(polarity),
             (None, true) => "left out".into(),
             (None, false) => "? not named by the rule".into(),
         };
@@ -225,7 +226,9 @@ fn show_texts(survey: &Survey, page: &mut Page) {
         item("scripts", foreign.join(", "));
     }
     for odd in &texts.oddities {
-        item("odd", format!("{} with {} (first: {})", count(odd.texts, "text"), odd.what.words(), odd.first));
+        let sign = odd.sign.as_ref().map_or(String::new(), |sign| format!(", such as {sign}"));
+        let (texts, what) = (count(odd.texts, "text"), odd.what.words());
+        item("odd", format!("{texts} with {what}{sign} (first: {})", odd.first));
     }
 }
 

@@ -10,6 +10,7 @@ use crate::view::{Page, count, number, paint, percent, sign_of, signed, style_of
 
 /// Puts the terms on a page.
 pub fn show(terms: &ModelTerms, page: &mut Page) {
+    page.call(&terms.names);
     page.heading(&format!(
         "{}: {} learnt from {}",
         terms.model,

@@ -8,9 +8,7 @@ use super::picture::band_name;
 use crate::view::chart::bar;
 use crate::view::figures::share_with_interval;
 use crate::view::table::{Side, Table};
-use crate::view::{
-    DIM, Page, STRONG, class, columns, count, cut, number, paint, percent, sign_of, style_of, width,
-};
+use crate::view::{DIM, Page, STRONG, columns, count, cut, number, paint, percent, sign_of, style_of, width};
 
 /// Doubtful terms that are shown.
 const SHOWN_DOUBTFUL: usize = 12;
@@ -44,6 +42,7 @@ pub fn length_words(words: usize) -> String {
 
 /// Puts the findings on a page.
 pub fn show(terms: &Terms, page: &mut Page) {
+    page.call(&terms.account.names);
     page.heading(&format!(
         "{} in {}: {} kept",
         count(terms.counted, "counted term"),
@@ -235,7 +234,7 @@ fn show_found(page: &mut Page, found: &FoundPhrase) {
     let classes: Vec<String> = found
         .by_class
         .iter()
-        .map(|(polarity, reviews)| format!("{} {}", number(*reviews), class(*polarity)))
+        .map(|(polarity, reviews)| format!("{} {}", number(*reviews), page.class(*polarity)))
         .collect();
     page.heading(&format!(
         "“{}”: {} in {}{}, {} negated",

@@ -6,6 +6,7 @@ use heddle_core::validate::{Measure, within};
 use heddle_work::{AS_IT_IS, BETWEEN, NestedChoice, Ranked, Searched, Tuned};
 
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
+use crate::view::short::in_short;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, STRONG, count, number, paint};
 
@@ -54,6 +55,7 @@ pub fn behind(measure: Measure, figure: &Figure) -> String {
 
 /// Puts the findings on a page.
 pub fn show(tuned: &Tuned, top: usize, page: &mut Page) {
+    page.call(&tuned.account.names);
     let rounds = if tuned.rounds > 1 { format!(", {} rounds", tuned.rounds) } else { String::new() };
     page.heading(&format!(
         "{} on the same {} folds{rounds} of {}",
@@ -78,10 +80,29 @@ pub fn show(tuned: &Tuned, top: usize, page: &mut Page) {
     } else {
         String::new()
     };
+    in_short(page, &in_words(tuned));
     page.heading(&format!("Noted: {}{resumed}", tuned.noted));
     if let Some(path) = &tuned.picture {
         page.heading(&format!("Drawn: {path}"));
     }
+}
+
+/// What to take, and what may be expected of it.
+fn in_words(tuned: &Tuned) -> String {
+    let (by, own) = (tuned.by.name().replace('_', " "), tuned.by.of(&tuned.runs[0].result.figures));
+    let written = if tuned.by.is_share() { share_with_interval } else { plain_with_interval };
+    let alike = tuned.runs[1..].iter().filter(|run| within(&run.behind)).count();
+    let others = match tuned.runs.len() - 1 {
+        0 => String::new(),
+        1 if alike == 1 => ", which cannot be told from the other run on these reviews".into(),
+        others => format!(", from which {alike} of {others} others cannot be told on these reviews"),
+    };
+    let expect = match (&tuned.nested, tuned.runs.len()) {
+        (Some(nested), _) => format!("; what choosing brings is {}", written(&tuned.by.of(&nested.figures))),
+        (None, 1) => String::new(),
+        (None, _) => format!("; expect {}", written(&tuned.chosen_elsewhere)),
+    };
+    format!("The best is {}: {by} {}{others}{expect}.", tuned.best, written(&own))
 }
 
 fn show_runs(tuned: &Tuned, top: usize, page: &mut Page) {

@@ -1,6 +1,7 @@
 //! What cross-validation found, as a page.
 
 use heddle_core::Choice;
+use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, Figures, Gain};
 use heddle_core::settings::Order;
 use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice, SliceFigure};
@@ -19,6 +20,7 @@ const FOLDS_SHOWN: usize = 20;
 
 /// Puts a validation on a page.
 pub fn show(validated: &Validated, page: &mut Page) {
+    page.call(&validated.account.names);
     let validation = &validated.validation;
     let rounds = match validation.rounds.len() {
         1 => String::new(),
@@ -67,7 +69,7 @@ pub fn show(validated: &Validated, page: &mut Page) {
         page.heading(&format!("Drawn: {path}"));
     }
     if let Some(beside) = &validated.beside {
-        in_short(page, &beside.judgement);
+        in_short(page, &beside.judgement.sentence);
         next_steps(page, &beside.judgement.next);
     }
 }
@@ -155,7 +157,10 @@ fn show_beside(beside: &Beside, floor: usize, page: &mut Page) {
 }
 
 fn show_reliability(beside: &Beside, page: &mut Page) {
-    page.heading("Calibration: predicted and observed probability of positive");
+    page.heading(&format!(
+        "Calibration: predicted and observed probability of {}",
+        page.name(Polarity::Positive)
+    ));
     let mut table = Table::new(&[
         ("predicted", Side::Right),
         ("observed", Side::Right),
@@ -211,7 +216,8 @@ fn show_slices(page: &mut Page, slices: &[Slice], floor: usize) {
         return;
     }
     page.heading("Figures by slice");
-    let header = ["", "reviews", "negative", "larger", "accuracy", "found", "alarms", "right", "off"];
+    let [negative, positive] = page.poles();
+    let header = ["", "reviews", &negative, "larger", "accuracy", "found", "alarms", "right", "off"];
     let side = |at: usize| if at == 0 { Side::Left } else { Side::Right };
     let header: Vec<(&str, Side)> = header.iter().enumerate().map(|(at, name)| (*name, side(at))).collect();
     let mut table = Table::new(&header);
@@ -235,9 +241,9 @@ fn show_slices(page: &mut Page, slices: &[Slice], floor: usize) {
     }
     table.put(page);
     page.note(&format!(
-        "Negative: share of these; larger: accuracy of calling all the class that is larger there; found: of negative \
-         reviews; alarms: positive ones called negative; right: of those called negative; off: observed less predicted \
-         share of positive, in points. → marks what is not as in all other reviews, by more than noise, as many figures \
+        "The column {negative} is their share; larger: accuracy of calling all the class that is larger there; found: of {negative} \
+         reviews; alarms: {positive} ones called {negative}; right: of those called {negative}; off: observed less predicted \
+         share of {positive}, in points. → marks what is not as in all other reviews, by more than noise, as many figures \
          being looked at as there are. Slices of fewer than {} reviews are not shown (validation.slices_from).",
         floor
     ));
@@ -247,12 +253,15 @@ fn show_gains(page: &mut Page, gains: &[Gain]) {
     if gains.is_empty() {
         return;
     }
-    page.heading("Reading the most negative first");
+    let negative = page.name(Polarity::Negative);
+    let of_these = format!("of these {negative}");
+    let of_all = format!("of the {negative}, found");
+    page.heading(&format!("Reading the most {negative} first"));
     let mut table = Table::new(&[
         ("read", Side::Right),
         ("share", Side::Right),
-        ("of these negative", Side::Right),
-        ("of the negative, found", Side::Right),
+        (&of_these, Side::Right),
+        (&of_all, Side::Right),
     ]);
     for gain in gains {
         table.row([
@@ -298,7 +307,7 @@ fn show_audit(page: &mut Page, audit: &Audit) {
         page.line(paint(BAD, "  These figures are nearly perfect, which reviews rarely allow."));
     }
     for finding in &audit.findings {
-        page.item("·", &words(finding));
+        page.item("·", &words(finding, page));
     }
     if audit.too_good && audit.findings.is_empty() {
         page.note(
@@ -310,13 +319,13 @@ fn show_audit(page: &mut Page, audit: &Audit) {
     }
 }
 
-fn words(finding: &Finding) -> String {
+fn words(finding: &Finding, page: &Page) -> String {
     match finding {
         Finding::DominantTerm { term, class, alone, reviews } => format!(
             "“{term}” alone calls classes with a balanced accuracy of {:.1} % ({} {}, in {}): does it stand for the label?",
             100.0 * alone,
             sign_of(*class),
-            class.name(),
+            page.name(*class),
             count(*reviews, "review")
         ),
         Finding::Markers { terms, reviews } => format!(

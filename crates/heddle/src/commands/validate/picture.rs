@@ -2,6 +2,7 @@
 //! precision, what was said against what was seen, and what more reviews bring.
 
 use heddle_core::Choice;
+use heddle_core::labels::Polarity;
 use heddle_core::measure::{Bin, CutPoint, Figure};
 use heddle_core::validate::LearningCurve;
 
@@ -32,10 +33,14 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
     let frame = |at: usize, title: &str| {
         Frame::new(places[at], (if at < 2 { SIZE + 140.0 } else { SIZE + 120.0 }, SIZE - 70.0), title)
     };
-    roc(&mut scene, &frame(0, "Negative reviews found, against false alarms"), &beside.cut_points);
+    let negative = found.account.names.of(Polarity::Negative);
+    let positive = found.account.names.of(Polarity::Positive);
+    let alarms = format!("{positive} reviews called {negative}");
+    let title = format!("Reviews found that are {negative}, against false alarms");
+    roc(&mut scene, &frame(0, &title), (&beside.cut_points, &alarms, negative));
     precision(
         &mut scene,
-        &frame(1, "Negative reviews found, against how many calls are right"),
+        &frame(1, &format!("Reviews found that are {negative}, against how many calls are right")),
         &beside.cut_points,
         found,
     );
@@ -52,8 +57,8 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
     scene
 }
 
-fn roc(scene: &mut Scene, frame: &Frame, points: &[CutPoint]) {
-    frame.draw(scene, ("positive reviews called negative", "negative found"));
+fn roc(scene: &mut Scene, frame: &Frame, (points, alarms, negative): (&[CutPoint], &str, &str)) {
+    frame.draw(scene, (alarms, &format!("{negative} found")));
     scene.path(&[frame.at((0.0, 0.0)), frame.at((1.0, 1.0))], 1.2, PALE);
     let curve: Vec<(f32, f32)> = points
         .iter()
@@ -66,10 +71,10 @@ fn roc(scene: &mut Scene, frame: &Frame, points: &[CutPoint]) {
 }
 
 fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Validated) {
-    frame.draw(scene, ("negative found", "of those called, right"));
+    let name = found.account.names.of(Polarity::Negative);
+    frame.draw(scene, (&format!("{name} found"), "of those called, right"));
     let figures = &found.validation.figures;
-    let negative = figures.confusion.of(heddle_core::labels::Polarity::Negative) as f64
-        / figures.confusion.total() as f64;
+    let negative = figures.confusion.of(Polarity::Negative) as f64 / figures.confusion.total() as f64;
     scene.path(&[frame.at((0.0, negative)), frame.at((1.0, negative))], 1.2, PALE);
     let below = frame.at((0.02, negative));
     scene.text((below.0, below.1 - 6.0), from(12.0, QUIET), "by chance");
