@@ -3,7 +3,9 @@
 mod common;
 
 use common::{World, fixed, reviews};
-use heddle_core::explain::{Combination, explain, removals};
+use heddle_core::explain::{
+    Combination, Faithfulness, Weighed, clause_removals, deletions, explain, flip, removals,
+};
 use heddle_core::labels::Polarity;
 use heddle_core::model::Model;
 use heddle_core::terms::Weighting;
@@ -194,14 +196,14 @@ fn the_effect_of_a_word_is_what_its_removal_changes() {
     for word in &words {
         let rest = format!("{} {}", &text[..word.start as usize], &text[word.end as usize..]);
         let without = model.scorer().score(&rest);
-        assert_eq!(word.effect, score.sum - without.sum, "{}", word.form);
-        assert_eq!(word.probability, without.probability(explanation.polarity));
+        assert_eq!(word.without.effect, score.sum - without.sum, "{}", word.form);
+        assert_eq!(word.without.probability, without.probability(explanation.polarity));
         let token = explanation.tokens.iter().find(|token| token.start == word.start).expect("its token");
         assert_eq!(word.share, token.contribution);
     }
     // A negator does more than its share: without it, what it turned is blame.
     let not = words.iter().find(|word| word.form == "not").expect("negators come first");
-    assert!(not.effect > 2.0 * not.share.abs(), "{not:?}");
+    assert!(not.without.effect > 2.0 * not.share.abs(), "{not:?}");
     assert!(removals(&mut scorer, &"zzz".into(), (&score, &explanation), 0).is_empty());
 }
 
@@ -210,11 +212,130 @@ fn a_document_without_a_span_keeps_its_columns() {
     let mut document = Document::default();
     document.push(0, "Warm");
     document.push(2, "Not cold");
-    let without = document.without(6, 9);
+    let without = document.without(&[(6, 9)]);
     assert_eq!(without.text(), "Warm\n\n  cold");
     let mut expected = Document::default();
     expected.push(0, "Warm");
     expected.push(2, "  cold");
     assert_eq!(without, expected);
-    assert_eq!(document.without(0, 4).text(), " \n\nNot cold");
+    assert_eq!(document.without(&[(0, 4)]).text(), " \n\nNot cold");
+}
+
+#[test]
+fn a_clause_that_is_taken_out_is_read_around() {
+    let model = model_under("ltc", false, (1, 2));
+    let text = "not a bad cabin, and the crew were kind; but the food was cold.";
+    let mut scorer = model.scorer();
+    let (score, explanation) = explain(&mut scorer, text);
+    let without = clause_removals(&mut scorer, &text.into(), (&score, &explanation));
+    assert!(without.len() > 1);
+    for (clause, without) in explanation.clauses.iter().zip(&without) {
+        let rest = format!("{} {}", &text[..clause.start as usize], &text[clause.end as usize..]);
+        let rest = model.scorer().score(&rest);
+        assert_eq!((without.effect, without.called), (score.sum - rest.sum, rest.polarity()));
+    }
+}
+
+/// Every set of tokens of this size, by their places.
+fn sets(tokens: usize, size: usize) -> Vec<Vec<usize>> {
+    if size == 0 {
+        return vec![Vec::new()];
+    }
+    let larger = |set: &Vec<usize>| {
+        let from = set.last().map_or(0, |last| last + 1);
+        (from..tokens).map(|at| [&set[..], &[at]].concat()).collect::<Vec<_>>()
+    };
+    sets(tokens, size - 1).iter().flat_map(larger).collect()
+}
+
+#[test]
+fn the_words_that_turn_a_verdict_are_as_few_as_there_are() {
+    let model = model_under("ltc", false, (1, 2));
+    let (texts, _) = reviews(40, 99);
+    let (mut turned, mut small) = (0, 0);
+    for text in texts {
+        let document = Document::from(text.as_str());
+        let mut scorer = model.scorer();
+        let (score, explanation) = explain(&mut scorer, &text);
+        let spans: Vec<(u32, u32)> =
+            explanation.tokens.iter().map(|token| (token.start, token.end)).collect();
+        let turns = |set: &[usize]| {
+            let out: Vec<(u32, u32)> = set.iter().map(|at| spans[*at]).collect();
+            model.scorer().score_document(&document.without(&out)).polarity() != score.polarity()
+        };
+        let Some(found) = flip(&mut scorer, &document, (&score, &explanation)) else {
+            assert!((0..spans.len()).all(|at| !turns(&[at])), "{text}");
+            continue;
+        };
+        turned += 1;
+        let own: Vec<usize> = found
+            .words
+            .iter()
+            .map(|word| spans.iter().position(|span| *span == (word.start, word.end)).expect("a token"))
+            .collect();
+        assert!(turns(&own), "{text}: {found:?}");
+        assert_ne!(found.called, score.polarity());
+        if found.smallest {
+            small += 1;
+            assert!(sets(spans.len(), own.len() - 1).iter().all(|set| !turns(set)), "{text}: {found:?}");
+        } else {
+            let fewer = (0..own.len()).map(|out| [&own[..out], &own[out + 1..]].concat());
+            assert!(fewer.into_iter().all(|set| !turns(&set)), "{text}: {found:?}");
+        }
+    }
+    assert!(turned > 10 && small > 5, "{turned} turned, {small} by few words");
+}
+
+#[test]
+fn probabilities_fall_without_the_words_of_an_explanation() {
+    let model = model_under("ltc", false, (1, 2));
+    let (texts, _) = reviews(200, 31);
+    let mut scorer = model.scorer();
+    let read = |text: &String| deletions(&mut scorer, &text.as_str().into(), 7);
+    let found = texts.iter().filter_map(read).collect::<Vec<_>>();
+    let all = Faithfulness::of(&found);
+    assert_eq!(all.reviews, found.len());
+    for point in &all.points {
+        assert!(point.more.low > Some(0.0), "{point:?}");
+        assert!(point.with_only.value > point.with_only_random.value, "{point:?}");
+    }
+    // The same seed draws the same words; nothing is told of a word alone.
+    let again = texts.iter().filter_map(|text| deletions(&mut model.scorer(), &text.as_str().into(), 7));
+    assert_eq!(again.collect::<Vec<_>>(), found);
+    assert!(deletions(&mut model.scorer(), &"warm".into(), 7).is_none());
+}
+
+#[test]
+fn likeness_is_the_cosine_of_weighed_terms() {
+    let model = model_under("ltc", false, (1, 2));
+    let mut scorer = model.scorer();
+    let mut weighed = |text: &str| Weighed::of(&mut scorer, &text.into());
+    let (one, same, other) =
+        (weighed("a warm cabin and kind crew"), weighed("a warm cabin and kind crew"), weighed("zyx"));
+    assert!((one.likeness(&same) - 1.0).abs() < 1e-6);
+    assert_eq!(one.likeness(&other), 0.0);
+    let near = one.likeness(&weighed("a warm cabin, the food was cold"));
+    assert!(0.0 < near && near < 1.0);
+}
+
+#[test]
+fn spans_are_taken_out_of_a_text_and_its_columns_move_along() {
+    let mut document = Document::default();
+    document.push(0, "Good cabin");
+    document.push(1, "not so the food");
+    let rest = document.without(&[(0, 4), (12, 15), (23, 27)]);
+    assert_eq!(rest.text(), "  cabin\n\n  so the  ");
+    let rest = document.without(&[(0, 10)]);
+    assert_eq!(rest.text(), " \n\nnot so the food");
+    // What is left of the second column is read as the second column.
+    let mut expected = Document::default();
+    expected.push(1, "not so the food");
+    let model = {
+        let mut study = fixed(1e-3);
+        study.reviews.text = vec!["head".into(), "body".into()];
+        study.reviews.fields = heddle_core::settings::Fields::Separate;
+        World::new(300, 21, study).model()
+    };
+    let scored = |document: &Document| model.scorer().score_document(document).sum;
+    assert_eq!(scored(&rest), scored(&expected));
 }

@@ -68,7 +68,7 @@ pub fn whole_way(folder: &Path, out: &mut impl Write) -> Result<(), Box<dyn Erro
     writeln!(out, "accuracy on the holdout: {:?}", assess(&session, &options)?.figures.accuracy.value)?;
 
     let texts = TextOptions { texts: vec!["Not a bad cabin at all".into()], ..TextOptions::default() };
-    for text in explain(&session, &ExplainOptions { model, texts, words: 0 })?.texts {
+    for text in explain(&session, &ExplainOptions { model, texts, ..ExplainOptions::default() })?.texts {
         writeln!(out, "“{}” {:+.2}", text.text, text.explanation.log_odds)?;
         for term in &text.explanation.terms {
             writeln!(out, "  {:+.2} {}", term.contribution, term.term)?;

@@ -14,5 +14,7 @@ pub const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
 pub const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
 /// Places of a phrase.
 pub const PLACES: Role = Role::Rows(&["truth", "negated", "start", "found"]);
+/// What scores are made of.
+pub const EXPLAINED: Role = Role::Rows(&["level", "part", "contribution", "running"]);
 /// Refused rows.
 pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);

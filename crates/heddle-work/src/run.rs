@@ -225,5 +225,5 @@ fn turning_review(model: &Model, holdout: &LabelledReviews) -> Text {
             best = (at, turn);
         }
     }
-    Text { origin: holdout.origin(best.0, model.study()), document: holdout.review(best.0) }
+    Text { origin: holdout.origin(best.0, model.study()), document: holdout.review(best.0), label: None }
 }

@@ -100,7 +100,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     let study = of_model.as_ref().unwrap_or(session).study();
     let cleaner = study.cleaner();
     let mut buffer = ScanBuffer::default();
-    let read = |Text { origin, document }: Text| {
+    let read = |Text { origin, document, .. }: Text| {
         let raw = document.text();
         let changes = cleaner.scan_and_tell(raw, &mut buffer);
         let tokens = buffer.tokens();

@@ -2,7 +2,7 @@
 
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
-use heddle_work::roles::{ASSESSED, CHANGED, HELD_OUT, PLACES, REFUSED, SCORED, TERMS};
+use heddle_work::roles::{ASSESSED, CHANGED, EXPLAINED, HELD_OUT, PLACES, REFUSED, SCORED, TERMS};
 
 use crate::args::{Arguments, Command};
 
@@ -80,7 +80,11 @@ impl Arguments {
                 reads.push(&args.model);
                 writes.push((SCORED, args.out.as_deref().unwrap_or(STREAM)));
             }
-            Command::Explain(args) => reads.push(&args.model),
+            Command::Explain(args) => {
+                reads.push(&args.model);
+                reads.extend(args.alike.as_deref());
+                writes.extend(of(EXPLAINED, &args.out));
+            }
             // Their folders are staged whole.
             Command::Demo(_) | Command::Run(_) => {}
             Command::Ledger(_) | Command::Study(_) | Command::Shell(_) => {}

@@ -3,14 +3,20 @@
 //! An [`Explanation`] shares the score of a review out over its terms, tokens and clauses; as a tree of
 //! [`Factor`]s every value has what it is made of below it.
 
+pub(crate) mod alike;
 pub(crate) mod contribute;
+pub(crate) mod faithful;
+pub(crate) mod flip;
 pub(crate) mod plain;
 pub(crate) mod remove;
 pub(crate) mod tree;
 
+pub use alike::Weighed;
 pub use contribute::{
     ByClass, Clause, Explanation, TermKind, TermPart, TokenPart, explain, explain_document,
 };
+pub use faithful::{Deletions, FaithfulPoint, Faithfulness, deletions};
+pub use flip::{Flip, FlipWord, flip};
 pub use plain::{PlainWords, plain_words};
-pub use remove::{Removal, removals};
+pub use remove::{Removal, Without, clause_removals, removals};
 pub use tree::{Combination, Factor};

@@ -44,6 +44,11 @@ impl ClassNames {
         self.0.iter().all(Option::is_none)
     }
 
+    /// The class that a text is the name of, whatever its case.
+    pub fn find(&self, name: &str) -> Option<Polarity> {
+        self.class_of(&plain_word(name))
+    }
+
     /// The class that a word, written plainly, is the name of. A name of the analyst's goes before what classes are
     /// called without one.
     pub(super) fn class_of(&self, word: &str) -> Option<Polarity> {

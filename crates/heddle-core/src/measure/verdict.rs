@@ -202,6 +202,22 @@ impl Decision {
         Verdict { log_odds, neutral, called, sure }
     }
 
+    /// How far a review lies from where it would be called otherwise, in nats: from the nearest cut on the axis, or, where
+    /// classes are called by their probabilities, the log-odds of the most probable class against the next.
+    pub fn distance(&self, verdict: &Verdict) -> f64 {
+        match self {
+            Self::OnAxis(cuts) => [cuts.negative, cuts.positive]
+                .map(|cut| (verdict.log_odds - cut).abs())
+                .into_iter()
+                .fold(f64::MAX, f64::min),
+            Self::ByClass(_) => {
+                let mut own = verdict.place().probabilities().into_array();
+                own.sort_by(|a, b| b.total_cmp(a));
+                (own[0] / own[1]).ln()
+            }
+        }
+    }
+
     /// The same classes, but all reviews unsure.
     pub(crate) fn all_unsure(self) -> Self {
         match self {

@@ -31,18 +31,30 @@ impl Document {
         self.text.push_str(text);
     }
 
-    /// The same with a blank in the place of a span.
+    /// The same with a blank in the place of each span: its first byte, and one past its last.
     ///
     /// # Panics
-    /// If the span is none of the text, or cuts a character.
+    /// If spans are not in order, overlap, are none of the text, or cut a character.
     #[must_use]
-    pub fn without(&self, start: usize, end: usize) -> Self {
-        let text = format!("{} {}", &self.text[..start], &self.text[end..]);
-        let moved = |&(at, field): &(u32, usize)| {
-            let at = if at as usize >= end { at as usize - (end - start) + 1 } else { at as usize };
-            (at as u32, field)
-        };
-        Self { text, fields: self.fields.iter().map(moved).collect() }
+    pub fn without(&self, spans: &[(u32, u32)]) -> Self {
+        let mut text = String::with_capacity(self.text.len() + spans.len());
+        let (mut fields, mut at) = (self.fields.clone(), 0);
+        for &(start, end) in spans {
+            text.push_str(&self.text[at..start as usize]);
+            let blank = text.len() as u32;
+            text.push(' ');
+            at = end as usize;
+            for (field, (before, _)) in fields.iter_mut().zip(&self.fields) {
+                // A column keeps its place in front of what it was begun by.
+                if *before > start {
+                    field.0 = blank + 1 + before.saturating_sub(end);
+                } else if *before == start {
+                    field.0 = blank;
+                }
+            }
+        }
+        text.push_str(&self.text[at..]);
+        Self { text, fields }
     }
 
     /// The whole text.

@@ -25,11 +25,19 @@ impl<'s> Keep<'s> {
     /// # Errors
     /// If one is not there.
     pub fn new(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
+        Self::of(&study.reviews.keep, file, columns)
+    }
+
+    /// The same of conditions that stand in no study.
+    ///
+    /// # Errors
+    /// If a column that one looks at is not there.
+    pub fn of(conditions: &'s [Condition], file: &str, columns: &[Column]) -> Result<Self> {
         let place = |condition: &'s Condition| match &condition.subject {
             Subject::Column(name) => Ok((condition, Some(find_column(file, columns, name)?))),
             Subject::Words | Subject::Language | Subject::Repeated => Ok((condition, None)),
         };
-        let mut conditions = study.reviews.keep.iter().map(place).collect::<Result<Vec<_>>>()?;
+        let mut conditions = conditions.iter().map(place).collect::<Result<Vec<_>>>()?;
         conditions.sort_by_key(|(condition, _)| condition.subject == Subject::Repeated);
         Ok(Self { conditions, seen: HashSet::default() })
     }

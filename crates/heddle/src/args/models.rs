@@ -189,7 +189,7 @@ pub struct ScoreArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123\n  heddle explain m.heddle --text \"A warm cabin\" --factors"
+    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123\n  heddle explain m.heddle holdout.csv --mistakes --most 5\n  heddle explain m.heddle reviews.csv --nearest --slice \"channel = web\"\n  heddle explain m.heddle reviews.csv --out parts.parquet\n  heddle explain m.heddle --text \"A warm cabin\" --factors\n  heddle explain m.heddle        asks for sentences, one after the other"
 )]
 pub struct ExplainArgs {
     /// The model
@@ -203,6 +203,30 @@ pub struct ExplainArgs {
     /// Show what each contribution is made of: weight, term factor, document factor, normalisation
     #[arg(long)]
     pub factors: bool,
+    /// Rows that are called otherwise than they are labelled, the surest mistakes first
+    #[arg(long, requires = "file", help_heading = "Rows")]
+    pub mistakes: bool,
+    /// Rows that lie nearest to where the verdict changes
+    #[arg(long, requires = "file", help_heading = "Rows")]
+    pub nearest: bool,
+    /// Rows that are called by this class, the most probable first
+    #[arg(long, value_name = "CLASS", requires = "file", help_heading = "Rows")]
+    pub class: Option<String>,
+    /// Rows of which this holds, as in "channel = web" or "words >= 50"; may be repeated
+    #[arg(long, value_name = "CONDITION", requires = "file", help_heading = "Rows")]
+    pub slice: Vec<String>,
+    /// How many of those rows [default: 3; all with --out]
+    #[arg(long, value_name = "N", requires = "file", help_heading = "Rows")]
+    pub most: Option<usize>,
+    /// Measure on the rows of the file whether probabilities fall without the words that explanations put first
+    #[arg(long, requires = "file")]
+    pub faithfulness: bool,
+    /// A file in which reviews are looked for that read like the explained ones, such as the training part
+    #[arg(long, value_name = "FILE")]
+    pub alike: Option<String>,
+    /// Write what the scores of the rows are made of: intercept, terms, words and clauses, a row each
+    #[arg(short, long, value_name = "FILE", requires = "file")]
+    pub out: Option<String>,
 }
 
 #[derive(Debug, Args)]

@@ -1,17 +1,77 @@
 //! Why a review gets its verdict.
 
-use heddle_work::{ExplainOptions, Session, explain};
+use std::io::{self, BufRead, IsTerminal};
+
+use heddle_work::{ExplainOptions, Filter, Session, explain};
+use rustyline::DefaultEditor;
+use rustyline::error::ReadlineError;
 
 use crate::args::ExplainArgs;
 use crate::output::Output;
 use crate::view::explained::{Shown, show};
 
-/// Explains texts, clause by clause and term by term.
+/// Explains texts, clause by clause and term by term. Where none is named, lines of standard input are texts; a
+/// terminal is asked for them one by one.
 pub fn run(args: &ExplainArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let options = ExplainOptions { model: args.model.clone(), texts: args.texts.options(), words: args.top };
-    let explained = explain(session, &options)?;
+    let mut options = options(args);
+    if args.texts.file.is_none() && args.texts.text.is_empty() {
+        if io::stdin().is_terminal() {
+            return ask(args, options, session, output);
+        }
+        let lines = io::stdin().lock().lines().collect::<io::Result<Vec<_>>>()?;
+        options.texts.texts = lines.into_iter().filter(|line| !line.trim().is_empty()).collect();
+    }
+    answer(args, &options, session, output)?;
+    Ok(0)
+}
+
+fn options(args: &ExplainArgs) -> ExplainOptions {
+    let ExplainArgs { mistakes, nearest, class, slice, .. } = args;
+    let (class, slice) = (class.clone(), slice.clone());
+    ExplainOptions {
+        model: args.model.clone(),
+        texts: args.texts.options(),
+        filter: Filter { mistakes: *mistakes, nearest: *nearest, class, slice },
+        most: args.most,
+        words: args.top,
+        faithfulness: args.faithfulness,
+        alike: args.alike.clone(),
+        out: args.out.clone(),
+    }
+}
+
+fn answer(
+    args: &ExplainArgs,
+    options: &ExplainOptions,
+    session: &Session,
+    output: &Output,
+) -> anyhow::Result<()> {
+    let explained = explain(session, options)?;
     output.answer("explain", &explained, |explained, page| {
         show(explained, Shown { top: args.top, factors: args.factors }, page);
-    })?;
+    })
+}
+
+/// Asks for one sentence after the other, until an empty line or the end of the input.
+fn ask(
+    args: &ExplainArgs,
+    mut options: ExplainOptions,
+    session: &Session,
+    output: &Output,
+) -> anyhow::Result<usize> {
+    let mut editor = DefaultEditor::new()?;
+    loop {
+        let line = match editor.readline("a sentence, or nothing to end: ") {
+            Ok(line) => line,
+            Err(ReadlineError::Eof | ReadlineError::Interrupted) => break,
+            Err(error) => return Err(error.into()),
+        };
+        if line.trim().is_empty() {
+            break;
+        }
+        editor.add_history_entry(&line)?;
+        options.texts.texts = vec![line];
+        answer(args, &options, session, output)?;
+    }
     Ok(0)
 }

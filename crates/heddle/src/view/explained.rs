@@ -1,12 +1,12 @@
 //! Why reviews get their verdicts.
 
 use heddle_core::Choice;
-use heddle_core::explain::{ByClass, TermPart};
+use heddle_core::explain::{ByClass, Faithfulness, TermPart};
 use heddle_core::labels::{PerClass, Polarity};
 use heddle_core::measure::{Cuts, Decision};
 use heddle_work::{Explained, ExplainedText};
 
-use super::figures::{share_with_interval, verdicts};
+use super::figures::{points, share, share_with_interval, verdicts};
 use super::reading::{self, reading_line, verdict};
 use super::reading_classes::{self, difference};
 use super::table::{Side, Table};
@@ -27,11 +27,23 @@ pub struct Shown {
 /// Puts explanations on a page.
 pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
     page.call(&explained.names);
+    if let Some(rows) = explained.chosen_of {
+        page.heading(&match explained.texts.len() {
+            0 => "No row is like that".into(),
+            shown if shown == rows => count(rows, "row"),
+            shown => format!("{} of {} (--most)", number(shown), count(rows, "row")),
+        });
+    }
     for one in &explained.texts {
         page.heading(&one.origin);
         show_text(one, shown, page);
     }
-    legend(explained, page);
+    if !explained.texts.is_empty() {
+        legend(explained, page);
+    }
+    if let Some(faithfulness) = &explained.faithfulness {
+        show_faithfulness(faithfulness, page);
+    }
     if explained.cuts != Decision::OnAxis(Cuts::most_probable(0.0)) {
         page.note(&format!("Verdicts: {}.", verdicts(&explained.cuts, explained.classes, &explained.names)));
     }
@@ -42,6 +54,9 @@ pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
         ),
         None => "One review proves nothing, and this model was never validated.".into(),
     });
+    if let Some((path, rows)) = &explained.written {
+        page.written(path, &format!(", what the scores of {} are made of", count(*rows, "row")));
+    }
 }
 
 /// The reading lines and verdicts alone.
@@ -58,8 +73,12 @@ fn legend(explained: &Explained, page: &mut Page) {
 
 fn show_text(one: &ExplainedText, shown: Shown, page: &mut Page) {
     show_reading(one, page);
+    show_label(one, page);
+    show_flip(one, page);
     show_terms(one, shown, page);
     show_words(one, page);
+    show_clauses(one, page);
+    show_alike(one, page);
     let unknown = &one.explanation.unknown;
     if !unknown.is_empty() {
         page.note(&format!("Unknown to the model: {}.", cut(&unknown.join(", "), 200)));
@@ -77,6 +96,119 @@ fn show_reading(one: &ExplainedText, page: &mut Page) {
     }
     reading_line(page, &one.text, explanation);
     verdict(page, explanation);
+}
+
+/// What the row is labelled, beside what it is called.
+fn show_label(one: &ExplainedText, page: &mut Page) {
+    let Some(label) = &one.label else { return };
+    let value = if label.value.is_empty() { "blank" } else { &label.value };
+    let told = match label.class {
+        Some(class) if class == one.explanation.polarity => format!("{}, as it is called", page.class(class)),
+        Some(class) => format!(
+            "{}, to which the model gives a probability of {:.1} %",
+            page.class(class),
+            100.0 * one.score.probability(class)
+        ),
+        None => "no class under the rule".into(),
+    };
+    page.line(format!("  labelled {value}: {told}"));
+}
+
+/// The words whose removal turns the verdict.
+fn show_flip(one: &ExplainedText, page: &mut Page) {
+    let Some(flip) = &one.flip else { return };
+    let words: Vec<String> = flip.words.iter().map(|word| format!("“{}”", word.form)).collect();
+    page.note(&format!(
+        "Without {} it would be called {} ({:.1} %){}.",
+        words.join(", "),
+        page.name(flip.called),
+        100.0 * flip.probability,
+        match (flip.smallest, words.len()) {
+            (true, 1) => "",
+            (true, _) => "; no word alone does that",
+            (false, _) => "; no word alone does that, and none of these can be left in",
+        }
+    ));
+}
+
+/// What the text would be without each of its clauses.
+fn show_clauses(one: &ExplainedText, page: &mut Page) {
+    if one.without_clauses.len() < 2 {
+        return;
+    }
+    page.line("");
+    let free = one.explanation.by_class.is_some();
+    let chance = format!("{} without", page.name(one.explanation.polarity));
+    let mut header = Vec::new();
+    match free {
+        true => header.extend(Polarity::ALL.map(|class| (sign_of(class), Side::Right))),
+        false => header.extend([("share", Side::Right), ("effect", Side::Right)]),
+    }
+    header.extend([(chance.as_str(), Side::Right), ("clause", Side::Excerpt)]);
+    let mut table = Table::new(&header);
+    for (clause, without) in one.explanation.clauses.iter().zip(&one.without_clauses) {
+        let mut cells = match without.by_class {
+            Some(effects) => Polarity::ALL.map(|class| difference(effects[class])).to_vec(),
+            None => vec![signed(clause.contribution), signed(without.effect)],
+        };
+        cells.push(format!("{:.1} %", 100.0 * without.probability));
+        cells.push(one.text[clause.start as usize..clause.end as usize].trim().into());
+        table.row(cells);
+    }
+    table.put(page);
+}
+
+/// Reviews that read alike.
+fn show_alike(one: &ExplainedText, page: &mut Page) {
+    if one.alike.is_empty() {
+        return;
+    }
+    page.line("");
+    let mut table = Table::new(&[
+        ("reads alike", Side::Left),
+        ("likeness", Side::Right),
+        ("labelled", Side::Left),
+        ("", Side::Excerpt),
+    ]);
+    for other in &one.alike {
+        let label = other.label.as_ref().map_or(String::new(), |label| match label.class {
+            Some(class) => page.class(class),
+            None => label.value.clone(),
+        });
+        table.row([other.origin.clone(), format!("{:.2}", other.likeness), label, other.text.clone()]);
+    }
+    table.put(page);
+    page.note("Likeness: the cosine of the two, as the model weighs their terms.");
+}
+
+/// Whether the words that explanations put first are those that verdicts rest on.
+fn show_faithfulness(found: &Faithfulness, page: &mut Page) {
+    page.heading("Whether verdicts rest on the words that explanations put first");
+    let mut table = Table::new(&[
+        ("words", Side::Right),
+        ("without them", Side::Right),
+        ("random ones", Side::Right),
+        ("falls more by", Side::Right),
+        ("with them only", Side::Right),
+        ("random ones", Side::Right),
+    ]);
+    for point in &found.points {
+        table.row([
+            number(point.words),
+            share(&point.without),
+            share(&point.without_random),
+            points(&point.more),
+            share(&point.with_only),
+            share(&point.with_only_random),
+        ]);
+    }
+    table.put(page);
+    page.note(&format!(
+        "Mean probability of the called class, {} with all words, in {}: without the words that speak most for it, \
+         without as many random ones, and with them alone; read again each time, negation included.",
+        share(&found.before),
+        count(found.reviews, "review")
+    ));
 }
 
 /// The score as a sum: the heaviest terms, the others together, the intercept.
@@ -143,11 +275,11 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
     header.push((&chance, Side::Right));
     let mut table = Table::new(&header);
     for word in &one.words {
-        let effects = match word.by_class {
+        let effects = match word.without.by_class {
             Some(effects) => Polarity::ALL.map(|class| difference(effects[class])).to_vec(),
-            None => vec![signed(word.share), signed(word.effect)],
+            None => vec![signed(word.share), signed(word.without.effect)],
         };
-        let probability = format!("{:.1} %", 100.0 * word.probability);
+        let probability = format!("{:.1} %", 100.0 * word.without.probability);
         table.row([word.form.clone()].into_iter().chain(effects).chain([probability]));
     }
     table.put(page);
