@@ -16,5 +16,7 @@ pub const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
 pub const PLACES: Role = Role::Rows(&["truth", "negated", "start", "found"]);
 /// What scores are made of.
 pub const EXPLAINED: Role = Role::Rows(&["level", "part", "contribution", "running"]);
+/// Sentences that a model was tried on.
+pub const PROBED: Role = Role::Rows(&["kind", "expected", "called", "passed"]);
 /// Refused rows.
 pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);

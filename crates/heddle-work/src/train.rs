@@ -15,6 +15,7 @@ use serde::Serialize;
 use crate::error::Result;
 use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
+use crate::probe::ShortProbes;
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
@@ -64,6 +65,8 @@ pub struct Trained {
     pub middle: Option<Middle>,
     /// Whether plainly good and plainly bad words pull as they should.
     pub plain_words: PlainWords,
+    /// What it makes of sentences in which such words stand, plain and negated.
+    pub probes: ShortProbes,
     /// What the cross-validated figures come to, where there are any.
     pub judgement: Option<Judgement>,
 }
@@ -202,6 +205,7 @@ impl Trained {
             doubtful,
             middle: Middle::new(model, training.middle()),
             plain_words: plain_words(model),
+            probes: ShortProbes::of(model),
             judgement: None,
         }
     }

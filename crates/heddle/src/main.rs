@@ -80,6 +80,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Assess(args) => commands::assess::run(args, session, output),
         Command::Score(args) => commands::score::run(args, session, output),
         Command::Explain(args) => commands::explain::run(args, session, output),
+        Command::Probe(args) => commands::probe::run(args, session, output),
         Command::Run(args) => commands::run::run(args, session, output),
         Command::Ledger(args) => commands::ledger::run(args, session, output),
         Command::Study(args) => commands::study::run(args, session, output),

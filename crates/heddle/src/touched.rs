@@ -2,7 +2,7 @@
 
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
-use heddle_work::roles::{ASSESSED, CHANGED, EXPLAINED, HELD_OUT, PLACES, REFUSED, SCORED, TERMS};
+use heddle_work::roles::{ASSESSED, CHANGED, EXPLAINED, HELD_OUT, PLACES, PROBED, REFUSED, SCORED, TERMS};
 
 use crate::args::{Arguments, Command};
 
@@ -84,6 +84,11 @@ impl Arguments {
                 reads.push(&args.model);
                 reads.extend(args.alike.as_deref());
                 writes.extend(of(EXPLAINED, &args.out));
+            }
+            Command::Probe(args) => {
+                reads.push(&args.model);
+                reads.extend(args.suite.as_deref().into_iter().chain(args.against.as_deref()));
+                writes.extend(of(PROBED, &args.out));
             }
             // Their folders are staged whole.
             Command::Demo(_) | Command::Run(_) => {}

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Folder, holds};
+use common::{Folder, column, holds};
 use serde_json::Value;
 
 fn number(value: &Value) -> f64 {
@@ -376,4 +376,56 @@ fn baselines_decide_as_the_study_does() {
     let found =
         folder.json(&with(&["validate", "many.csv", "--set", "decision.precision_negative=90%"], &QUICK));
     assert_eq!(found["baselines"].as_array().map(Vec::len), Some(plain.len()));
+}
+
+#[test]
+fn trap_38_a_review_has_one_probability_everywhere() {
+    let folder = Folder::with_many(200).and_others(40);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    folder.done(&["score", "m.heddle", "others.csv", "--decimals", "all", "--out", "s.csv"]);
+    folder.done(&["assess", "m.heddle", "others.csv", "--ledger", "none", "--out", "a.csv"]);
+    let [scored, assessed] = ["s.csv", "a.csv"].map(|name| column(&folder.csv(name), "p_positive"));
+    assert_eq!(scored, assessed);
+    let rows: Vec<String> = (1..=40).map(|row| row.to_string()).collect();
+    let asked = rows.iter().flat_map(|row| ["--row", row.as_str()]);
+    let arguments: Vec<&str> = ["explain", "m.heddle", "others.csv"].into_iter().chain(asked).collect();
+    let explained = folder.json(&arguments);
+    for (text, scored) in explained["texts"].as_array().expect("texts").iter().zip(&scored) {
+        assert_eq!(text["probabilities"][1].to_string(), *scored);
+        let parts = text["terms"].as_array().expect("terms").iter();
+        let parts: f64 = parts.map(|term| term["contribution"].as_f64().expect("nats")).sum();
+        let sum = text["intercept"].as_f64().expect("nats") + parts;
+        let probability: f64 = 1.0 / (1.0 + f64::exp(-sum));
+        assert!((probability - scored.parse::<f64>().expect("a number")).abs() < 1e-9);
+    }
+}
+
+#[test]
+fn trap_39_a_typed_sentence_is_no_figure() {
+    let folder = Folder::with_many(200);
+    folder.done(&["train", "many.csv", "--out", "m.heddle", "--validate", "--ledger", "none"]);
+    let explained = folder.done(&["explain", "m.heddle", "--text", "a warm cabin"]);
+    holds(&explained, &["One review proves nothing: on unseen reviews this model is right in"]);
+    holds(&folder.done(&["probe", "m.heddle"]), &["and not how often it is"]);
+    folder.done(&["train", "many.csv", "--out", "new.heddle"]);
+    let explained = folder.done(&["explain", "new.heddle", "--text", "a warm cabin"]);
+    holds(&explained, &["One review proves nothing, and this model was never validated."]);
+}
+
+#[test]
+fn trap_43_an_explanation_is_exact_and_the_same_each_time() {
+    let folder = Folder::with_many(200).and_others(40);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    let told = |threads: &str| {
+        folder.done(&["explain", "m.heddle", "others.csv", "--mistakes", "--json", "--threads", threads])
+    };
+    assert_eq!(told("1"), told("2"));
+    assert_eq!(told("2"), told("2"));
+    // Of the very file that is shipped: the copy explains as the original does.
+    let copy = folder.bytes("m.heddle");
+    let elsewhere = Folder::with_many(200).and_others(40).file("m.heddle", copy);
+    assert_eq!(
+        elsewhere.done(&["explain", "m.heddle", "others.csv", "--mistakes", "--json", "--threads", "2"]),
+        told("2")
+    );
 }

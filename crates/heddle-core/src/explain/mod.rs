@@ -8,6 +8,7 @@ pub(crate) mod contribute;
 pub(crate) mod faithful;
 pub(crate) mod flip;
 pub(crate) mod plain;
+pub(crate) mod probe;
 pub(crate) mod remove;
 pub(crate) mod tree;
 
@@ -18,5 +19,6 @@ pub use contribute::{
 pub use faithful::{Deletions, FaithfulPoint, Faithfulness, deletions};
 pub use flip::{Flip, FlipWord, flip};
 pub use plain::{PlainWords, plain_words};
+pub use probe::{Expected, KindPassed, Probe, Probed, built_in_probes, passed_by_kind, probe, short_probes};
 pub use remove::{Removal, Without, clause_removals, removals};
 pub use tree::{Combination, Factor};

@@ -12,8 +12,8 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, CompareArgs, ExplainArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView,
-    TrainArgs, TuneArgs, ValidateArgs,
+    AssessArgs, CompareArgs, ExplainArgs, ProbeArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs,
+    StudyView, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
@@ -134,6 +134,8 @@ pub enum Command {
     Score(ScoreArgs),
     /// Show why a review gets its verdict, clause by clause
     Explain(ExplainArgs),
+    /// Try a model on sentences whose meaning is known: negation, contrast, hedges
+    Probe(ProbeArgs),
     /// Do the whole work of a study: label, split, validate, train, assess, explain
     Run(RunArgs),
     /// List the figures that were noted, the best first

@@ -230,6 +230,31 @@ pub struct ExplainArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(
+    after_help = "A suite is a file of rows with the columns kind, text, expected and, where two sentences are held against each other, than; expected is negative, neutral, positive, neither (it says nothing), same, better or worse.\n\nExamples:\n  heddle probe m.heddle\n  heddle probe m.heddle --kind \"negated praise\" --misses 20\n  heddle probe m.heddle --against old.heddle --out sentences.csv\n  heddle probe m.heddle --suite sayings.csv"
+)]
+pub struct ProbeArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    /// Sentences of your own [default: about 600 that come along, in 18 kinds]
+    #[arg(long, value_name = "FILE")]
+    pub suite: Option<String>,
+    /// An earlier model: tell what changed
+    #[arg(long, value_name = "MODEL")]
+    pub against: Option<String>,
+    /// Sentences of this kind alone; may be repeated
+    #[arg(long, value_name = "KIND")]
+    pub kind: Vec<String>,
+    /// Show this many misses
+    #[arg(long, value_name = "N", default_value_t = 10)]
+    pub misses: usize,
+    /// Write every sentence with what was expected and what came
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
 #[command(after_help = "Example:\n  heddle run --study study.toml --out run")]
 pub struct RunArgs {
     #[command(flatten)]

@@ -7,6 +7,7 @@ pub mod demo;
 pub mod explain;
 pub mod label;
 pub mod ledger;
+pub mod probe;
 pub mod run;
 pub mod sample;
 pub mod score;

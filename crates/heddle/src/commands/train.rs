@@ -1,6 +1,7 @@
 //! Learning a model.
 
 use heddle_core::Choice;
+use heddle_core::explain::KindPassed;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, Stop};
 use heddle_core::measure::Reached;
@@ -110,6 +111,7 @@ fn show_steps(trained: &Trained, page: &mut Page) {
     if let Some(reached) = &trained.card.reached {
         line("reached", reached_words(reached, &trained.account.names));
     }
+    line("probes", probes_words(trained));
     line("validated", validated_words(trained));
     if let Some(aside) = &trained.middle {
         line("middle", middle_words(aside));
@@ -269,6 +271,17 @@ fn validated_words(trained: &Trained) -> String {
         share_with_interval(accuracy),
         plain_with_interval(area)
     )
+}
+
+/// What it makes of plain sentences, as far as they go.
+fn probes_words(trained: &Trained) -> String {
+    let one = |kind: &KindPassed| {
+        let own = &kind.passed;
+        let passed = (own.value.unwrap_or(0.0) * own.n as f64).round() as usize;
+        format!("{} {passed} of {}", kind.kind, own.n)
+    };
+    let kinds: Vec<String> = trained.probes.kinds.iter().map(one).collect();
+    format!("{} read as expected; `heddle probe` tries 18 kinds", kinds.join(", "))
 }
 
 fn show_strongest(trained: &Trained, page: &mut Page) {
