@@ -323,10 +323,11 @@ fn changes(way: &Said, first: &Said, reviews: &LabelledReviews, names: &RowNames
     moved.into_iter().map(changed).collect()
 }
 
-fn write_changed((session, path): (&Session, &str), names: &RowNames, changed: &[Changed]) -> Result<()> {
+fn write_changed((session, path): (&Session, &str), rows: &RowNames, changed: &[Changed]) -> Result<()> {
+    let names = session.study().class_names();
     let number = |name: &str| Column { name: name.into(), kind: CellKind::Number };
     let columns = [
-        Column::text(names.column()),
+        Column::text(rows.column()),
         Column::text("way"),
         Column::text("truth"),
         number("first_log_odds"),
@@ -340,11 +341,11 @@ fn write_changed((session, path): (&Session, &str), names: &RowNames, changed: &
         writer.row([
             one.id.as_str(),
             &one.way,
-            one.truth.name(),
+            names.of(one.truth),
             &one.first.to_string(),
-            one.first_called.name(),
+            names.of(one.first_called),
             &one.second.to_string(),
-            one.second_called.name(),
+            names.of(one.second_called),
             &one.text,
         ])?;
     }

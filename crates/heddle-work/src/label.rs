@@ -7,6 +7,7 @@ use heddle_core::survey::Reservoir;
 use heddle_files::{About, Column, Holds, Manner, Record, Role, find_column};
 use serde::Serialize;
 
+use crate::doubts::Corrections;
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
 use crate::reviews::found::{Needs, with_found};
@@ -23,6 +24,8 @@ pub struct LabelOptions {
     pub out: Option<String>,
     /// A file with the ratings, joined by id.
     pub ratings: Option<String>,
+    /// A file of doubtful labels that were corrected.
+    pub corrections: Option<String>,
     /// How many reviews of each class are drawn to be looked at.
     pub samples: usize,
 }
@@ -42,6 +45,9 @@ pub struct Labelled {
     pub samples: Vec<Sampled>,
     /// How each file was read.
     pub manners: Vec<Manner>,
+    /// Ratings that were corrected.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub corrected: Option<usize>,
     /// Where it was written, if anywhere.
     pub written: Option<String>,
 }
@@ -86,6 +92,11 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     let mut labelling = Labelling::of_open(reviews.file(), &columns, study)?;
     let target = LabelledColumns::new(&columns, replaces(input, study)?, study.class_names());
     let named = study.reviews.id.as_ref().and_then(|id| columns.iter().position(|column| column.name == *id));
+    let rated = find_column(reviews.file(), &columns, study.reviews.rated())?;
+    let several = input.names().count() > 1;
+    let named_by = study.reviews.id.as_deref().filter(|_| named.is_some()).unwrap_or("row");
+    let read = |path: &String| Corrections::read(path, named_by, session);
+    let mut corrections = options.corrections.as_ref().map(read).transpose()?;
     let mut writer = options
         .out
         .as_ref()
@@ -100,7 +111,22 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
             record.push_field(&rating);
         }
         let file = reviews.file();
-        let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], file, line)? else { continue };
+        let corrected = match &mut corrections {
+            Some(corrections) => {
+                let name = match (named, several) {
+                    (Some(at), _) => record[at].to_string(),
+                    (None, true) => format!("{file}:{}", reviews.number()),
+                    (None, false) => reviews.number().to_string(),
+                };
+                corrections.of(&name).map(String::from)
+            }
+            None => None,
+        };
+        let cell = |at: usize| match &corrected {
+            Some(rating) if at == rated => rating.as_str(),
+            _ => &record[at],
+        };
+        let RowOutcome::Labelled(class) = labelling.take(cell, file, line)? else { continue };
         samples[class.index()].offer(|| Sampled {
             class,
             file: file.into(),
@@ -131,6 +157,7 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
         values,
         samples: samples.into_iter().flat_map(Reservoir::into_kept).collect(),
         manners,
+        corrected: corrections.map(Corrections::finish).transpose()?,
         written: options.out.clone(),
     })
 }

@@ -18,5 +18,7 @@ pub const PLACES: Role = Role::Rows(&["truth", "negated", "start", "found"]);
 pub const EXPLAINED: Role = Role::Rows(&["level", "part", "contribution", "running"]);
 /// Sentences that a model was tried on.
 pub const PROBED: Role = Role::Rows(&["kind", "expected", "called", "passed"]);
+/// Doubtful labels.
+pub const DOUBTS: Role = Role::Rows(&["label", "probability", "wrong", "correction"]);
 /// Refused rows.
 pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);

@@ -40,26 +40,18 @@ pub struct TrainingSet {
 impl TrainingSet {
     /// Reads the texts once and counts their terms; the texts are dropped.
     pub fn new(reviews: LabelledReviews, session: &Session) -> Result<Self> {
-        reviews.check_classes()?;
-        let mut study = session.study().clone();
-        study.balance.natural = study.balance.natural.or(reviews.natural);
-        let task = session.busy("reading and counting");
-        let corpus = Corpus::read(&reviews, study.corpus_rules());
-        let middle = reviews.middle_texts();
+        let read = Read::new(&reviews, session)?;
         let LabelledReviews { sample, account, input, table, keys, .. } = reviews;
         drop(table);
-        let counted = Counted::new(&corpus, &study.terms);
-        task.end();
-        warn_of_names(&corpus, &counted, &study, session);
-        let emptied = corpus.without_tokens();
-        if emptied > 0 {
-            session.remark(&format!(
-                "note: cleaning leaves no token of {}: their score is the intercept",
-                count(emptied, "review")
-            ));
-        }
-        let learnt = LearntTexts::new(keys);
-        Ok(Self { corpus, counted, sample, account, input, study, middle, learnt })
+        Ok(read.counted((sample, account, input), LearntTexts::new(keys), session))
+    }
+
+    /// As [`new`](Self::new), where the reviews themselves are needed later: their texts stay in memory beside the terms.
+    pub fn of(reviews: &LabelledReviews, session: &Session) -> Result<Self> {
+        let read = Read::new(reviews, session)?;
+        let LabelledReviews { sample, account, input, keys, .. } = reviews;
+        let told = (sample.clone(), account.clone(), input.clone());
+        Ok(read.counted(told, LearntTexts::new(keys.clone()), session))
     }
 
     /// Learns from all reviews.
@@ -99,6 +91,46 @@ impl TrainingSet {
     pub fn splits(&self) -> Result<Vec<FoldSplit>> {
         let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
         Ok(fold_splits(&self.sample, &rows, &self.study.validation)?)
+    }
+}
+
+/// Texts that were read.
+struct Read {
+    study: Study,
+    corpus: Corpus,
+    middle: Vec<Document>,
+}
+
+impl Read {
+    fn new(reviews: &LabelledReviews, session: &Session) -> Result<Self> {
+        reviews.check_classes()?;
+        let mut study = session.study().clone();
+        study.balance.natural = study.balance.natural.or(reviews.natural);
+        let task = session.busy("reading");
+        let corpus = Corpus::read(reviews, study.corpus_rules());
+        task.end();
+        Ok(Self { study, corpus, middle: reviews.middle_texts() })
+    }
+
+    fn counted(
+        self,
+        (sample, account, input): (Sample, Account, Input),
+        learnt: LearntTexts,
+        session: &Session,
+    ) -> TrainingSet {
+        let Self { study, corpus, middle } = self;
+        let task = session.busy("counting");
+        let counted = Counted::new(&corpus, &study.terms);
+        task.end();
+        warn_of_names(&corpus, &counted, &study, session);
+        let emptied = corpus.without_tokens();
+        if emptied > 0 {
+            session.remark(&format!(
+                "note: cleaning leaves no token of {}: their score is the intercept",
+                count(emptied, "review")
+            ));
+        }
+        TrainingSet { corpus, counted, sample, account, input, study, middle, learnt }
     }
 }
 

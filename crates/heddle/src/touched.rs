@@ -2,7 +2,9 @@
 
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
-use heddle_work::roles::{ASSESSED, CHANGED, EXPLAINED, HELD_OUT, PLACES, PROBED, REFUSED, SCORED, TERMS};
+use heddle_work::roles::{
+    ASSESSED, CHANGED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, REFUSED, SCORED, TERMS,
+};
 
 use crate::args::{Arguments, Command};
 
@@ -43,7 +45,7 @@ impl Arguments {
         match &self.command {
             Command::Survey(args) => writes.extend(of(Role::Study, &args.write_study)),
             Command::Label(args) => {
-                reads.extend(args.ratings.as_deref());
+                reads.extend(args.ratings.as_deref().into_iter().chain(args.corrections.as_deref()));
                 writes.extend(of(Role::Part, &args.out));
             }
             Command::Sample(args) => writes.push((Role::Part, &args.out)),
@@ -79,6 +81,10 @@ impl Arguments {
             Command::Score(args) => {
                 reads.push(&args.model);
                 writes.push((SCORED, args.out.as_deref().unwrap_or(STREAM)));
+            }
+            Command::Doubts(args) => {
+                reads.extend(args.known.as_deref());
+                writes.extend(of(DOUBTS, &args.out));
             }
             Command::Explain(args) => {
                 reads.push(&args.model);

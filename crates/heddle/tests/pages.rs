@@ -108,6 +108,25 @@ page!(compare, worked(), "compare", "training.csv", "--vary", "negation.scope=cl
 page!(assess, worked(), "assess", "m.heddle", "holdout.csv", "--ledger", "none");
 page!(score, worked(), "score", "m.heddle", "many.csv", "--out", "scored-#.csv");
 page!(explain, worked(), "explain", "m.heddle", "--text", "Not a bad cabin, but cold tea. Never late!");
+page!(
+    explain_mistakes,
+    worked(),
+    "explain",
+    "m.heddle",
+    "holdout.csv",
+    "--mistakes",
+    "--most",
+    "1",
+    "--alike",
+    "training.csv",
+    "--faithfulness",
+    "--top",
+    "3",
+    "--out",
+    "e-#.csv"
+);
+page!(probe, worked(), "probe", "m.heddle", "--misses", "4", "--against", "m.heddle", "--out", "p-#.csv");
+page!(doubts, worked(), "doubts", "training.csv", "--top", "4", "--set", FOLDS, "--out", "d-#.csv");
 page!(explain_factors, worked(), "explain", "m.heddle", "--text", "a warm cabin", "--factors");
 page!(run, worked(), "run", "many.csv", "--out", "run-#", "--set", FOLDS);
 page!(ledger, worked(), "ledger");

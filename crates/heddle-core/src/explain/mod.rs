@@ -5,6 +5,7 @@
 
 pub(crate) mod alike;
 pub(crate) mod contribute;
+pub(crate) mod doubt;
 pub(crate) mod faithful;
 pub(crate) mod flip;
 pub(crate) mod plain;
@@ -16,6 +17,7 @@ pub use alike::Weighed;
 pub use contribute::{
     ByClass, Clause, Explanation, TermKind, TermPart, TokenPart, explain, explain_document,
 };
+pub use doubt::{DoubtedLabel, Doubts, doubts};
 pub use faithful::{Deletions, FaithfulPoint, Faithfulness, deletions};
 pub use flip::{Flip, FlipWord, flip};
 pub use plain::{PlainWords, plain_words};

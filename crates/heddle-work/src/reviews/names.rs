@@ -44,6 +44,11 @@ impl RowNames {
         &self.names[review]
     }
 
+    /// All names, in the order of the reviews.
+    pub fn all(&self) -> impl Iterator<Item = &str> {
+        self.names.iter().map(String::as_str)
+    }
+
     /// What names are: the column they come from.
     pub fn column(&self) -> &str {
         &self.column

@@ -55,6 +55,28 @@ pub struct ValidateArgs {
     pub picture: Option<String>,
 }
 
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle doubts training.csv --out doubts.csv\n  heddle label training.csv --corrections doubts.csv --out corrected.csv\n  heddle doubts reviews.csv --known contradictions.csv --id review_id"
+)]
+pub struct DoubtsArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Show this many
+    #[arg(long, value_name = "N", default_value_t = 10)]
+    pub top: usize,
+    /// A file of rows whose labels are known to be wrong, named as these are: tell what the ranking is worth
+    #[arg(long, value_name = "FILE")]
+    pub known: Option<String>,
+    /// Write the doubtful labels with text, probability and reason, and a blank column `correction`
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
 /// What is varied.
 #[derive(Debug, Args)]
 pub struct Varied {

@@ -52,6 +52,9 @@ pub struct LabelArgs {
     /// Take the ratings from this file, joined by reviews.id
     #[arg(long, value_name = "FILE")]
     pub ratings: Option<String>,
+    /// Take the corrections that are filled in in a file of `heddle doubts`: ratings, classes, or drop
+    #[arg(long, value_name = "FILE")]
+    pub corrections: Option<String>,
     /// Show this many random reviews of each class
     #[arg(long, value_name = "N", default_value_t = 3)]
     pub samples: usize,

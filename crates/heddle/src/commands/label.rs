@@ -11,11 +11,12 @@ use crate::view::{Page, count, number};
 
 /// Labels reviews and shows what became of every value.
 pub fn run(args: &LabelArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let LabelArgs { files, out, ratings, samples, .. } = args;
+    let LabelArgs { files, out, ratings, corrections, samples, .. } = args;
     let options = LabelOptions {
         files: files.files.clone(),
         out: out.clone(),
         ratings: ratings.clone(),
+        corrections: corrections.clone(),
         samples: *samples,
     };
     let labelled = label(session, &options)?;
@@ -39,6 +40,9 @@ fn show(labelled: &Labelled, page: &mut Page) {
     page.note(&format!("Rule: {}.", labelled.rule));
     page.heading("What became of the rows");
     show_account(page, &labelled.account);
+    if let Some(corrected) = labelled.corrected {
+        page.note(&format!("{} taken.", count(corrected, "correction")));
+    }
     for polarity in Polarity::ALL {
         let own: Vec<&Sampled> = labelled.samples.iter().filter(|sample| sample.class == polarity).collect();
         if own.is_empty() {

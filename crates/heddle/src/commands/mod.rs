@@ -4,6 +4,7 @@ pub mod assess;
 pub mod balance;
 pub mod compare;
 pub mod demo;
+pub mod doubts;
 pub mod explain;
 pub mod label;
 pub mod ledger;
