@@ -64,6 +64,7 @@ pub mod settings;
 pub mod survey;
 pub mod terms;
 pub mod text;
+pub mod themes;
 pub mod validate;
 
 pub use choice::Choice;

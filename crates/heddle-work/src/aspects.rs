@@ -23,11 +23,11 @@ pub struct Aspects {
     pub all: Vec<Aspect>,
 }
 
-/// Reads what is known of reviews beside their text.
+/// Reads the columns of `reviews.beside`.
 ///
 /// # Errors
 /// A column that is not there, or that names the rows.
-pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects> {
+pub fn columns_beside(labelled: &LabelledReviews, session: &Session) -> Result<Vec<Aspect>> {
     let (table, reviews) = (&labelled.table, &session.study().reviews);
     let mut beside = Vec::new();
     for name in &reviews.beside {
@@ -61,6 +61,15 @@ pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects>
         }
         beside.push(aspect);
     }
+    Ok(beside)
+}
+
+/// Reads what is known of reviews beside their text.
+///
+/// # Errors
+/// As [`columns_beside`].
+pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects> {
+    let beside = columns_beside(labelled, session)?;
     let mut all = beside.clone();
     if !labelled.sample.days.is_empty() {
         all.push(Aspect::of_days(&labelled.sample.days));

@@ -20,5 +20,7 @@ pub const EXPLAINED: Role = Role::Rows(&["level", "part", "contribution", "runni
 pub const PROBED: Role = Role::Rows(&["kind", "expected", "called", "passed"]);
 /// Doubtful labels.
 pub const DOUBTS: Role = Role::Rows(&["label", "probability", "wrong", "correction"]);
+/// Themes.
+pub const THEMES: Role = Role::Rows(&["theme", "class", "words", "difference"]);
 /// Refused rows.
 pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);

@@ -3,7 +3,7 @@
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
 use heddle_work::roles::{
-    ASSESSED, CHANGED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, REFUSED, SCORED, TERMS,
+    ASSESSED, CHANGED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, REFUSED, SCORED, TERMS, THEMES,
 };
 
 use crate::args::{Arguments, Command};
@@ -85,6 +85,11 @@ impl Arguments {
             Command::Doubts(args) => {
                 reads.extend(args.known.as_deref());
                 writes.extend(of(DOUBTS, &args.out));
+            }
+            Command::Drivers(args) => {
+                reads.extend(args.names.as_deref());
+                writes.extend(of(THEMES, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
             }
             Command::Explain(args) => {
                 reads.push(&args.model);

@@ -28,6 +28,12 @@ impl Day {
         format!("{:04}-{:02}", self.0.year(), self.0.month())
     }
 
+    /// The days since the first of January 1970.
+    pub fn number(self) -> i32 {
+        let epoch = jiff::civil::date(1970, 1, 1);
+        (self.0 - epoch).get_days()
+    }
+
     /// The month as a number that rises by one from month to month.
     pub fn month_number(self) -> i32 {
         i32::from(self.0.year()) * 12 + i32::from(self.0.month()) - 1

@@ -122,7 +122,7 @@ pub fn differ(a: &Figure, b: &Figure, at_once: usize) -> Option<bool> {
 }
 
 /// A mean with its t interval.
-pub(crate) fn mean(values: &[f64]) -> Figure {
+pub fn mean(values: &[f64]) -> Figure {
     let n = values.len();
     if n == 0 {
         return Figure::undefined(0);

@@ -23,7 +23,7 @@ pub use confusion::{ClassFigures, Confusion};
 pub use curves::{Bin, CutPoint, Gain, Trust, cut_points, gains, reliability};
 pub use dependence::Dependence;
 pub use figures::{Figures, Reached, Unsure, baseline};
-pub use interval::{CONFIDENCE, Figure, differ, share};
+pub use interval::{CONFIDENCE, Figure, differ, mean, share};
 pub use odds::{logit, loss, sigmoid};
 pub use prevalence::precision_at;
 pub use ranking::roc_area;

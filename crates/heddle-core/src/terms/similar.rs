@@ -116,53 +116,93 @@ pub fn similar_words(corpus: &Corpus, word: &str, most: usize) -> Vec<SimilarWor
 }
 
 fn compare(describing: &Describing<'_>, target: u32, candidates: &[u32], most: usize) -> Vec<SimilarWord> {
-    let Describing { corpus, times, .. } = describing;
-    let mut wanted = vec![false; times.len()];
-    candidates.iter().for_each(|word| wanted[*word as usize] = true);
-    let mut around = Around::default();
-    let mut pairs = 0u64;
-    let mut sides: FxHashMap<u32, u64> = FxHashMap::default();
-    let mut totals: FxHashMap<u32, u64> = FxHashMap::default();
-    describing.each(|word, side| {
-        pairs += 1;
-        *sides.entry(side).or_insert(0) += 1;
-        if wanted[word as usize] {
-            *around.entry((word, side)).or_insert(0) += 1;
-            *totals.entry(word).or_insert(0) += 1;
-        }
-    });
-    // Sorted, so that sums do not depend on the order of a table.
-    let mut cells: Vec<((u32, u32), u32)> = around.into_iter().collect();
-    cells.sort_unstable();
-    let weight = |((word, side), count): &((u32, u32), u32)| {
-        let expected = totals[word] as f64 * sides[side] as f64 / pairs as f64;
-        (*word, *side, (f64::from(*count) / expected).ln().max(0.0))
-    };
-    let weights: Vec<(u32, u32, f64)> = cells.iter().map(weight).collect();
-    let own: FxHashMap<u32, f64> = weights
-        .iter()
-        .filter(|(word, ..)| *word == target)
-        .map(|(_, side, weight)| (*side, *weight))
-        .collect();
-    let (mut dots, mut squares) = (FxHashMap::<u32, f64>::default(), FxHashMap::<u32, f64>::default());
-    for (word, side, weight) in weights {
-        *squares.entry(word).or_insert(0.0) += weight * weight;
-        *dots.entry(word).or_insert(0.0) += weight * own.get(&side).copied().unwrap_or(0.0);
-    }
-    let spelled = corpus.words.word(target);
-    let one = |(word, dot): (u32, f64)| {
-        let length = (squares[&word] * squares[&target]).sqrt();
-        let text = corpus.words.word(word);
+    let described = describing.described(candidates);
+    let own = &described[&target];
+    let spelled = describing.corpus.words.word(target);
+    let one = |word: &u32| {
+        let similarity = own.likeness(&described[word]);
+        let text = describing.corpus.words.word(*word);
         SimilarWord {
             word: text.into(),
-            similarity: if length > 0.0 { dot / length } else { 0.0 },
-            times: times[word as usize],
+            similarity,
+            times: describing.times[*word as usize],
             letters_apart: strsim::levenshtein(spelled, text),
         }
     };
-    let mut found: Vec<SimilarWord> =
-        dots.into_iter().filter(|(word, dot)| *word != target && *dot > 0.0).map(one).collect();
+    let mut found: Vec<SimilarWord> = candidates
+        .iter()
+        .filter(|word| **word != target)
+        .map(one)
+        .filter(|word| word.similarity > 0.0)
+        .collect();
     found.sort_by(|a, b| b.similarity.total_cmp(&a.similarity).then_with(|| a.word.cmp(&b.word)));
     found.truncate(most);
     found
+}
+
+/// A word as what stands around it says it: weights by describing word and side, ascending.
+#[derive(Debug, Default)]
+pub(crate) struct Description {
+    weights: Vec<(u32, f64)>,
+    length: f64,
+}
+
+impl Description {
+    /// The cosine of two descriptions.
+    pub(crate) fn likeness(&self, other: &Self) -> f64 {
+        let (mut a, mut b) = (self.weights.iter().peekable(), other.weights.iter().peekable());
+        let mut dot = 0.0;
+        while let (Some((left, x)), Some((right, y))) = (a.peek(), b.peek()) {
+            match left.cmp(right) {
+                std::cmp::Ordering::Less => drop(a.next()),
+                std::cmp::Ordering::Greater => drop(b.next()),
+                std::cmp::Ordering::Equal => {
+                    dot += x * y;
+                    a.next();
+                    b.next();
+                }
+            }
+        }
+        let length = self.length * other.length;
+        if length > 0.0 { dot / length } else { 0.0 }
+    }
+}
+
+/// What stands around each of these words, in all reviews.
+pub(crate) fn descriptions(corpus: &Corpus, words: &[u32]) -> FxHashMap<u32, Description> {
+    Describing::new(corpus).described(words)
+}
+
+impl Describing<'_> {
+    fn described(&self, words: &[u32]) -> FxHashMap<u32, Description> {
+        let mut wanted = vec![false; self.times.len()];
+        words.iter().for_each(|word| wanted[*word as usize] = true);
+        let mut around = Around::default();
+        let mut pairs = 0u64;
+        let mut sides: FxHashMap<u32, u64> = FxHashMap::default();
+        let mut totals: FxHashMap<u32, u64> = FxHashMap::default();
+        self.each(|word, side| {
+            pairs += 1;
+            *sides.entry(side).or_insert(0) += 1;
+            if wanted[word as usize] {
+                *around.entry((word, side)).or_insert(0) += 1;
+                *totals.entry(word).or_insert(0) += 1;
+            }
+        });
+        // Sorted, so that sums do not depend on the order of a table.
+        let mut cells: Vec<((u32, u32), u32)> = around.into_iter().collect();
+        cells.sort_unstable();
+        let mut described: FxHashMap<u32, Description> =
+            words.iter().map(|word| (*word, Description::default())).collect();
+        for ((word, side), count) in cells {
+            let expected = totals[&word] as f64 * sides[&side] as f64 / pairs as f64;
+            let weight = (f64::from(count) / expected).ln().max(0.0);
+            if let Some(own) = described.get_mut(&word) {
+                own.weights.push((side, weight));
+                own.length += weight * weight;
+            }
+        }
+        described.values_mut().for_each(|own| own.length = own.length.sqrt());
+        described
+    }
 }

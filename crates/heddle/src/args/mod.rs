@@ -12,8 +12,8 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, CompareArgs, DoubtsArgs, ExplainArgs, ProbeArgs, RunArgs, ScoreArgs, ShellArgs, ShellView,
-    StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
+    AssessArgs, CompareArgs, DoubtsArgs, DriversArgs, ExplainArgs, ProbeArgs, RunArgs, ScoreArgs, ShellArgs,
+    ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
@@ -132,6 +132,8 @@ pub enum Command {
     Assess(AssessArgs),
     /// Give new reviews a class and probabilities, row by row
     Score(ScoreArgs),
+    /// Show what customers complain about and what they praise: themes, where and when, in their words
+    Drivers(DriversArgs),
     /// Show labels that the words contradict, to be corrected
     Doubts(DoubtsArgs),
     /// Show why a review gets its verdict, clause by clause
@@ -159,6 +161,7 @@ impl Arguments {
             Command::Balance(args) => (Some(&args.columns), None),
             Command::Terms(args) => (Some(&args.columns), None),
             Command::Train(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),
             Command::Doubts(args) => (Some(&args.columns), Some(&args.row)),
             Command::Validate(args) => (Some(&args.columns), Some(&args.row)),
             Command::Tune(args) => (Some(&args.columns), Some(&args.row)),

@@ -57,6 +57,34 @@ pub struct ValidateArgs {
 
 #[derive(Debug, Args)]
 #[command(
+    after_help = "Examples:\n  heddle drivers reviews.csv --date posted --set 'reviews.beside=[\"channel\"]'\n  heddle drivers reviews.csv --out themes.csv --picture themes.png\n  heddle drivers reviews.csv --names names.csv        columns word and name"
+)]
+pub struct DriversArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// The most themes of each class
+    #[arg(long, value_name = "N", default_value_t = 10)]
+    pub top: usize,
+    /// So many quotes of each theme
+    #[arg(long, value_name = "N", default_value_t = 1)]
+    pub quotes: usize,
+    /// Names for themes: a file with the columns `word`, one of its words, and `name`
+    #[arg(long, value_name = "FILE")]
+    pub names: Option<String>,
+    /// Write the themes with their figures
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Draw the themes as bars with intervals; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
     after_help = "Examples:\n  heddle doubts training.csv --out doubts.csv\n  heddle label training.csv --corrections doubts.csv --out corrected.csv\n  heddle doubts reviews.csv --known contradictions.csv --id review_id"
 )]
 pub struct DoubtsArgs {

@@ -5,6 +5,7 @@ pub mod balance;
 pub mod compare;
 pub mod demo;
 pub mod doubts;
+pub mod drivers;
 pub mod explain;
 pub mod label;
 pub mod ledger;

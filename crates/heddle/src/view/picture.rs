@@ -20,6 +20,8 @@ pub const QUIET: Ink = [110, 110, 120];
 pub const MAIN: Ink = [33, 110, 122];
 /// What speaks for displeasure, or is off.
 pub const NEGATIVE: Ink = [122, 76, 186];
+/// What speaks for satisfaction.
+pub const POSITIVE: Ink = [176, 122, 18];
 /// What is left out.
 pub const PALE: Ink = [204, 208, 212];
 const PAPER: Ink = [253, 252, 250];
@@ -30,6 +32,7 @@ const FIELD: Ink = [241, 241, 238];
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Anchor {
     Start,
+    Middle,
     End,
 }
 
@@ -138,6 +141,7 @@ impl Scene {
                     "<text x=\"{x:.1}\" y=\"{y:.1}\" font-size=\"{size}\" text-anchor=\"{}\" fill=\"{}\">{}</text>",
                     match anchor {
                         Anchor::Start => "start",
+                        Anchor::Middle => "middle",
                         Anchor::End => "end",
                     },
                     hex(*ink),
@@ -210,10 +214,9 @@ impl Frame {
         for step in 0..=4 {
             let share = f64::from(step) / 4.0;
             let (x, y) = self.at((share, 0.0));
-            let last = if step == 4 { Anchor::End } else { Anchor::Start };
             scene.text(
                 (x, y + 16.0),
-                Lettering { size: 12.0, anchor: last, ink: QUIET },
+                Lettering { size: 12.0, anchor: Anchor::Middle, ink: QUIET },
                 format!("{:.0} %", 100.0 * share),
             );
         }
@@ -263,7 +266,11 @@ fn put_text(pixels: &mut Pixmap, font: &FontRef<'_>, (x, y): (f32, f32), letteri
     // `size` is that of the em, as in SVG; the font's own scale is its height.
     let scaled = font.as_scaled(size * font.height_unscaled() / units);
     let width: f32 = text.chars().map(|char| scaled.h_advance(font.glyph_id(char))).sum();
-    let mut at = if anchor == Anchor::End { x - width } else { x };
+    let mut at = match anchor {
+        Anchor::Start => x,
+        Anchor::Middle => x - width / 2.0,
+        Anchor::End => x - width,
+    };
     let factor = size / units;
     let mut path = PathBuilder::new();
     for char in text.chars() {

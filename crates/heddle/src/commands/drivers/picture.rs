@@ -1,0 +1,77 @@
+//! Themes as bars: how much more often reviews with them are negative, or less.
+
+use heddle_core::labels::Polarity;
+use heddle_work::{Driven, Driver};
+
+use crate::view::figures::share;
+use crate::view::number;
+use crate::view::picture::{Anchor, DARK, Lettering, NEGATIVE, PALE, POSITIVE, QUIET, Scene, from, up_to};
+
+const WIDTH: f32 = 1180.0;
+const TOP: f32 = 128.0;
+const STEP: f32 = 34.0;
+/// Where bars begin, and how far they may go.
+const LEFT: f32 = 230.0;
+const ROOM: f32 = 420.0;
+
+/// A bar for each theme, from the share without it to the share with it.
+pub fn scene(driven: &Driven) -> Scene {
+    let names = &driven.account.names;
+    let negative = names.of(Polarity::Negative);
+    let rows = driven.themes.len() as f32 + 1.6;
+    let height = TOP + STEP * rows + 60.0;
+    let title = format!("What makes reviews {negative}, and what does not");
+    let mut scene = Scene::new(WIDTH as u32, height as u32, title.clone());
+    scene.text((36.0, 44.0), from(22.0, DARK), title);
+    let about = format!(
+        "{} labelled reviews, {} of them {negative}. A bar: the share of {negative} reviews among those that speak of it.",
+        number(driven.account.labelled()),
+        share(&driven.negative)
+    );
+    scene.text((36.0, 70.0), from(14.0, QUIET), about);
+    let base = driven.negative.value.unwrap_or(0.0) as f32;
+    let line = LEFT + ROOM * base;
+    let bottom = TOP + STEP * rows - 10.0;
+    scene.path(&[(line, TOP - 14.0), (line, bottom)], 1.2, PALE);
+    let centred = Lettering { size: 12.0, anchor: Anchor::Middle, ink: QUIET };
+    scene.text((line, TOP - 20.0), centred, format!("all reviews, {}", share(&driven.negative)));
+    let mut y = TOP;
+    for class in Polarity::POLES {
+        for own in driven.themes.iter().filter(|own| own.theme.class == class) {
+            bar(&mut scene, own, y);
+            y += STEP;
+        }
+        y += STEP * 0.6;
+    }
+    scene.text(
+        (36.0, height - 22.0),
+        from(12.0, QUIET),
+        "Thin lines: 95 % intervals. Only themes whose difference is more than noise, all themes being looked at together.",
+    );
+    scene
+}
+
+fn bar(scene: &mut Scene, own: &Driver, y: f32) {
+    let theme = &own.theme;
+    let ink = if theme.class == Polarity::Negative { NEGATIVE } else { POSITIVE };
+    let at = |share: f64| LEFT + ROOM * share as f32;
+    scene.text((LEFT - 14.0, y + 16.0), up_to(15.0, DARK), plain(&theme.name));
+    let value = theme.with.value.unwrap_or(0.0);
+    scene.rect((LEFT, y + 2.0), ((at(value) - LEFT).max(1.5), 18.0), ink);
+    if let (Some(low), Some(high)) = (theme.with.low, theme.with.high) {
+        let middle = y + 11.0;
+        scene.path(&[(at(low), middle), (at(high), middle)], 1.4, DARK);
+        for end in [low, high] {
+            scene.path(&[(at(end), middle - 4.0), (at(end), middle + 4.0)], 1.4, DARK);
+        }
+    }
+    let words: Vec<String> = theme.words.iter().skip(1).take(4).map(|own| plain(&own.word)).collect();
+    let words = if words.is_empty() { String::new() } else { format!("; also {}", words.join(", ")) };
+    let label = format!("{} of {} reviews{words}", share(&theme.with), number(theme.reviews()));
+    scene.text((LEFT + ROOM + 24.0, y + 16.0), from(13.0, QUIET), label);
+}
+
+/// A word as people who do not know the mark of negation read it.
+fn plain(word: &str) -> String {
+    word.replace('¬', "not ")
+}
