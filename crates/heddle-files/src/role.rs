@@ -34,6 +34,8 @@ pub enum Role {
     About,
     /// A page of the manual.
     Page,
+    /// A report of a run, as HTML or Markdown.
+    Report,
     /// Anything: whoever calls has made sure that nothing is lost.
     Any,
 }
@@ -51,6 +53,7 @@ impl Role {
             Self::Runs => "finished runs",
             Self::About => "an about-file",
             Self::Page => "a page of the manual",
+            Self::Report => "a report",
             Self::Any => "a file",
         }
     }
@@ -61,6 +64,10 @@ impl Role {
             Self::Part | Self::Rows(_) => Ending::of(name).map(drop),
             Self::Picture if name != STREAM && !name.ends_with(".svg") && !name.ends_with(".png") => {
                 let remedy = "expected a picture that ends in .svg or .png".into();
+                Err(FileError::Ending { path: name.into(), remedy })
+            }
+            Self::Report if name != STREAM && !name.ends_with(".html") && !name.ends_with(".md") => {
+                let remedy = "expected a report that ends in .html or .md".into();
                 Err(FileError::Ending { path: name.into(), remedy })
             }
             _ => Ok(()),
@@ -101,6 +108,12 @@ impl Role {
             }
             Self::About => head.windows(16).any(|part| part == b"\"heddle\": \"about"),
             Self::Page => head.windows(10).any(|part| part == b".TH heddle"),
+            Self::Report => {
+                let ours = |mark: &[u8]| head.windows(mark.len()).any(|part| part == mark);
+                ours(b"name=\"generator\" content=\"heddle\"")
+                    || head.starts_with(b"# How customers' reviews")
+                    || head.starts_with(b"# The model ")
+            }
             Self::Any => true,
         }
     }

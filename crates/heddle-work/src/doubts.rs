@@ -6,6 +6,7 @@ use heddle_core::explain::{DoubtedLabel, Doubts, doubts as doubt_labels, explain
 use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, share};
 use heddle_core::model::Model;
+use heddle_core::validate::Validation;
 use heddle_files::{Column, Record, find_column};
 use serde::Serialize;
 
@@ -115,10 +116,20 @@ pub fn doubts(session: &Session, options: &DoubtsOptions) -> Result<Doubted> {
     let names = RowNames::new(&reviews, session.study())?;
     let training = TrainingSet::of(&reviews, session)?;
     let validation = training.validate(session)?;
-    let found = doubt_labels(&training.sample, &validation.held_out, &reviews.keys);
     let model = training.model(&training.fit(session)?, None);
-    let labels = rows((&reviews, &names), &found.labels, &model, session)?;
-    let known = options.known.as_ref().map(|file| known(file, &names, &found.labels, session)).transpose()?;
+    doubted((&reviews, &names, &training), (&validation, &model), options, session)
+}
+
+/// Doubts the labels of reviews that were cross-validated; `model` has learnt from them.
+pub(crate) fn doubted(
+    (reviews, names, training): (&LabelledReviews, &RowNames, &TrainingSet),
+    (validation, model): (&Validation, &Model),
+    options: &DoubtsOptions,
+    session: &Session,
+) -> Result<Doubted> {
+    let found = doubt_labels(&training.sample, &validation.held_out, &reviews.keys);
+    let labels = rows((reviews, names), &found.labels, model, session)?;
+    let known = options.known.as_ref().map(|file| known(file, names, &found.labels, session)).transpose()?;
     if let Some(path) = &options.out {
         write_doubts(path, names.column(), &labels, session)?;
     }

@@ -6,7 +6,9 @@ use heddle_core::explain::{Explanation, explain_document};
 use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, mean, share};
 use heddle_core::model::Model;
+use heddle_core::resample::text_key;
 use heddle_core::survey::Reservoir;
+use heddle_core::text::word_count;
 use heddle_core::themes::{Part, Theme, themes};
 use heddle_core::validate::Aspect;
 use heddle_files::{Column, Record, find_column};
@@ -25,6 +27,9 @@ use crate::training::TrainingSet;
 
 /// What a theme adds to verdicts is told on so many reviews at most.
 const EXPLAINED: usize = 4000;
+
+/// Quotes have so many words, if there are such.
+const SENTENCE: usize = 4;
 
 /// How themes are looked for.
 #[derive(Debug, Clone, Default)]
@@ -113,10 +118,20 @@ pub fn drivers(session: &Session, options: &DriversOptions) -> Result<Driven> {
     let names = RowNames::new(&reviews, session.study())?;
     let columns = columns_beside(&reviews, session)?;
     let training = TrainingSet::of(&reviews, session)?;
+    let model = training.model(&training.fit(session)?, None);
+    driven((&reviews, &names, &training), (&model, &columns), options, session)
+}
+
+/// Tells the themes of reviews; `model` has learnt from them.
+pub(crate) fn driven(
+    (reviews, names, training): (&LabelledReviews, &RowNames, &TrainingSet),
+    (model, columns): (&Model, &[Aspect]),
+    options: &DriversOptions,
+    session: &Session,
+) -> Result<Driven> {
     let task = session.busy("looking for themes");
     let found = themes(&training.corpus, &training.sample, options.most);
     task.end();
-    let model = training.model(&training.fit(session)?, None);
     let all = found.len();
     let mut beyond: Vec<Theme> = found.into_iter().filter(is_beyond_noise).collect();
     beyond.sort_by_key(|theme| theme.class != Polarity::Negative);
@@ -128,7 +143,7 @@ pub fn drivers(session: &Session, options: &DriversOptions) -> Result<Driven> {
         true => None,
         false => Some(Aspect::of_days(&reviews.sample.days)),
     };
-    let told = tell(beyond, (&reviews, &names, &model), (&columns, months.as_ref()), options, session);
+    let told = tell(beyond, (reviews, names, model), (columns, months.as_ref()), options, session);
     if let Some(path) = &options.out {
         write_themes(path, &told, session)?;
     }
@@ -280,12 +295,14 @@ fn hear(text: &str, explanation: &Explanation, by_word: &HashMap<&str, usize>) -
 fn quotes(
     own: &[(usize, &Heard)],
     class: Polarity,
-    (names, said): (&RowNames, &mut HashSet<String>),
+    (names, said): (&RowNames, &mut HashSet<u64>),
     most: usize,
 ) -> Vec<Quote> {
     let mut order: Vec<&(usize, &Heard)> = own.iter().collect();
     let speaks = |heard: &Heard| class.sign() * heard.words_add;
-    order.sort_by(|a, b| speaks(b.1).total_cmp(&speaks(a.1)));
+    // A cry says less than a sentence.
+    let short = |heard: &Heard| word_count(&heard.clause) < SENTENCE;
+    order.sort_by(|a, b| short(a.1).cmp(&short(b.1)).then(speaks(b.1).total_cmp(&speaks(a.1))));
     let quote = |(row, heard): &&(usize, &Heard)| Quote {
         id: names.of(*row).into(),
         clause: heard.clause.clone(),
@@ -293,7 +310,7 @@ fn quotes(
     };
     order
         .iter()
-        .filter(|(_, heard)| speaks(heard) > 0.0 && said.insert(heard.clause.to_lowercase()))
+        .filter(|(_, heard)| speaks(heard) > 0.0 && said.insert(text_key(&heard.clause)))
         .take(most)
         .map(quote)
         .collect()

@@ -33,6 +33,7 @@ mod drivers;
 mod error;
 mod explain;
 mod findings;
+mod inspect;
 mod judgement;
 mod label;
 mod ledger;
@@ -69,7 +70,8 @@ pub use doubts::{DoubtRow, Doubted, DoubtsOptions, Known as KnownDoubts, Look, d
 pub use drivers::{ByColumn, Driven, Driver, DriversOptions, Quote, drivers};
 pub use error::{Error, Result};
 pub use explain::{Alike, ExplainOptions, Explained, ExplainedText, Filter, explain};
-pub use findings::as_json;
+pub use findings::{VERSION, as_json};
+pub use inspect::{Inspected, inspect};
 pub use judgement::{Judgement, NextStep};
 pub use label::{LabelOptions, Labelled, Sampled, label};
 pub use ledger::{ListOptions, Listed, list};

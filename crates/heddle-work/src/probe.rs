@@ -91,20 +91,25 @@ impl ShortProbes {
 /// A model or suite that cannot be read, a suite without sentences, or a kind that is not in it.
 pub fn probe(session: &Session, options: &ProbeOptions) -> Result<ProbedModel> {
     let (model, session) = open(&options.model, session)?;
+    probed(&model, options, &session)
+}
+
+/// Tries an open model on sentences.
+pub(crate) fn probed(model: &Model, options: &ProbeOptions, session: &Session) -> Result<ProbedModel> {
     let names = session.study().class_names();
     let mut probes = match &options.suite {
-        Some(file) => read_suite(file, &names, &session)?,
-        None => built_in_probes(&model),
+        Some(file) => read_suite(file, &names, session)?,
+        None => built_in_probes(model),
     };
     of_kinds(&options.kinds, &mut probes)?;
-    let sentences = probe_model(&model, &probes);
+    let sentences = probe_model(model, &probes);
     let (kinds, passed) = passed_by_kind(&sentences);
     let against = match &options.against {
-        Some(path) => Some(hold_against(path, &probes, &sentences, &session)?),
+        Some(path) => Some(hold_against(path, &probes, &sentences, session)?),
         None => None,
     };
     if let Some(path) = &options.out {
-        write_sentences(path, &sentences, &names, &session)?;
+        write_sentences(path, &sentences, &names, session)?;
     }
     Ok(ProbedModel {
         model: options.model.clone(),

@@ -8,11 +8,15 @@ use heddle_core::model::Model;
 use heddle_files::{About, Input, MARK, StagedFolder, read_model};
 use serde::Serialize;
 
+use crate::aspects::aspects;
 use crate::assess::{Assessed, assess_reviews};
+use crate::doubts::{Doubted, DoubtsOptions, doubted};
+use crate::drivers::{Driven, DriversOptions, driven};
 use crate::error::Result;
 use crate::explain::{Explained, explain_texts};
 use crate::findings::as_json;
 use crate::judgement::{Judgement, Places};
+use crate::probe::{ProbeOptions, ProbedModel, probed};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::names::RowNames;
@@ -21,10 +25,15 @@ use crate::session::Session;
 use crate::split::{Split, SplitOptions, split_input};
 use crate::train::{Middle, Trained, save};
 use crate::training::TrainingSet;
-use crate::validate::{Validated, note, write_held_out};
+use crate::validate::{Beside, ValidateOptions, Validated, note, write_held_out};
 
 /// How many of the strongest terms of each class are told.
 const TOP: usize = 10;
+/// How many of the most doubtful labels are told.
+const DOUBTS: usize = 50;
+/// How many themes of each class, and quotes of each.
+const THEMES: usize = 10;
+const QUOTES: usize = 3;
 
 /// What a study is run on, and where everything goes.
 #[derive(Debug, Clone, Default)]
@@ -54,6 +63,12 @@ pub struct Ran {
     pub middle: Option<Middle>,
     /// What the holdout says of it.
     pub assessment: Assessed,
+    /// Labels of the training reviews that the words contradict, the most doubtful.
+    pub doubts: Doubted,
+    /// What drives training reviews to one side or the other.
+    pub drivers: Driven,
+    /// What the model makes of sentences whose meaning is known.
+    pub probes: ProbedModel,
     /// The review of the holdout in which the log-odds change sides most clearly.
     pub explained: Explained,
     /// What all of it comes to, and what to do next.
@@ -88,7 +103,7 @@ pub fn run(session: &Session, options: &RunOptions) -> Result<Ran> {
 }
 
 /// The files of a run.
-const FILES: [&str; 7] = [
+const FILES: [&str; 8] = [
     "training.csv",
     "development.csv",
     "holdout.csv",
@@ -96,6 +111,7 @@ const FILES: [&str; 7] = [
     "held-out.csv", // what it was called before
     "model.heddle",
     "findings.json",
+    "report.html", // which the program makes of the findings
 ];
 /// What models of folds say of the training reviews that they have not seen.
 const PREDICTIONS: &str = "cross-validated.csv";
@@ -136,8 +152,10 @@ impl Running<'_> {
         let session = self.session.for_own_files();
         let reviews = self.part("training.csv", Purpose::Learn, &session)?;
         let names = RowNames::with_columns(&reviews, session.study())?;
-        let training = TrainingSet::new(reviews, &session)?;
+        let aspects = aspects(&reviews, &session)?;
+        let training = TrainingSet::of(&reviews, &session)?;
         let validation = training.validate(&session)?;
+        let beside = Beside::of(&training, &validation, &aspects, &ValidateOptions::default(), &session)?;
         note(&training, &validation, self.staged.path(), &session)?;
         let held_out = self.inside(PREDICTIONS);
         write_held_out((&session, &held_out), &names, &training.sample, &validation)?;
@@ -153,11 +171,22 @@ impl Running<'_> {
         let (training_file, holdout_file) = (self.named("training.csv"), self.named("holdout.csv"));
         let places = Places { training: &training_file, model: Some(&name), holdout: Some(&holdout_file) };
         let judgement = Judgement::new(&validation.figures, Some(&assessment.figures), places);
+        let learnt = (&reviews, &names, &training);
+        let mut doubts = doubted(learnt, (&validation, &model), &DoubtsOptions::default(), &session)?;
+        doubts.labels.truncate(DOUBTS);
+        let wanted = DriversOptions { most: THEMES, quotes: QUOTES, ..DriversOptions::default() };
+        let drivers = driven(learnt, (&model, &aspects.columns), &wanted, &session)?;
+        let probing = ProbeOptions { model: name.clone(), ..ProbeOptions::default() };
+        let probes = probed(&model, &probing, &session)?;
+        let validated = Validated::new(&training, validation, Some(self.named(PREDICTIONS)));
         let ran = Ran {
+            doubts,
+            drivers,
+            probes,
             judgement,
             folder: self.folder.into(),
             split,
-            validation: Validated::new(&training, validation, Some(self.named(PREDICTIONS))),
+            validation: Validated { beside: Some(beside), ..validated },
             training: trained,
             middle: Middle::new(&model, &middle),
             assessment: Assessed { model: name.clone(), ..assessment },

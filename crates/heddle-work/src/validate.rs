@@ -14,7 +14,7 @@ use heddle_core::validate::{
 use heddle_files::{CellKind, Column};
 use serde::Serialize;
 
-use crate::aspects::aspects;
+use crate::aspects::{Aspects, aspects};
 use crate::error::{Error, Result};
 use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
@@ -135,40 +135,10 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     };
     let aspects = aspects(&reviews, session)?;
     let training = TrainingSet::new(reviews, session)?;
-    let splits = training.splits()?;
     let validation = training.validate(session)?;
-    let judged = Judged { validation: &validation, splits: &splits };
-    let curve = match options.learning_curve {
-        true => Some(curve(&training, judged, session)?),
-        false => None,
-    };
-    let task = session.busy("baselines");
-    let TrainingSet { corpus, counted, sample, study, .. } = &training;
-    let baselines = baselines(corpus, sample, study, &splits, &aspects.columns)?;
-    task.end();
-    let held = sample.labels.iter().zip(&validation.held_out[0]);
-    let (labels, said): (Vec<Polarity>, Vec<Verdict>) =
-        held.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip();
-    let dependence = judged.dependence(sample);
-    let floor = study.validation.slices_from;
-    let beside = Beside {
-        without_repeats: WithoutRepeats::new(&training, judged),
-        slices: slices(sample, &validation.held_out[0], judged.held_for_training(), (&aspects.all, floor)),
-        calibration: reliability(&labels, &said, &dependence),
-        trust: Trust::new(&labels, &said, &dependence),
-        cut_points: cut_points(&labels, &said, &dependence),
-        gains: gains(&labels, &said, &dependence, options.budget),
-        audit: audit(corpus, counted, sample, &validation, &baselines),
-        learning_curve: curve,
-        judgement: Judgement::new(
-            &validation.figures,
-            None,
-            Places { training: &training.input.names().collect::<Vec<_>>().join(" "), ..Places::default() },
-        ),
-        baselines,
-    };
+    let beside = Beside::of(&training, &validation, &aspects, options, session)?;
     if let Some(path) = &options.out {
-        write_held_out((session, path), &names, sample, &validation)?;
+        write_held_out((session, path), &names, &training.sample, &validation)?;
         session.commit()?;
     }
     let folder = options.out.as_ref().map_or(Path::new("."), |path| folder_of(path));
@@ -278,8 +248,57 @@ impl Ties {
 }
 
 impl Beside {
+    /// What stands beside the figures of a validation.
+    pub(crate) fn of(
+        training: &TrainingSet,
+        validation: &Validation,
+        aspects: &Aspects,
+        options: &ValidateOptions,
+        session: &Session,
+    ) -> Result<Self> {
+        let splits = training.splits()?;
+        let judged = Judged { validation, splits: &splits };
+        let curve = match options.learning_curve {
+            true => Some(curve(training, judged, session)?),
+            false => None,
+        };
+        let task = session.busy("baselines");
+        let TrainingSet { corpus, counted, sample, study, .. } = training;
+        let baselines = baselines(corpus, sample, study, &splits, &aspects.columns)?;
+        task.end();
+        let held = sample.labels.iter().zip(&validation.held_out[0]);
+        let (labels, said): (Vec<Polarity>, Vec<Verdict>) =
+            held.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip();
+        let dependence = judged.dependence(sample);
+        let floor = study.validation.slices_from;
+        Ok(Self {
+            without_repeats: WithoutRepeats::new(training, judged),
+            slices: slices(
+                sample,
+                &validation.held_out[0],
+                judged.held_for_training(),
+                (&aspects.all, floor),
+            ),
+            calibration: reliability(&labels, &said, &dependence),
+            trust: Trust::new(&labels, &said, &dependence),
+            cut_points: cut_points(&labels, &said, &dependence),
+            gains: gains(&labels, &said, &dependence, options.budget),
+            audit: audit(corpus, counted, sample, validation, &baselines),
+            learning_curve: curve,
+            judgement: Judgement::new(
+                &validation.figures,
+                None,
+                Places {
+                    training: &training.input.names().collect::<Vec<_>>().join(" "),
+                    ..Places::default()
+                },
+            ),
+            baselines,
+        })
+    }
+
     /// Says what must not be passed over.
-    fn warn(&self, session: &Session) {
+    pub(crate) fn warn(&self, session: &Session) {
         let differing = self.slices.iter().filter(|slice| !slice.differs.is_empty());
         let told: Vec<String> = differing
             .map(|slice| {

@@ -5,6 +5,7 @@ mod commands;
 mod complete;
 mod output;
 mod progress;
+mod reporting;
 mod signals;
 mod touched;
 mod view;
@@ -83,6 +84,8 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Drivers(args) => commands::drivers::run(args, session, output),
         Command::Explain(args) => commands::explain::run(args, session, output),
         Command::Probe(args) => commands::probe::run(args, session, output),
+        Command::Inspect(args) => commands::inspect::run(args, session, output),
+        Command::Report(args) => commands::report::run(args, session, output),
         Command::Run(args) => commands::run::run(args, session, output),
         Command::Ledger(args) => commands::ledger::run(args, session, output),
         Command::Study(args) => commands::study::run(args, session, output),

@@ -101,6 +101,12 @@ impl Arguments {
                 reads.extend(args.suite.as_deref().into_iter().chain(args.against.as_deref()));
                 writes.extend(of(PROBED, &args.out));
             }
+            Command::Inspect(args) => {
+                reads.push(&args.model);
+                writes.extend(of(Role::Report, &args.out));
+            }
+            // Where it goes is planned where it is written: beside what it is read from.
+            Command::Report(_) => {}
             // Their folders are staged whole.
             Command::Demo(_) | Command::Run(_) => {}
             Command::Ledger(_) | Command::Study(_) | Command::Shell(_) => {}

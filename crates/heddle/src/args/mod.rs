@@ -12,8 +12,8 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, CompareArgs, DoubtsArgs, DriversArgs, ExplainArgs, ProbeArgs, RunArgs, ScoreArgs, ShellArgs,
-    ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
+    AssessArgs, CompareArgs, DoubtsArgs, DriversArgs, ExplainArgs, InspectArgs, ProbeArgs, ReportArgs,
+    RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
@@ -142,6 +142,10 @@ pub enum Command {
     Probe(ProbeArgs),
     /// Do the whole work of a study: label, split, validate, train, assess, explain
     Run(RunArgs),
+    /// Show the card of a model: what it was learnt from, how good it is, what it does not do well
+    Inspect(InspectArgs),
+    /// Write the report of a run, to be handed over: one page of HTML, or Markdown
+    Report(ReportArgs),
     /// List the figures that were noted, the best first
     Ledger(LedgerArgs),
     /// Show the settings in force, or their schema

@@ -305,6 +305,36 @@ pub struct ProbeArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  heddle inspect m.heddle\n  heddle inspect m.heddle --out card.md")]
+pub struct InspectArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    /// Show this many of the heaviest terms of each class
+    #[arg(long, value_name = "N", default_value_t = 8)]
+    pub top: usize,
+    /// Write the card: .md or .html
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle report run\n  heddle report run --redact --out report.html\n  heddle report run --out report.md"
+)]
+pub struct ReportArgs {
+    /// The folder of a run
+    #[arg(value_name = "FOLDER", default_value = "run")]
+    pub folder: String,
+    /// Where the report goes: .html or .md [default: report.html in the folder]
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// Leave out the texts of customers
+    #[arg(long)]
+    pub redact: bool,
+}
+
+#[derive(Debug, Args)]
 #[command(after_help = "Example:\n  heddle run --study study.toml --out run")]
 pub struct RunArgs {
     #[command(flatten)]

@@ -6,17 +6,21 @@ use heddle_work::{Demo, Session, demo};
 
 use crate::args::DemoArgs;
 use crate::output::Output;
+use crate::reporting::{place_in, write_into};
 use crate::view::{DIM, Page, paint, ran};
 
 /// Unpacks the demo, runs it, and says what to try next.
 pub fn run(args: &DemoArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    output.answer("demo", &demo(session, &args.folder)?, show)?;
+    let demo = demo(session, &args.folder)?;
+    write_into(&demo.ran.folder, session)?;
+    output.answer("demo", &demo, show)?;
     Ok(0)
 }
 
 fn show(demo: &Demo, page: &mut Page) {
     page.line("Harrow Strait Ferries: night ferries, and the gear sold on board. Every review is made up.");
     ran::show(&demo.ran, page);
+    page.line(format!("  To hand over: {}", place_in(&demo.ran.folder)));
     page.heading("Try next");
     // As it was called here, so that a line can be copied and run from where one stands.
     let heddle = std::env::args().next().unwrap_or_else(|| "heddle".into());

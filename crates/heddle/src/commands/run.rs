@@ -4,6 +4,7 @@ use heddle_work::{RunOptions, Session, run as run_study};
 
 use crate::args::RunArgs;
 use crate::output::Output;
+use crate::reporting::{place_in, write_into};
 use crate::view::ran::show;
 use crate::view::short::next_steps;
 
@@ -16,8 +17,10 @@ pub fn run(args: &RunArgs, session: &Session, output: &Output) -> anyhow::Result
         remedy: "name another folder with --out, or say --replace to put this run in its place".into(),
     };
     let ran = run_study(session, &options)?;
+    write_into(&ran.folder, session)?;
     output.answer("run", &ran, |ran, page| {
         show(ran, page);
+        page.line(format!("  To hand over: {}", place_in(&ran.folder)));
         next_steps(page, &ran.judgement.next);
     })?;
     Ok(ran.split.refused())

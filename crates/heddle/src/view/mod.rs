@@ -9,6 +9,7 @@ pub mod picture;
 pub mod ran;
 pub mod reading;
 pub mod reading_classes;
+pub mod report;
 pub mod short;
 pub mod shown;
 pub mod stages;

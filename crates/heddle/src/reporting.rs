@@ -1,0 +1,36 @@
+//! Runs and their reports, as files.
+
+use std::fs;
+use std::path::Path;
+
+use anyhow::Context;
+use heddle_files::{About, Role};
+use heddle_work::Session;
+
+use crate::view::report::{Form, report};
+
+/// Where the report of a run stands in its folder.
+pub fn place_in(folder: &str) -> String {
+    Path::new(folder).join("report.html").display().to_string()
+}
+
+/// The report of the run in a folder.
+pub fn of_folder(folder: &str, form: Form, redact: bool) -> anyhow::Result<String> {
+    let place = Path::new(folder).join("findings.json");
+    let json = fs::read(&place).with_context(|| {
+        format!("{} cannot be read: expected the folder of a run, as `heddle run` leaves it", place.display())
+    })?;
+    let training = Path::new(folder).join("training.csv").display().to_string();
+    let about = About::beside(&training)?;
+    report(&json, about.as_ref(), form, redact)
+        .with_context(|| format!("{} cannot be reported on: run `heddle run` again", place.display()))
+}
+
+/// Writes the report of a run into its folder.
+pub fn write_into(folder: &str, session: &Session) -> anyhow::Result<()> {
+    let target = place_in(folder);
+    let text = of_folder(folder, Form::Html, false)?;
+    session.outputs().plan_once(Role::Report, &target)?;
+    session.outputs().write(&target, text.as_bytes())?;
+    Ok(())
+}
