@@ -34,6 +34,8 @@ pub enum Role {
     About,
     /// A page of the manual.
     Page,
+    /// Weighted rows in the exchange format of sparse matrices.
+    Matrix,
     /// A report of a run, as HTML or Markdown.
     Report,
     /// Anything: whoever calls has made sure that nothing is lost.
@@ -53,6 +55,7 @@ impl Role {
             Self::Runs => "finished runs",
             Self::About => "an about-file",
             Self::Page => "a page of the manual",
+            Self::Matrix => "a sparse matrix",
             Self::Report => "a report",
             Self::Any => "a file",
         }
@@ -108,6 +111,7 @@ impl Role {
             }
             Self::About => head.windows(16).any(|part| part == b"\"heddle\": \"about"),
             Self::Page => head.windows(10).any(|part| part == b".TH heddle"),
+            Self::Matrix => head.starts_with(b"%%MatrixMarket"),
             Self::Report => {
                 let ours = |mark: &[u8]| head.windows(mark.len()).any(|part| part == mark);
                 ours(b"name=\"generator\" content=\"heddle\"")

@@ -22,5 +22,9 @@ pub const PROBED: Role = Role::Rows(&["kind", "expected", "called", "passed"]);
 pub const DOUBTS: Role = Role::Rows(&["label", "probability", "wrong", "correction"]);
 /// Themes.
 pub const THEMES: Role = Role::Rows(&["theme", "class", "words", "difference"]);
+/// Weighted rows.
+pub const WEIGHTS: Role = Role::Rows(&["term", "value"]);
+/// Texts as they are read.
+pub const READ: Role = Role::Rows(&["text", "cleaned", "tokens"]);
 /// Refused rows.
 pub const REFUSED: Role = Role::Rows(&["file", "line", "column", "expected", "found"]);

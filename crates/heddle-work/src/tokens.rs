@@ -1,13 +1,15 @@
 //! How a text is read.
 
 use heddle_core::explain::{TermKind, TermPart, explain_document};
+use heddle_core::settings::Study;
 use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
 use heddle_core::text::{Break, Kind, ScanBuffer, Step, Token, Tokens};
-use heddle_files::read_model;
+use heddle_files::{Column, read_model};
 use serde::Serialize;
 
-use crate::error::Result;
-use crate::reviews::texts::{Text, TextOptions, texts};
+use crate::error::{Result, fail};
+use crate::reviews::texts::{RowTexts, Text, TextOptions, texts};
+use crate::roles::READ;
 use crate::session::Session;
 
 /// Which texts are read, and how.
@@ -17,6 +19,9 @@ pub struct TokensOptions {
     pub texts: TextOptions,
     /// A model: texts are read as it does, and its terms are told.
     pub model: Option<String>,
+    /// Where the texts of the file go as they are written and as they are read, if anywhere; all rows where none is
+    /// named.
+    pub out: Option<String>,
 }
 
 /// How texts are read.
@@ -26,6 +31,9 @@ pub struct ReadTexts {
     pub cleaning: Option<Cleaned>,
     /// The texts.
     pub texts: Vec<ReadText>,
+    /// Where the texts were written, and how many rows.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub written: Option<(String, usize)>,
 }
 
 /// One text and how it is read.
@@ -123,7 +131,43 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     };
     let mut cleaning = None;
     let texts = texts(&options.texts, session, |all| cleaning = Some(cleaned(all, &cleaner)))?;
-    Ok(ReadTexts { texts: texts.into_iter().map(read).collect(), cleaning })
+    let written = match &options.out {
+        Some(path) => Some((path.clone(), write_texts(path, &options.texts, session, study)?)),
+        None => None,
+    };
+    Ok(ReadTexts { texts: texts.into_iter().map(read).collect(), cleaning, written })
+}
+
+/// Writes each text as it is written, as it is cleaned, and as tokens: a negated one has "¬" before it.
+fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Study) -> Result<usize> {
+    let Some(file) = &wanted.file else {
+        fail!(Options, "--out is for the rows of a file: name one");
+    };
+    let texts = RowTexts::open(file, session)?;
+    let named = texts.named(wanted, study)?;
+    let rows = if named.is_empty() { (0..texts.table.len()).collect() } else { named };
+    let columns = [
+        Column::text(texts.handle.column()),
+        Column::text("text"),
+        Column::text("cleaned"),
+        Column::text("tokens"),
+    ];
+    let mut writer = session.row_writer(READ, path, &columns)?;
+    let (cleaner, mut buffer) = (study.cleaner(), ScanBuffer::default());
+    for row in &rows {
+        let document = texts.document(*row);
+        let tokens = cleaner.scan(document.text(), &mut buffer);
+        let forms: Vec<&str> = tokens.items().iter().map(|token| tokens.form(token)).collect();
+        let marked: Vec<String> = tokens
+            .items()
+            .iter()
+            .map(|token| format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token)))
+            .collect();
+        let name = texts.handle.name(&texts.table, *row);
+        writer.row([&*name, document.text(), &forms.join(" "), &marked.join(" ")])?;
+    }
+    writer.finish()?;
+    Ok(rows.len())
 }
 
 fn clauses(tokens: &Tokens) -> Vec<Vec<ReadToken>> {

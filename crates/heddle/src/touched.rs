@@ -3,7 +3,8 @@
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
 use heddle_work::roles::{
-    ASSESSED, CHANGED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, REFUSED, SCORED, TERMS, THEMES,
+    ASSESSED, CHANGED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED, TERMS, THEMES,
+    WEIGHTS,
 };
 
 use crate::args::{Arguments, Command};
@@ -54,10 +55,15 @@ impl Arguments {
                 writes.extend(of(Role::Part, &args.development));
             }
             Command::Balance(args) => writes.extend(of(Role::Part, &args.out)),
-            Command::Tokens(args) => reads.extend(args.model.as_deref()),
+            Command::Tokens(args) => {
+                reads.extend(args.model.as_deref());
+                writes.extend(of(READ, &args.out));
+            }
             Command::Terms(args) => {
                 reads.extend(args.model.as_deref());
                 writes.extend(of(if args.find.is_some() { PLACES } else { TERMS }, &args.out));
+                let matrix = args.matrix.as_ref().is_some_and(|path| path.ends_with(".mtx"));
+                writes.extend(of(if matrix { Role::Matrix } else { WEIGHTS }, &args.matrix));
                 writes.extend(of(Role::Picture, &args.picture));
             }
             Command::Train(args) => writes.push((Role::Model, &args.out)),

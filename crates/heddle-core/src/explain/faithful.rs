@@ -15,8 +15,8 @@ pub const WORDS: [usize; 4] = [1, 2, 4, 8];
 /// Random words are drawn so many times.
 const DRAWS: usize = 4;
 
-/// What becomes of the probability of the called class of one review, by number of words in [`WORDS`]; nothing for
-/// numbers that are not below its words.
+/// What becomes of the probability of the called class of one review, by number of words taken out (1, 2, 4 and 8); nothing
+/// for numbers that are not below its words.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Deletions {
     before: f64,

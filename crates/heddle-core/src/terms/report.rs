@@ -13,6 +13,7 @@ use super::vocabulary::{Begins, Listed, walk};
 use super::weigh::Shape;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
+use crate::matrix::Entry;
 use crate::measure::interval::{Figure, share};
 use crate::text::stop_words::is_function_word;
 
@@ -166,6 +167,19 @@ impl TermReport<'_> {
         }
         let spelled = |token: TokenId| self.corpus.spell_token(token);
         vocabulary.tokens(term).into_iter().map(spelled).collect::<Vec<_>>().join(" ")
+    }
+
+    /// The kept terms of a review with their weights: term factor x document factor x the factor of the row.
+    pub fn weights(&self, row: usize) -> impl Iterator<Item = (TermId, f64)> {
+        let Self { counted, selection, .. } = *self;
+        let (entries, factors) = (counted.rows.row(row), &selection.document_factors);
+        let weighting = counted.rules.weighting;
+        let scale = weighting.row_factor(entries, |column| factors[column as usize], selection.pivot);
+        let weight = move |entry: &Entry| {
+            let value = f64::from(entry.value) * f64::from(factors[entry.column as usize]) * scale;
+            (TermId::new(entry.column), value)
+        };
+        entries.iter().map(weight).filter(|(term, value)| selection.keeps(*term) && *value != 0.0)
     }
 
     /// The sums over all kept terms of the reviews of each class that hold them.

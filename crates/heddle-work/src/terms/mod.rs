@@ -1,5 +1,6 @@
 //! The terms of reviews, or of a model.
 
+mod matrix;
 pub mod model;
 mod phrase;
 mod twice;
@@ -20,10 +21,12 @@ use crate::reviews::found::{Needs, with_found};
 use crate::reviews::handle::Handle;
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
+use crate::reviews::names::RowNames;
 use crate::reviews::texts::{row_of_id, row_of_line, row_of_number};
 use crate::roles::TERMS;
 use crate::session::Session;
 use crate::training::{other_case, warn_of_names};
+use matrix::write_matrix;
 pub use phrase::{FoundPhrase, Surroundings};
 use phrase::{found, write_places};
 pub use twice::look_twice;
@@ -50,6 +53,8 @@ pub struct TermsOptions {
     pub like: Option<String>,
     /// Where every counted term goes, if anywhere.
     pub out: Option<String>,
+    /// Where the weighted rows go, if anywhere.
+    pub matrix: Option<String>,
 }
 
 /// What the terms of reviews are.
@@ -96,6 +101,9 @@ pub struct Terms {
     pub looked_up: LookedUp,
     /// Where it was written, if anywhere.
     pub written: Option<String>,
+    /// Where the weighted rows were written, if anywhere.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub matrix: Option<String>,
     /// Where a picture was drawn.
     pub picture: Option<String>,
 }
@@ -177,6 +185,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         Ok::<_, Error>(found)
     });
     let found = found.transpose()?;
+    let names = options.matrix.as_ref().map(|_| RowNames::new(&reviews, study)).transpose()?;
     let review_text = row.map(|row| (row, reviews.origin(row, study), reviews.review(row)));
     let task = session.busy("reading and counting");
     let corpus = Corpus::read(&reviews, study.corpus_rules());
@@ -199,6 +208,9 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
     if let (Some(path), None) = (&options.out, &options.find) {
         let mix = sample.mix(&rows);
         write_terms(path, &report, (&sample.labels, mix), session)?;
+    }
+    if let (Some(path), Some(names)) = (&options.matrix, &names) {
+        write_matrix(path, &report, names, session)?;
     }
     warn_of_names(&corpus, &counted, study, session);
     let mut told = told(&report, account, study, options);
@@ -250,6 +262,7 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
         unknown_names: counted.unknown_names.clone(),
         looked_up: LookedUp::default(),
         written: options.out.clone(),
+        matrix: options.matrix.clone(),
         picture: None,
     }
 }

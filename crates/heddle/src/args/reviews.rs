@@ -172,6 +172,9 @@ pub struct TokensArgs {
     /// Show what each term contributes in this model, and read as it does
     #[arg(long, value_name = "MODEL")]
     pub model: Option<String>,
+    /// Write the texts of the rows as they are written, cleaned, and as tokens
+    #[arg(short, long, value_name = "FILE", requires = "file")]
+    pub out: Option<String>,
 }
 
 #[derive(Debug, Args)]
@@ -208,6 +211,10 @@ pub struct TermsArgs {
     /// out; the ending names the format
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
+    /// Write the weight of each kept term in each review: rows of review, term and value, or .mtx, the exchange format of
+    /// sparse matrices
+    #[arg(long, value_name = "FILE")]
+    pub matrix: Option<String>,
     /// Draw how many terms stand in how many reviews; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,

@@ -76,7 +76,7 @@ fn show_labels(doubted: &Doubted, top: usize, page: &mut Page) {
             own.rating.clone(),
             page.class(own.label),
             percent(own.doubt.probability),
-            format!("{:.0} %", 100.0 * own.doubt.wrong),
+            nearly(own.doubt.wrong),
             percent(own.doubt.share_of_fold),
             told(own),
         ]);
@@ -88,9 +88,15 @@ fn show_labels(doubted: &Doubted, top: usize, page: &mut Page) {
     );
 }
 
-/// Why, and the text.
+/// The words that speak against the label, and the text.
 fn told(own: &DoubtRow) -> String {
-    format!("{}: {}", own.reason(), own.text)
+    let words: Vec<&str> = own.words.iter().map(|(word, _)| word.as_str()).collect();
+    format!("{}: {}", words.join(", "), own.text)
+}
+
+/// A probability that is never said to be certain.
+fn nearly(probability: f64) -> String {
+    if probability > 0.99 { "> 99 %".into() } else { format!("{:.0} %", 100.0 * probability) }
 }
 
 fn show_known(known: &KnownDoubts, page: &mut Page) {

@@ -8,7 +8,7 @@ use crate::args::ProbeArgs;
 use crate::output::Output;
 use crate::view::figures::{share, share_with_interval};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, count, number, signed};
+use crate::view::{Page, count, number, signed, width, wrapped};
 
 /// Tries a model on sentences and shows which it reads.
 pub fn run(args: &ProbeArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -106,11 +106,12 @@ fn put_sentence(own: &Probed, page: &mut Page) {
     let pulled: Vec<String> =
         own.blamed.iter().map(|(word, added)| format!("“{word}” {}", signed(*added))).collect();
     let pulled = if pulled.is_empty() { String::new() } else { format!(", by {}", pulled.join(", ")) };
-    page.note(&format!(
-        "  expected {expected}{other}; called {} at {}{pulled}",
+    let told = format!(
+        "expected {expected}{other}; called {} at {}{pulled}",
         page.class(own.called),
         signed(own.log_odds)
-    ));
+    );
+    wrapped(&told, width() - 4).iter().for_each(|line| page.line(format!("    {line}")));
 }
 
 fn show_changes(against: &Against, sentences: &[Probed], most: usize, page: &mut Page) {

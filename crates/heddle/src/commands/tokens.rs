@@ -17,7 +17,8 @@ const SHOWN_CHANGES: usize = 10;
 
 /// Shows how texts are read.
 pub fn run(args: &TokensArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let options = TokensOptions { texts: args.texts.options(), model: args.model.clone() };
+    let options =
+        TokensOptions { texts: args.texts.options(), model: args.model.clone(), out: args.out.clone() };
     output.answer("tokens", &tokens(session, &options)?, show)?;
     Ok(0)
 }
@@ -25,6 +26,9 @@ pub fn run(args: &TokensArgs, session: &Session, output: &Output) -> anyhow::Res
 fn show(read: &ReadTexts, page: &mut Page) {
     if let Some(cleaning) = &read.cleaning {
         show_cleaning(page, cleaning);
+    }
+    if let Some((path, rows)) = &read.written {
+        page.written(path, &format!(", {} as they are written and as they are read", count(*rows, "text")));
     }
     for text in &read.texts {
         page.heading(&text.origin);

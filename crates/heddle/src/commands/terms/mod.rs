@@ -15,7 +15,7 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
     if let Some(path) = &args.model {
         return of_model(path, args, session, output);
     }
-    let TermsArgs { files, top, row, id, line, find, like, out, .. } = args;
+    let TermsArgs { files, top, row, id, line, find, like, out, matrix, .. } = args;
     let options = TermsOptions {
         files: files.files.clone(),
         top: *top,
@@ -25,6 +25,7 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
         find: find.clone(),
         like: like.clone(),
         out: out.clone(),
+        matrix: matrix.clone(),
     };
     let mut terms = terms(session, &options)?;
     if let Some(path) = &args.picture {
@@ -40,10 +41,11 @@ fn of_model(path: &str, args: &TermsArgs, session: &Session, output: &Output) ->
         || args.id.is_some()
         || args.find.is_some()
         || args.like.is_some()
-        || args.picture.is_some();
+        || args.picture.is_some()
+        || args.matrix.is_some();
     if of_reviews {
         bail!(
-            "--row, --id, --line, --find, --like and --picture look at reviews: leave --model out (`heddle explain` shows a review's terms in a model)"
+            "--row, --id, --line, --find, --like, --matrix and --picture look at reviews: leave --model out (`heddle explain` shows a review's terms in a model)"
         );
     }
     let options = ModelTermsOptions {

@@ -67,7 +67,7 @@ pub fn show(terms: &Terms, page: &mut Page) {
     if let Some(similar) = &terms.looked_up.similar {
         show_similar(page, similar);
     }
-    for path in terms.written.iter().chain(&terms.picture) {
+    for path in terms.written.iter().chain(&terms.matrix).chain(&terms.picture) {
         page.written(path, "");
     }
 }

@@ -497,7 +497,10 @@ impl Builder<'_> {
                 own.rating.as_str().into(),
                 self.class(own.label),
                 Cell::number(format!("{:.1} %", 100.0 * own.probability), own.probability),
-                Cell::number(format!("{:.0} %", 100.0 * own.wrong), own.wrong),
+                Cell::number(
+                    if own.wrong > 0.99 { "> 99 %".into() } else { format!("{:.0} %", 100.0 * own.wrong) },
+                    own.wrong,
+                ),
                 self.class(own.called),
                 words.join(", ").into(),
             ];
