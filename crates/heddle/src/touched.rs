@@ -8,6 +8,7 @@ use heddle_work::roles::{
 };
 
 use crate::args::{Arguments, Command};
+use crate::commands::explain::is_page;
 
 /// The files that a call names.
 #[derive(Default)]
@@ -100,7 +101,8 @@ impl Arguments {
             Command::Explain(args) => {
                 reads.push(&args.model);
                 reads.extend(args.alike.as_deref());
-                writes.extend(of(EXPLAINED, &args.out));
+                let page = args.out.as_ref().is_some_and(|path| is_page(path));
+                writes.extend(of(if page { Role::Report } else { EXPLAINED }, &args.out));
             }
             Command::Probe(args) => {
                 reads.push(&args.model);

@@ -138,6 +138,41 @@ fn explanations_are_measured_on_many_rows() {
 }
 
 #[test]
+fn reading_lines_are_written_as_a_page() {
+    let folder = folder();
+    let text = "the crew were kind <b>, but the cabin was cold";
+    holds(
+        &folder.done(&["explain", "m.heddle", "--text", text, "--out", "page.html"]),
+        &["Written: page.html, what the scores of 1 text"],
+    );
+    let page = folder.text("page.html");
+    holds(
+        &page,
+        &["Why reviews are called as they are", "was never validated", "before the first word", "&lt;b&gt;"],
+    );
+    folder.done(&["explain", "m.heddle", "others.csv", "--mistakes", "--most", "2", "--out", "mistakes.md"]);
+    let text = folder.text("mistakes.md");
+    assert_eq!(text.matches("\n## others.csv, row ").count(), 2);
+    holds(&text, &["| clause | contribution | running total |", "Labelled "]);
+    holds(
+        &folder.fails(&["explain", "m.heddle", "--text", "warm", "--out", "rows.csv"]),
+        &["are for the rows of a file"],
+    );
+}
+
+#[test]
+fn rows_of_standard_input_are_read_once() {
+    let folder = folder();
+    let file = std::fs::File::open(folder.path("others.csv")).expect("a file");
+    let out = folder.command(&["explain", "m.heddle", "-", "--row", "2", "--json"]).stdin(file).output();
+    let out = out.expect("the program starts");
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    let found: serde_json::Value = serde_json::from_slice(&out.stdout).expect("JSON");
+    let of_file = folder.json(&["explain", "m.heddle", "others.csv", "--row", "2"]);
+    assert_eq!(found["texts"][0]["score"], of_file["texts"][0]["score"]);
+}
+
+#[test]
 fn lines_of_standard_input_are_sentences() {
     let folder = folder();
     let mut child = folder

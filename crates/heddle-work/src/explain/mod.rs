@@ -12,6 +12,7 @@ use heddle_core::labels::{ClassNames, Classes};
 use heddle_core::measure::{Decision, Figure};
 use heddle_core::model::{Model, Score};
 use heddle_core::survey::Reservoir;
+use heddle_files::STREAM;
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -123,7 +124,10 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
         let explained = explain_texts(&options.model, &model, typed(&options.texts)?, options.words);
         return with_neighbours(explained, &model, options, &session);
     };
-    let session = with_found(&session, &session.input(std::slice::from_ref(file))?, Needs::Text)?;
+    let session = match file.as_str() {
+        STREAM => session, // what comes from there comes once
+        file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
+    };
     let texts = RowTexts::open(file, &session)?;
     let named = texts.named(&options.texts, session.study())?;
     let by_name = !named.is_empty();

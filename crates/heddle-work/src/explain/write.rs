@@ -35,12 +35,14 @@ pub(super) fn write_parts(
     columns.extend(adds_columns(model, &names));
     let mut writer = session.row_writer(EXPLAINED, path, &columns)?;
     let (free, task) = (model.is_free(), session.progress("explaining", rows.len()));
-    for rows in rows.chunks(AT_ONCE) {
-        let parts = score_each(model, rows, |scorer, row| {
+    let explained = |rows: &[usize]| -> Vec<Vec<Part>> {
+        score_each(model, rows, |scorer, row| {
             let document = texts.document(*row);
             let (_, explanation) = explain_document(scorer, &document);
             parts_of(document.text(), &explanation, free)
-        });
+        })
+    };
+    let mut put = |rows: &[usize], parts: Vec<Vec<Part>>| -> Result<()> {
         for (row, parts) in rows.iter().zip(parts) {
             let name = texts.handle.name(&texts.table, *row);
             for part in parts {
@@ -48,7 +50,19 @@ pub(super) fn write_parts(
             }
         }
         task.advance(rows.len());
+        Ok(())
+    };
+    // While the pool explains some rows, this thread writes those before.
+    let mut before: Option<(&[usize], Vec<Vec<Part>>)> = None;
+    for rows in rows.chunks(AT_ONCE) {
+        let mut own = Vec::new();
+        rayon::in_place_scope(|scope| {
+            scope.spawn(|_| own = explained(rows));
+            before.take().map_or(Ok(()), |(rows, parts)| put(rows, parts))
+        })?;
+        before = Some((rows, own));
     }
+    before.map_or(Ok(()), |(rows, parts)| put(rows, parts))?;
     task.end();
     writer.finish()?;
     Ok(())

@@ -274,8 +274,9 @@ pub struct ExplainArgs {
     /// A file in which reviews are looked for that read like the explained ones, such as the training part
     #[arg(long, value_name = "FILE")]
     pub alike: Option<String>,
-    /// Write what the scores of the rows are made of: intercept, terms, words and clauses, a row each
-    #[arg(short, long, value_name = "FILE", requires = "file")]
+    /// Write what the scores of the rows are made of: intercept, terms, words and clauses, a row each; or, under a name
+    /// that ends in .html or .md, the reading lines as a page
+    #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
 }
 

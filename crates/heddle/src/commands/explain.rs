@@ -2,6 +2,7 @@
 
 use std::io::{self, BufRead, IsTerminal};
 
+use heddle_files::Role;
 use heddle_work::{ExplainOptions, Filter, Session, explain};
 use rustyline::DefaultEditor;
 use rustyline::error::ReadlineError;
@@ -9,6 +10,7 @@ use rustyline::error::ReadlineError;
 use crate::args::ExplainArgs;
 use crate::output::Output;
 use crate::view::explained::{Shown, show};
+use crate::view::report::{Form, explained as explained_page, written};
 
 /// Explains texts, clause by clause and term by term. Where none is named, lines of standard input are texts; a
 /// terminal is asked for them one by one.
@@ -23,6 +25,11 @@ pub fn run(args: &ExplainArgs, session: &Session, output: &Output) -> anyhow::Re
     }
     answer(args, &options, session, output)?;
     Ok(0)
+}
+
+/// Whether an output is a page to be read, and no rows.
+pub fn is_page(path: &str) -> bool {
+    path.ends_with(".html") || path.ends_with(".md")
 }
 
 fn options(args: &ExplainArgs) -> ExplainOptions {
@@ -46,7 +53,16 @@ fn answer(
     session: &Session,
     output: &Output,
 ) -> anyhow::Result<()> {
-    let explained = explain(session, options)?;
+    let page = options.out.clone().filter(|path| is_page(path));
+    let options =
+        ExplainOptions { out: options.out.clone().filter(|path| !is_page(path)), ..options.clone() };
+    let mut explained = explain(session, &options)?;
+    if let Some(path) = page {
+        let form = if path.ends_with(".md") { Form::Markdown } else { Form::Html };
+        session.outputs().plan_once(Role::Report, &path)?;
+        session.outputs().write(&path, written(&explained_page(&explained, args.top), form).as_bytes())?;
+        explained.written = Some((path, explained.texts.len()));
+    }
     output.answer("explain", &explained, |explained, page| {
         show(explained, Shown { top: args.top, factors: args.factors }, page);
     })

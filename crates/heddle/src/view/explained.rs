@@ -55,7 +55,7 @@ pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
         None => "One review proves nothing, and this model was never validated.".into(),
     });
     if let Some((path, rows)) = &explained.written {
-        page.written(path, &format!(", what the scores of {} are made of", count(*rows, "row")));
+        page.written(path, &format!(", what the scores of {} are made of", count(*rows, "text")));
     }
 }
 

@@ -6,7 +6,7 @@ use heddle_core::validate::within;
 use heddle_files::About;
 
 use super::chart::Chart;
-use super::content::{Block, Cell, Clause, Piece, Quoted, Reading, Report, Section, Table};
+use super::content::{Block, Cell, Clause, Quoted, Reading, Report, Section, Spoken, Table, pieces};
 use super::findings::{Findings, Text};
 use super::html::signed;
 use crate::view::figures::{plain, plain_with_interval, points, share, share_with_interval};
@@ -132,7 +132,7 @@ impl Builder<'_> {
                 self.name(Polarity::Positive)
             )));
         }
-        Section { id: "data", title: "What came in".into(), blocks }
+        Section { id: "data".into(), title: "What came in".into(), blocks }
     }
 
     fn figures(&self) -> Section {
@@ -202,7 +202,7 @@ impl Builder<'_> {
                 baselines.collect(),
             )));
         }
-        Section { id: "figures", title: "How good it is on reviews it has not seen".into(), blocks }
+        Section { id: "figures".into(), title: "How good it is on reviews it has not seen".into(), blocks }
     }
 
     fn confusion(&self) -> Section {
@@ -226,7 +226,7 @@ impl Builder<'_> {
             Block::Sentence("On the locked holdout:".into()),
             table(&self.found.assessment.figures),
         ];
-        Section { id: "confusion", title: "What is called what".into(), blocks }
+        Section { id: "confusion".into(), title: "What is called what".into(), blocks }
     }
 
     fn curves(&self) -> Section {
@@ -304,7 +304,7 @@ impl Builder<'_> {
             Block::Charts(vec![roc, precision, calibration, gains]),
             Block::More(format!("Reading the most {negative} first, in figures"), table),
         ];
-        Section { id: "curves", title: "Where to cut, and what to believe".into(), blocks }
+        Section { id: "curves".into(), title: "Where to cut, and what to believe".into(), blocks }
     }
 
     fn slices(&self) -> Section {
@@ -328,7 +328,7 @@ impl Builder<'_> {
                 "What differs from all other reviews does so by more than noise, all figures being looked at together.".into(),
             ),
         ];
-        Section { id: "slices", title: "Where it is better or worse".into(), blocks }
+        Section { id: "slices".into(), title: "Where it is better or worse".into(), blocks }
     }
 
     fn drivers(&self) -> Section {
@@ -408,7 +408,11 @@ impl Builder<'_> {
             };
             blocks.push(Block::Quotes(themes.iter().map(quoted).collect()));
         }
-        Section { id: "drivers", title: "What customers complain about, and what they praise".into(), blocks }
+        Section {
+            id: "drivers".into(),
+            title: "What customers complain about, and what they praise".into(),
+            blocks,
+        }
     }
 
     fn reading(&self) -> Section {
@@ -424,28 +428,25 @@ impl Builder<'_> {
                 self.found.explained.texts.iter().map(|text| Block::Reading(self.reading_line(text))),
             ),
         }
-        Section { id: "reading", title: "How it reads a review".into(), blocks }
+        Section { id: "reading".into(), title: "How it reads a review".into(), blocks }
     }
 
     fn reading_line(&self, text: &Text) -> Reading {
         let strongest = text.clauses.iter().map(|clause| clause.contribution.abs()).fold(0.0, f64::max);
-        let clause = |clause: &super::findings::Clause| {
-            let mut at = clause.start;
-            let mut pieces = Vec::new();
-            let mut put = |from: usize, to: usize, class, underlined| {
-                if let Some(piece) = text.text.get(from..to).filter(|piece| !piece.is_empty()) {
-                    pieces.push(Piece { text: piece.into(), class, underlined });
-                }
-            };
-            for token in &text.tokens[clause.tokens.0..clause.tokens.1] {
-                let loud = token.contribution != 0.0 && token.contribution.abs() >= TELLING * strongest;
-                let class = loud.then(|| Polarity::of_log_odds(token.contribution));
-                put(at, token.start, None, false);
-                put(token.start, token.end, class, token.negated || token.cue);
-                at = token.end;
-            }
-            put(at, clause.end, None, false);
-            Clause { pieces, adds: clause.contribution, running: clause.running }
+        let spoken = |token: &super::findings::Token| Spoken {
+            place: (token.start, token.end),
+            adds: token.contribution,
+            underlined: token.negated || token.cue,
+        };
+        let clause = |clause: &super::findings::Clause| Clause {
+            pieces: pieces(
+                &text.text,
+                (clause.start, clause.end),
+                text.tokens[clause.tokens.0..clause.tokens.1].iter().map(spoken),
+                TELLING * strongest,
+            ),
+            adds: clause.contribution,
+            running: clause.running,
         };
         Reading {
             origin: text.origin.clone(),
@@ -484,7 +485,7 @@ impl Builder<'_> {
                 Table::new(&["kind", "sentence", "expected", "called", "log-odds"], missed.collect()),
             ),
         ];
-        Section { id: "probes", title: "What kinds of sentences it reads".into(), blocks }
+        Section { id: "probes".into(), title: "What kinds of sentences it reads".into(), blocks }
     }
 
     fn doubts(&self) -> Section {
@@ -528,7 +529,7 @@ impl Builder<'_> {
             )),
             Block::Table(Table::new(&head, rows.collect()).searched()),
         ];
-        Section { id: "doubts", title: "Labels that the words contradict".into(), blocks }
+        Section { id: "doubts".into(), title: "Labels that the words contradict".into(), blocks }
     }
 
     fn mistakes(&self) -> Section {
@@ -550,7 +551,7 @@ impl Builder<'_> {
                 "The model is sure of another class than the label: one of the two is wrong.".into(),
             ),
         ];
-        Section { id: "mistakes", title: "Confident mistakes on the holdout".into(), blocks }
+        Section { id: "mistakes".into(), title: "Confident mistakes on the holdout".into(), blocks }
     }
 
     fn card(&self) -> Section {
@@ -590,7 +591,7 @@ impl Builder<'_> {
                 Table::new(&["term", "towards", "weight", "training reviews"], heavy.collect()),
             ),
         ];
-        Section { id: "card", title: "The model".into(), blocks }
+        Section { id: "card".into(), title: "The model".into(), blocks }
     }
 
     fn settings(&self) -> Section {
@@ -610,7 +611,7 @@ impl Builder<'_> {
         blocks.push(Block::Sentence(
             "The same files and settings give the same figures, byte for byte.".into(),
         ));
-        Section { id: "settings", title: "Where it comes from".into(), blocks }
+        Section { id: "settings".into(), title: "Where it comes from".into(), blocks }
     }
 }
 

@@ -58,14 +58,14 @@ fn what(own: &Inspected) -> Section {
         ("a review without known terms", format!("log-odds {}", signed(own.intercept))),
         ("file", format!("{} bytes, XXH3-64 {}", number(own.bytes as usize), own.xxh3)),
     ])];
-    Section { id: "what", title: "What it is".into(), blocks }
+    Section { id: "what".into(), title: "What it is".into(), blocks }
 }
 
 fn figures(own: &Inspected) -> Section {
     let title = "How good it is on reviews it has not seen".into();
     let Some(validated) = &own.card.validated else {
         let blocks = vec![Block::Sentence("It was never validated.".into())];
-        return Section { id: "figures", title, blocks };
+        return Section { id: "figures".into(), title, blocks };
     };
     let (figures, base) = (&validated.figures, &validated.baseline);
     let mut table: Vec<Vec<Cell>> = Vec::new();
@@ -90,7 +90,7 @@ fn figures(own: &Inspected) -> Section {
             validated.folds
         )),
     ];
-    Section { id: "figures", title, blocks }
+    Section { id: "figures".into(), title, blocks }
 }
 
 fn heavy(own: &Inspected) -> Section {
@@ -105,7 +105,7 @@ fn heavy(own: &Inspected) -> Section {
         ]
     };
     let table = Table::new(&["term", "towards", "weight", "training reviews"], terms.map(row).collect());
-    Section { id: "terms", title: "Its heaviest terms".into(), blocks: vec![Block::Table(table)] }
+    Section { id: "terms".into(), title: "Its heaviest terms".into(), blocks: vec![Block::Table(table)] }
 }
 
 fn probes(own: &Inspected) -> Section {
@@ -124,12 +124,12 @@ fn probes(own: &Inspected) -> Section {
         )),
         Block::Table(Table::new(&["kind", "as expected", "sentences"], own.kinds.iter().map(kind).collect())),
     ];
-    Section { id: "probes", title: "What kinds of sentences it reads".into(), blocks }
+    Section { id: "probes".into(), title: "What kinds of sentences it reads".into(), blocks }
 }
 
 fn limits(own: &Inspected) -> Section {
     let blocks = own.limits.iter().cloned().map(Block::Sentence).collect();
-    Section { id: "limits", title: "What it is known not to do well".into(), blocks }
+    Section { id: "limits".into(), title: "What it is known not to do well".into(), blocks }
 }
 
 fn settings(own: &Inspected) -> Section {
@@ -138,7 +138,7 @@ fn settings(own: &Inspected) -> Section {
     };
     let table = Table::new(&["setting", "value"], own.settings.iter().map(row).collect());
     Section {
-        id: "settings",
+        id: "settings".into(),
         title: "Settings that are not the usual ones".into(),
         blocks: vec![Block::Table(table)],
     }

@@ -16,7 +16,7 @@ pub struct Report {
 
 /// A part of a report.
 pub struct Section {
-    pub id: &'static str,
+    pub id: String,
     pub title: String,
     pub blocks: Vec<Block>,
 }
@@ -109,4 +109,35 @@ pub struct Quoted {
     pub theme: String,
     pub class: Polarity,
     pub said: Vec<(String, String)>,
+}
+
+/// A token of a clause: its bytes, what it adds, and whether it negates or is negated.
+pub struct Spoken {
+    pub place: (usize, usize),
+    pub adds: f64,
+    pub underlined: bool,
+}
+
+/// A clause in pieces: its tokens, and what stands between them. Tokens that add less than `telling` have no colour.
+pub fn pieces(
+    text: &str,
+    (start, end): (usize, usize),
+    tokens: impl Iterator<Item = Spoken>,
+    telling: f64,
+) -> Vec<Piece> {
+    let mut pieces = Vec::new();
+    let mut put = |from: usize, to: usize, class, underlined| {
+        if let Some(piece) = text.get(from..to).filter(|piece| !piece.is_empty()) {
+            pieces.push(Piece { text: piece.into(), class, underlined });
+        }
+    };
+    let mut at = start;
+    for Spoken { place: (from, to), adds, underlined } in tokens {
+        let loud = adds != 0.0 && adds.abs() >= telling;
+        put(at, from, None, false);
+        put(from, to, loud.then(|| Polarity::of_log_odds(adds)), underlined);
+        at = to;
+    }
+    put(at, end, None, false);
+    pieces
 }

@@ -110,7 +110,7 @@ fn reading(reading: &Reading) -> Markup {
     let before = [reading.begins].into_iter().chain(reading.clauses.iter().map(|clause| clause.running));
     html! {
         div.reading {
-            div.origin { (visible(&reading.origin)) }
+            @if !reading.origin.is_empty() { div.origin { (visible(&reading.origin)) } }
             div.step { span.note { "before the first word" } span {} (track(reading.begins, reading.begins, span)) span { (signed(reading.begins)) } }
             @for (clause, from) in reading.clauses.iter().zip(before) { (step(clause, from, span)) }
             p { strong class=[class_name(reading.class)] { (visible(&reading.verdict)) } }

@@ -31,7 +31,9 @@ fn put(text: &mut String, block: &Block) {
             charts.iter().for_each(|chart| line(text, &format!("{}\n", plain(&chart.about))))
         }
         Block::Reading(reading) => {
-            line(text, &format!("{}\n", plain(&reading.origin)));
+            if !reading.origin.is_empty() {
+                line(text, &format!("{}\n", plain(&reading.origin)));
+            }
             line(text, "| clause | contribution | running total |\n|---|---:|---:|");
             line(text, &format!("| before the first word | | {} |", signed(reading.begins)));
             for clause in &reading.clauses {

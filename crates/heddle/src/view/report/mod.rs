@@ -4,6 +4,7 @@ mod build;
 mod card;
 mod chart;
 mod content;
+mod explained;
 mod findings;
 mod html;
 mod markdown;
@@ -14,6 +15,7 @@ pub use card::card;
 
 use build::Builder;
 pub use content::{Block, Report};
+pub use explained::explained;
 use findings::Findings;
 
 /// How a report is written.
