@@ -5,11 +5,12 @@
 
 mod common;
 
+use std::fs;
 use std::process::Command;
 
 use common::Folder;
 
-/// What a visitor does, and what comes of it, as the title of the page.
+/// What a visitor does; what comes of it is told to the page around this one.
 const VISIT: &str = r##"
 <script>
 const found = [];
@@ -51,7 +52,7 @@ for (const what of ["body", ".note", ".negative", ".positive", "a", "figcaption"
   const contrast = (Math.max(ink, ground) + 0.05) / (Math.min(ink, ground) + 0.05);
   holds(`${what} can be read: ${contrast.toFixed(1)}`, contrast >= 4.5);
 }
-document.title = "visited: " + found.join("; ");
+parent.postMessage(`visited at ${window.innerWidth}: ${found.join("; ")}`, "*");
 </script>
 "##;
 
@@ -79,10 +80,19 @@ fn the_report_works_in_a_browser() {
     let folder = folder.file("visited.html", page);
     for width in [390, 768, 1280] {
         for dark in [&[][..], &["--force-dark-mode", "--blink-settings=preferredColorScheme=0"]] {
-            let size = format!("--window-size={width},900");
-            let (dom, log) = visit(&folder, "visited.html", &[&["--dump-dom", &size][..], dark].concat());
+            // Windows have a least width: a frame has none.
+            let around = format!(
+                "<title></title><script>onmessage = told => {{ document.title = told.data; }}</script>\
+                 <iframe src=\"visited.html\" width=\"{width}\" height=\"900\" frameborder=\"0\"></iframe>"
+            );
+            fs::write(folder.path("around.html"), around).expect("a file");
+            let window = "--window-size=1400,1000";
+            let wait = "--virtual-time-budget=5000";
+            let (dom, log) =
+                visit(&folder, "around.html", &[&["--dump-dom", window, wait][..], dark].concat());
             let title = dom.split("<title>").nth(1).and_then(|rest| rest.split("</title>").next());
-            assert_eq!(title, Some("visited: "), "at {width} pixels, {dark:?}");
+            let expected = format!("visited at {width}: ");
+            assert_eq!(title, Some(expected.as_str()), "{dark:?}");
             let complaint = log.lines().find(|line| line.contains("CONSOLE"));
             assert_eq!(complaint, None, "at {width} pixels");
         }
