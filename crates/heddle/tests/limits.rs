@@ -303,6 +303,11 @@ enum Values {
 
 /// Writes columns, each required.
 fn parquet(columns: &[(&str, Values)]) -> Vec<u8> {
+    parquet_packed(columns, Compression::ZSTD(ZstdLevel::default()))
+}
+
+/// The same, packed in one of the ways of the format.
+fn parquet_packed(columns: &[(&str, Values)], packing: Compression) -> Vec<u8> {
     let field = |(name, values): &(&str, Values)| {
         let (physical, logical) = match values {
             Values::Texts(_) => (Physical::BYTE_ARRAY, LogicalType::String),
@@ -319,7 +324,6 @@ fn parquet(columns: &[(&str, Values)]) -> Vec<u8> {
         .with_fields(columns.iter().map(field).collect())
         .build()
         .expect("a schema");
-    let packing = Compression::ZSTD(ZstdLevel::default());
     let properties = WriterProperties::builder().set_compression(packing).build();
     let mut bytes = Vec::new();
     let mut writer =
@@ -376,6 +380,24 @@ fn parquet_dates_beyond_the_calendar_are_refused_and_others_kept() {
     // A model is tried on the text alone: what else is in the file plays no role.
     assert_eq!(folder.run(&["validate", "r.parquet", "--set", "validation.folds=2"]).code, 0);
     assert!(!folder.run(&["validate", "r.parquet", "--set", "validation.folds=2"]).err.contains("9999"));
+}
+
+#[test]
+fn parquet_is_read_however_it_is_packed() {
+    let columns =
+        [("review", Values::Texts(vec!["hot tea", "cold ale"])), ("stars", Values::Texts(vec!["5", "1"]))];
+    for packing in [
+        Compression::UNCOMPRESSED,
+        Compression::SNAPPY,
+        Compression::GZIP(parquet::basic::GzipLevel::default()),
+        Compression::BROTLI(parquet::basic::BrotliLevel::default()),
+        Compression::LZ4_RAW,
+        Compression::ZSTD(ZstdLevel::default()),
+    ] {
+        let folder = Folder::new().file("r.parquet", parquet_packed(&columns, packing));
+        let account = folder.json(&["label", "r.parquet"])["account"].clone();
+        assert_eq!((&account["positive"], &account["negative"]), (&1.into(), &1.into()), "{packing:?}");
+    }
 }
 
 #[test]
