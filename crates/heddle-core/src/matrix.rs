@@ -96,3 +96,21 @@ impl Rows {
         self.chunks.iter().map(|chunk| chunk.entries.len()).sum()
     }
 }
+
+/// The sum of the products of values that two lists have under the same key; both ascend by key.
+pub(crate) fn dot_of_shared<K: Ord, V: Copy + Into<f64>>(a: &[(K, V)], b: &[(K, V)]) -> f64 {
+    let (mut a, mut b) = (a.iter().peekable(), b.iter().peekable());
+    let mut sum = 0.0;
+    while let (Some((left, x)), Some((right, y))) = (a.peek(), b.peek()) {
+        match left.cmp(right) {
+            std::cmp::Ordering::Less => drop(a.next()),
+            std::cmp::Ordering::Greater => drop(b.next()),
+            std::cmp::Ordering::Equal => {
+                sum += (*x).into() * (*y).into();
+                a.next();
+                b.next();
+            }
+        }
+    }
+    sum
+}

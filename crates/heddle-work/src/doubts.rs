@@ -174,15 +174,10 @@ fn rows(
 /// The words of a review that speak most for a class.
 fn words_for(model: &Model, document: &heddle_core::text::Document, class: Polarity) -> Vec<(String, f64)> {
     let (_, explanation) = explain_document(&mut model.scorer(), document);
-    let speaks = |token: &heddle_core::explain::TokenPart| {
-        token.by_class.map_or(class.sign() * token.contribution, |sums| sums[class])
-    };
-    let mut tokens: Vec<_> = explanation.tokens.iter().filter(|token| speaks(token) > 0.0).collect();
-    tokens.sort_by(|a, b| speaks(b).total_cmp(&speaks(a)));
-    let told = |token: &heddle_core::explain::TokenPart| {
-        (format!("{}{}", if token.negated { "¬" } else { "" }, token.form), token.contribution)
-    };
-    tokens.into_iter().take(WORDS).map(told).collect()
+    let mut tokens = explanation.tokens;
+    tokens.retain(|token| token.speaks_for(class) > 0.0);
+    tokens.sort_by(|a, b| b.speaks_for(class).total_cmp(&a.speaks_for(class)));
+    tokens.iter().take(WORDS).map(|token| (token.spelled(), token.contribution)).collect()
 }
 
 /// Holds the ranking against rows that are known to be wrong.

@@ -267,8 +267,7 @@ fn hear(text: &str, explanation: &Explanation, by_word: &HashMap<&str, usize>) -
         // By theme: what its words add in this clause.
         let mut here: Vec<(usize, f64)> = Vec::new();
         for token in &explanation.tokens[clause.tokens.0..clause.tokens.1] {
-            let spelled = if token.negated { format!("¬{}", token.form) } else { token.form.clone() };
-            let Some(&theme) = by_word.get(spelled.as_str()) else { continue };
+            let Some(&theme) = by_word.get(token.spelled().as_str()) else { continue };
             match here.iter_mut().find(|(own, _)| *own == theme) {
                 Some((_, adds)) => *adds += token.contribution,
                 None => here.push((theme, token.contribution)),

@@ -1,5 +1,6 @@
 //! How alike two reviews are to a model.
 
+use crate::matrix::dot_of_shared;
 use crate::model::scorer::Scorer;
 use crate::terms::term_id::TermId;
 use crate::text::document::Document;
@@ -27,19 +28,6 @@ impl Weighed {
 
     /// The cosine of two reviews: 1 where they have the same terms in the same proportions, 0 where they share none.
     pub fn likeness(&self, other: &Self) -> f64 {
-        let (mut a, mut b) = (self.0.iter().peekable(), other.0.iter().peekable());
-        let mut sum = 0.0;
-        while let (Some((left, x)), Some((right, y))) = (a.peek(), b.peek()) {
-            match left.cmp(right) {
-                std::cmp::Ordering::Less => drop(a.next()),
-                std::cmp::Ordering::Greater => drop(b.next()),
-                std::cmp::Ordering::Equal => {
-                    sum += f64::from(*x) * f64::from(*y);
-                    a.next();
-                    b.next();
-                }
-            }
-        }
-        sum
+        dot_of_shared(&self.0, &other.0)
     }
 }

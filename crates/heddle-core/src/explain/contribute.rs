@@ -175,6 +175,18 @@ pub struct TokenPart {
     pub by_class: Option<PerClass<f64>>,
 }
 
+impl TokenPart {
+    /// The token as people read it: a negated one has "¬" before it.
+    pub fn spelled(&self) -> String {
+        format!("{}{}", if self.negated { "¬" } else { "" }, self.form)
+    }
+
+    /// What it adds to a class: to its sum where each class has weights of its own, else to the side of a pole.
+    pub fn speaks_for(&self, class: Polarity) -> f64 {
+        self.by_class.map_or(class.sign() * self.contribution, |sums| sums[class])
+    }
+}
+
 /// What one clause adds.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Clause {

@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::contribute::explain_document;
 use super::remove::{Rereader, Span};
 use crate::measure::interval::{Figure, mean};
-use crate::model::scorer::{Score, Scorer};
+use crate::model::scorer::Scorer;
 use crate::resample::fingerprint::text_key;
 use crate::resample::random::Random;
 use crate::text::document::Document;
@@ -66,11 +66,7 @@ pub struct FaithfulPoint {
 pub fn deletions(scorer: &mut Scorer<'_>, document: &Document, seed: u64) -> Option<Deletions> {
     let (score, explanation) = explain_document(scorer, document);
     let called = score.polarity();
-    // What a word adds to the class that is called, against the others.
-    let speaks = |at: usize| {
-        let token = &explanation.tokens[at];
-        token.by_class.map_or(called.sign() * token.contribution, |sums| sums[called])
-    };
+    let speaks = |at: usize| explanation.tokens[at].speaks_for(called);
     let mut order: Vec<usize> = (0..explanation.tokens.len()).collect();
     order.sort_by(|a, b| speaks(*b).total_cmp(&speaks(*a)));
     if score.terms == 0 || order.len() < 2 {
@@ -104,18 +100,8 @@ pub fn deletions(scorer: &mut Scorer<'_>, document: &Document, seed: u64) -> Opt
 
 /// The probability of the called class without some tokens.
 fn probability(reader: &mut Rereader<'_, '_>, spans: &[Span], out: &[usize]) -> f64 {
-    let mut out: Vec<Span> = out.iter().map(|&at| spans[at]).collect();
-    out.sort_unstable();
-    // Tokens of one contraction share bytes: taken out once.
-    let mut end = 0;
-    out.retain(|span| {
-        let apart = span.0 >= end;
-        end = end.max(span.1);
-        apart
-    });
     let called = reader.score.polarity();
-    let rest: Score = reader.score_without(&out);
-    rest.probability(called)
+    reader.score_without(out.iter().map(|&at| spans[at]).collect()).probability(called)
 }
 
 impl Faithfulness {

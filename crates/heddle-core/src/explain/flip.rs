@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use super::contribute::{Explanation, TokenPart};
-use super::remove::{Rereader, Span};
+use super::remove::Rereader;
 use crate::labels::polarity::Polarity;
 use crate::model::scorer::{Score, Scorer};
 use crate::text::document::Document;
@@ -116,9 +116,7 @@ struct Search<'r, 'm> {
 
 impl Search<'_, '_> {
     fn score(&mut self, tokens: &[&TokenPart], set: &[usize]) -> Score {
-        let mut spans: Vec<Span> = set.iter().map(|&at| (tokens[at].start, tokens[at].end)).collect();
-        spans.sort_unstable();
-        self.reader.score_without(&spans)
+        self.reader.score_without(set.iter().map(|&at| (tokens[at].start, tokens[at].end)).collect())
     }
 
     fn try_without(&mut self, tokens: &[&TokenPart], set: &[usize]) -> Tried {

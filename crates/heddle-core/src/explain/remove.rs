@@ -53,13 +53,20 @@ pub(super) struct Rereader<'r, 'm> {
 }
 
 impl Rereader<'_, '_> {
-    /// The score without parts that do not overlap, in reading order.
-    pub fn score_without(&mut self, spans: &[Span]) -> Score {
-        self.scorer.score_document(&self.document.without(spans))
+    /// The score without some parts. Of those that share bytes, as tokens of one contraction may, the first counts.
+    pub fn score_without(&mut self, mut spans: Vec<Span>) -> Score {
+        spans.sort_unstable();
+        let mut end = 0;
+        spans.retain(|span| {
+            let apart = span.0 >= end;
+            end = end.max(span.1);
+            apart
+        });
+        self.scorer.score_document(&self.document.without(&spans))
     }
 
     fn without(&mut self, span: Span) -> Without {
-        let rest = self.score_without(&[span]);
+        let rest = self.score_without(vec![span]);
         Without {
             effect: self.score.sum - rest.sum,
             by_class: self

@@ -14,6 +14,7 @@ use serde::Serialize;
 use super::corpus::Corpus;
 use super::letters::is_gram;
 use super::token_id::TokenId;
+use crate::matrix::dot_of_shared;
 
 /// Places on each side.
 const REACH: usize = 2;
@@ -150,21 +151,8 @@ pub(crate) struct Description {
 impl Description {
     /// The cosine of two descriptions.
     pub(crate) fn likeness(&self, other: &Self) -> f64 {
-        let (mut a, mut b) = (self.weights.iter().peekable(), other.weights.iter().peekable());
-        let mut dot = 0.0;
-        while let (Some((left, x)), Some((right, y))) = (a.peek(), b.peek()) {
-            match left.cmp(right) {
-                std::cmp::Ordering::Less => drop(a.next()),
-                std::cmp::Ordering::Greater => drop(b.next()),
-                std::cmp::Ordering::Equal => {
-                    dot += x * y;
-                    a.next();
-                    b.next();
-                }
-            }
-        }
         let length = self.length * other.length;
-        if length > 0.0 { dot / length } else { 0.0 }
+        if length > 0.0 { dot_of_shared(&self.weights, &other.weights) / length } else { 0.0 }
     }
 }
 

@@ -293,8 +293,17 @@ pub fn plain(figure: &Figure) -> String {
 
 /// A difference of shares in points: "+1.2 points (0.8 – 1.6)".
 pub fn points(figure: &Figure) -> String {
+    points_under(figure, " points")
+}
+
+/// The same under a head that says what they are: "+1.2 (0.8 – 1.6)".
+pub fn in_points(figure: &Figure) -> String {
+    points_under(figure, "")
+}
+
+fn points_under(figure: &Figure, unit: &str) -> String {
     let number = |value: Option<f64>| value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
-    format!("{} points ({} to {})", number(figure.value), number(figure.low), number(figure.high))
+    format!("{}{unit} ({} to {})", number(figure.value), number(figure.low), number(figure.high))
 }
 
 /// A run of tuning in one line, as it comes.

@@ -42,6 +42,11 @@ pub fn sign_of(polarity: Polarity) -> &'static str {
     }
 }
 
+/// A term as people who do not know the mark of negation read it.
+pub fn without_mark(term: &str) -> String {
+    term.replace('¬', "not ")
+}
+
 /// A log-odds with its sign, in the colour of its class.
 pub fn signed(log_odds: f64) -> String {
     let polarity = Polarity::of_log_odds(log_odds);

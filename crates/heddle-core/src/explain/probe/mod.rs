@@ -125,7 +125,7 @@ fn blamed(scorer: &mut Scorer<'_>, probe: &Probe, score: &Score) -> Vec<(String,
         .tokens
         .into_iter()
         .filter(|token| token.contribution * wanted < 0.0)
-        .map(|token| (format!("{}{}", if token.negated { "¬" } else { "" }, token.form), token.contribution))
+        .map(|token| (token.spelled(), token.contribution))
         .collect();
     words.sort_by(|a, b| b.1.abs().total_cmp(&a.1.abs()));
     words.truncate(BLAMED);

@@ -1,12 +1,11 @@
 //! The findings of `drivers`, as a page.
 
 use heddle_core::labels::Polarity;
-use heddle_core::measure::Figure;
 use heddle_core::themes::Part;
 use heddle_core::validate::within;
 use heddle_work::{Driven, Driver};
 
-use crate::view::figures::{points, share, share_with_interval};
+use crate::view::figures::{in_points, share, share_with_interval};
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, signed, wrapped};
 
@@ -64,17 +63,12 @@ fn show_class(class: Polarity, themes: &[&Driver], page: &mut Page) {
             theme.name.clone(),
             number(theme.reviews()),
             share(&theme.with),
-            short_points(&theme.difference),
+            in_points(&theme.difference),
             adds.value.map_or("–".into(), signed),
             words.join(", "),
         ]);
     }
     table.put(page);
-}
-
-/// "+12.3 (10.1 to 14.5)", in points.
-fn short_points(figure: &Figure) -> String {
-    points(figure).replace(" points", "")
 }
 
 /// Where and when themes stand more or less often than elsewhere, beyond noise.
@@ -97,7 +91,7 @@ fn show_parts(driven: &Driven, page: &mut Page) {
                 own.theme.name.clone(),
                 place,
                 share_with_interval(&part.share),
-                short_points(&part.difference),
+                in_points(&part.difference),
             ]);
             rows += 1;
         };
@@ -111,7 +105,7 @@ fn show_parts(driven: &Driven, page: &mut Page) {
                 own.theme.name.clone(),
                 "over time".into(),
                 String::new(),
-                format!("{} a year", short_points(&trend)),
+                format!("{} a year", in_points(&trend)),
             ]);
             rows += 1;
         }

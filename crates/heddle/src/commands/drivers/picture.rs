@@ -4,8 +4,8 @@ use heddle_core::labels::Polarity;
 use heddle_work::{Driven, Driver};
 
 use crate::view::figures::share;
-use crate::view::number;
 use crate::view::picture::{Anchor, DARK, Lettering, NEGATIVE, PALE, POSITIVE, QUIET, Scene, from, up_to};
+use crate::view::{number, without_mark};
 
 const WIDTH: f32 = 1180.0;
 const TOP: f32 = 128.0;
@@ -55,7 +55,7 @@ fn bar(scene: &mut Scene, own: &Driver, y: f32) {
     let theme = &own.theme;
     let ink = if theme.class == Polarity::Negative { NEGATIVE } else { POSITIVE };
     let at = |share: f64| LEFT + ROOM * share as f32;
-    scene.text((LEFT - 14.0, y + 16.0), up_to(15.0, DARK), plain(&theme.name));
+    scene.text((LEFT - 14.0, y + 16.0), up_to(15.0, DARK), without_mark(&theme.name));
     let value = theme.with.value.unwrap_or(0.0);
     scene.rect((LEFT, y + 2.0), ((at(value) - LEFT).max(1.5), 18.0), ink);
     if let (Some(low), Some(high)) = (theme.with.low, theme.with.high) {
@@ -65,13 +65,8 @@ fn bar(scene: &mut Scene, own: &Driver, y: f32) {
             scene.path(&[(at(end), middle - 4.0), (at(end), middle + 4.0)], 1.4, DARK);
         }
     }
-    let words: Vec<String> = theme.words.iter().skip(1).take(4).map(|own| plain(&own.word)).collect();
+    let words: Vec<String> = theme.words.iter().skip(1).take(4).map(|own| without_mark(&own.word)).collect();
     let words = if words.is_empty() { String::new() } else { format!("; also {}", words.join(", ")) };
     let label = format!("{} of {} reviews{words}", share(&theme.with), number(theme.reviews()));
     scene.text((LEFT + ROOM + 24.0, y + 16.0), from(13.0, QUIET), label);
-}
-
-/// A word as people who do not know the mark of negation read it.
-fn plain(word: &str) -> String {
-    word.replace('¬', "not ")
 }

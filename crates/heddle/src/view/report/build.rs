@@ -9,9 +9,9 @@ use super::chart::Chart;
 use super::content::{Block, Cell, Clause, Quoted, Reading, Report, Section, Spoken, Table, pieces};
 use super::findings::{Findings, Text};
 use super::html::signed;
-use crate::view::figures::{plain, plain_with_interval, points, share, share_with_interval};
+use crate::view::figures::{in_points, plain, plain_with_interval, points, share, share_with_interval};
 use crate::view::reading::TELLING;
-use crate::view::{count, number, percent};
+use crate::view::{count, number, percent, without_mark};
 
 /// So many misses of the probes are shown.
 const MISSES: usize = 40;
@@ -335,9 +335,9 @@ impl Builder<'_> {
         let negative = self.name(Polarity::Negative);
         let themes = &self.found.drivers.themes;
         let rows = themes.iter().map(|own| {
-            let words: Vec<String> = own.words.iter().skip(1).map(|own| said(&own.word)).collect();
+            let words: Vec<String> = own.words.iter().skip(1).map(|own| without_mark(&own.word)).collect();
             vec![
-                said(&own.name).into(),
+                without_mark(&own.name).into(),
                 self.class(own.class),
                 counted(own.with.n),
                 figure_cell(&own.with),
@@ -372,7 +372,7 @@ impl Builder<'_> {
                     .flat_map(|column| column.values.iter().map(move |part| (&column.column, part)));
                 let differ = parts.filter(|(_, part)| part.differs).map(|(column, part)| {
                     vec![
-                        said(&own.name).into(),
+                        without_mark(&own.name).into(),
                         format!("{column} {}", part.part).into(),
                         figure_cell(&part.share),
                         points(&part.difference).into(),
@@ -381,7 +381,7 @@ impl Builder<'_> {
                 let trend = own.trend.filter(|trend| !within(trend));
                 let trend = trend.map(|trend| {
                     vec![
-                        said(&own.name).into(),
+                        without_mark(&own.name).into(),
                         "over time".into(),
                         "".into(),
                         format!("{} a year", points(&trend)).into(),
@@ -396,7 +396,7 @@ impl Builder<'_> {
         }
         if !self.redacted {
             let quoted = |own: &super::findings::Theme| Quoted {
-                theme: said(&own.name),
+                theme: without_mark(&own.name),
                 class: own.class,
                 said: own
                     .quotes
@@ -492,7 +492,7 @@ impl Builder<'_> {
         let doubts = &self.found.doubts;
         let whole = |value: Option<f64>| value.map_or("–".into(), |value| number(value.round() as usize));
         let rows = doubts.labels.iter().map(|own| {
-            let words: Vec<String> = own.words.iter().map(|(word, _)| said(word)).collect();
+            let words: Vec<String> = own.words.iter().map(|(word, _)| without_mark(word)).collect();
             let mut cells = vec![
                 own.id.as_str().into(),
                 own.rating.as_str().into(),
@@ -575,7 +575,7 @@ impl Builder<'_> {
             .flat_map(|(class, terms)| terms.iter().map(move |own| (class, own)));
         let heavy = heavy.map(|(class, own)| {
             vec![
-                said(&own.term).into(),
+                without_mark(&own.term).into(),
                 self.class(class),
                 Cell::number(signed(own.weight), own.weight),
                 Cell::number(number(own.reviews as usize), own.reviews as f64),
@@ -622,14 +622,4 @@ fn figure_cell(figure: &Figure) -> Cell {
 
 fn counted(rows: usize) -> Cell {
     Cell::number(number(rows), rows as f64)
-}
-
-/// A word as people who do not know the mark of negation read it.
-fn said(word: &str) -> String {
-    word.replace('¬', "not ")
-}
-
-/// "+12.3 (10.1 to 14.5)", in points.
-fn in_points(figure: &Figure) -> String {
-    points(figure).replace(" points", "")
 }

@@ -7,8 +7,8 @@ use heddle_work::{Explained, ExplainedText};
 use super::content::{Block, Cell, Clause, Reading, Report, Section, Spoken, Table, pieces};
 use super::html::signed;
 use crate::view::figures::share_with_interval;
-use crate::view::number;
 use crate::view::reading::TELLING;
+use crate::view::{number, without_mark};
 
 /// The reading lines of some texts, each with its heaviest terms and what it would be without its words.
 pub fn explained(found: &Explained, top: usize) -> Report {
@@ -46,7 +46,7 @@ fn section(at: usize, text: &ExplainedText, found: &Explained, top: usize) -> Se
     }
     let terms = own.terms.iter().take(top).map(|term| {
         vec![
-            term.term.replace('¬', "not ").into(),
+            without_mark(&term.term).into(),
             Cell::number(signed(term.contribution), term.contribution),
             Cell::number(number(term.reviews as usize), term.reviews as f64),
             term.kind.name().into(),
