@@ -45,10 +45,12 @@ fn the_band_of_the_unsure_keeps_its_promise_with_signal_and_without() {
             let mut study = Study::default();
             study.decision.unsure = Some(0.95);
             (study.model.learner, study.model.penalty) = (learner, penalty);
-            let found = unsure(traits, 300, 50, &study);
+            // Fifty where there is no signal, which is where the promise is hard to keep.
+            let draws = if kind == NO_SIGNAL.0 { 50 } else { 20 };
+            let found = unsure(traits, 300, draws as u64, &study);
             let about = format!("{kind}, {learner:?} {penalty:?}: {found:?}");
-            assert_eq!(found.draws, 50, "{about}");
-            assert!(found.mean >= 0.94 && found.least >= 0.8 && found.broken <= 5, "{about}");
+            assert_eq!(found.draws, draws, "{about}");
+            assert!(found.mean >= 0.94 && found.least >= 0.8 && found.broken * 10 <= draws, "{about}");
             // Where there is nothing to know, little is called.
             assert!(kind != NO_SIGNAL.0 || found.called < 0.1, "{about}");
         }
