@@ -196,6 +196,8 @@ fn settings_of_terms_must_leave_something_to_learn_from() {
         (vec![("terms.hashed", Value::Number(10.0)), ("terms.letters", text("3"))], "needs a list"),
         (vec![("terms.hashed", Value::Number(10.0)), ("terms.include", list("tea"))], "have no names"),
         (vec![("terms.include", list("tea")), ("terms.exclude", list("tea"))], "stands in"),
+        (vec![("terms.hashed", Value::Number(10.0)), ("terms.only", list("tea"))], "have no names"),
+        (vec![("terms.include", list("tea")), ("terms.only", list("sea"))], "names all terms that are kept"),
         (vec![("text.replace", list("a,b")), ("negation.also", list("x,y"))], "negation.also"),
     ] {
         let error = check(&settings).expect_err(told);

@@ -75,7 +75,9 @@ fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String
     counts.retain(|term, reviews| {
         let named = |list: &[String]| list.contains(term);
         let in_bounds = (rules.floor(rows.len())..=ceiling).contains(reviews);
-        !named(&rules.exclude) && (in_bounds || named(&rules.include))
+        let listed =
+            if rules.only.is_empty() { in_bounds || named(&rules.include) } else { named(&rules.only) };
+        !named(&rules.exclude) && listed
     });
     counts
 }
@@ -113,13 +115,17 @@ fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
 /// Any way of counting, without ranks.
 fn studies() -> impl Strategy<Value = Study> {
     let lengths = (1usize..=4, 0usize..=2, prop_oneof![Just(None), Just(Some((2, 3))), Just(Some((4, 4)))]);
-    (lengths, 1u32..=6, 0.3f64..=1.0, any_of::<Style>(), any::<bool>()).prop_map(
+    (lengths, 1u32..=6, 0.3f64..=1.0, any_of::<Style>(), 0u8..=2).prop_map(
         |((low, more, letters), floor, ceiling, style, named)| {
             let mut study = study_of((low, low + more), floor, ceiling, style);
             study.terms.letters = letters;
-            if named {
+            if named > 0 {
                 // Single words and pairs; some are rare, one stands in no review.
-                study.terms.include = ["¬cabin", "on deck", "tea", "zebra"].map(String::from).to_vec();
+                let list = ["¬cabin", "on deck", "tea", "zebra", "warm"].map(String::from).to_vec();
+                match named {
+                    1 => study.terms.include = list[..4].to_vec(),
+                    _ => study.terms.only = list,
+                }
                 study.terms.exclude = ["warm", "the cabin", "¬clean"].map(String::from).to_vec();
             }
             study
@@ -139,7 +145,7 @@ fn ranked_studies() -> impl Strategy<Value = Study> {
             rules.weighting = Weighting { term, document, norm };
             if hashed {
                 (rules.hashed, rules.letters) = (8, None);
-                (rules.include, rules.exclude) = (Vec::new(), Vec::new());
+                (rules.include, rules.only, rules.exclude) = Default::default();
             }
             study
         },
@@ -228,14 +234,15 @@ fn every_pair_of_a_term_and_a_token_is_found_or_known_to_be_none() {
 
 #[test]
 fn rows_hold_the_slow_counts_under_each_term_factor() {
-    // By letter: the factor of tf, with the largest and the mean count of the review's tokens.
-    type Formula = fn(f64, f64, f64) -> f64;
-    let formulas: [(&str, Formula); 5] = [
-        ("nnn", |tf, _, _| tf),
-        ("lnn", |tf, _, _| 1.0 + tf.ln()),
-        ("ann", |tf, most, _| 0.5 + 0.5 * tf / most),
-        ("bnn", |_, _, _| 1.0),
-        ("Lnn", |tf, _, mean| (1.0 + tf.ln()) / (1.0 + mean.ln())),
+    // By letter: the factor of tf, with the largest and the mean count of the review's tokens, and all of them.
+    type Formula = fn(f64, f64, f64, f64) -> f64;
+    let formulas: [(&str, Formula); 6] = [
+        ("nnn", |tf, _, _, _| tf),
+        ("lnn", |tf, _, _, _| 1.0 + tf.ln()),
+        ("ann", |tf, most, _, _| 0.5 + 0.5 * tf / most),
+        ("bnn", |_, _, _, _| 1.0),
+        ("Lnn", |tf, _, mean, _| (1.0 + tf.ln()) / (1.0 + mean.ln())),
+        ("fnn", |tf, _, _, length| tf / length),
     ];
     for (letters, formula) in formulas {
         let mut study = study_of((1, 3), 1, 1.0, Style::Flip);
@@ -249,11 +256,13 @@ fn rows_hold_the_slow_counts_under_each_term_factor() {
                 entries.map(|entry| (world.spell(TermId::new(entry.column)), entry.value)).collect();
             let tokens = slow_terms(text, &marked);
             let most = tokens.values().copied().max().unwrap_or(1) as f64;
-            let mean = tokens.values().sum::<i32>() as f64 / tokens.len().max(1) as f64;
+            let length = tokens.values().sum::<i32>() as f64;
+            let mean = length / tokens.len().max(1) as f64;
             let factor = |count: i32| match count {
                 0 => 0.0,
                 count => {
-                    (formula(f64::from(count.unsigned_abs()), most, mean) * f64::from(count.signum())) as f32
+                    let factor = formula(f64::from(count.unsigned_abs()), most, mean, length);
+                    (factor * f64::from(count.signum())) as f32
                 }
             };
             let slow = slow_terms(text, &world.study).into_iter().map(|(term, count)| (term, factor(count)));
@@ -415,6 +424,16 @@ fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
     assert_eq!(statuses(&either, &all)[..3], [TermStatus::Kept, TermStatus::Kept, TermStatus::Kept]);
     let both = small(|study| (study.terms.best, study.terms.limit) = (0.4, 1));
     assert_eq!(statuses(&both, &all)[..2], [TermStatus::Kept, TermStatus::BeyondLimit]);
+    let only = small(|study| {
+        study.terms.only = ["sea", "zebra", "cold"].map(String::from).to_vec();
+        study.terms.exclude = vec!["cold".into()];
+        study.terms.at_most = Bound::Reviews(2);
+    });
+    assert_eq!(
+        statuses(&only, &["cold", "warm", "sea"]),
+        [TermStatus::Excluded, TermStatus::Unlisted, TermStatus::Listed]
+    );
+    assert_eq!(only.counted.unknown_names, ["zebra"]);
     let bounds = small(|study| (study.terms.at_least, study.terms.at_most) = (Some(3), Bound::Reviews(3)));
     assert_eq!(
         statuses(&bounds, &["cold", "warm", "sea"]),

@@ -3,11 +3,15 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use heddle_core::settings::{KEYS, Lines, SettingError, Study, Value};
+use csv::StringRecord as Record;
+use heddle_core::Choice;
+use heddle_core::settings::{Form, KEYS, Lines, SettingError, Study, Value};
+use heddle_core::terms::TermStatus;
 use toml_edit::{Document, Item, TableLike};
 
 use crate::error::FileError;
 use crate::output::{STREAM, recover};
+use crate::reviews::input::Reviews;
 
 /// The setting that others follow.
 const RECIPE: &str = "terms.recipe";
@@ -15,6 +19,10 @@ const RECIPE: &str = "terms.recipe";
 const MOST_WHOLE: u64 = 1 << 53;
 /// The largest file of lines, in bytes.
 const LONGEST_LIST: u64 = 4 << 20;
+/// The largest table that holds a list, in bytes.
+const LARGEST_TABLE: u64 = 512 << 20;
+/// The list whose tables tell which of their terms are kept.
+const ONLY: &str = "terms.only";
 /// The longest line of such a file, in characters.
 const LONGEST_ENTRY: usize = 200;
 
@@ -143,7 +151,10 @@ impl LoadedStudy {
             && !lines.words.contains(&name.as_str())
         {
             let file = folder.join(name);
-            let read = read_lines(&file, path, lines)?;
+            let read = match table_of(&file, lines) {
+                Some(table) => read_column(table, path, lines)?,
+                None => read_lines(&file, path, lines)?,
+            };
             self.lists.retain(|list| list.key != path);
             let file = file.display().to_string();
             self.lists.push(ReadList { key: path.into(), file, lines: read.len() });
@@ -222,6 +233,38 @@ fn told(error: SettingError) -> String {
         }
         error => error.to_string(),
     }
+}
+
+/// A list that is the column of a table, if it is one: more columns than one, that of the list among them.
+fn table_of(file: &Path, lines: Lines) -> Option<Reviews> {
+    let small = fs::metadata(file).is_ok_and(|data| data.is_file() && data.len() <= LARGEST_TABLE);
+    let table = small.then(|| Reviews::open(file.to_str()?, &Form::default()).ok()).flatten()?;
+    let columns = table.columns();
+    (columns.len() > 1 && columns.iter().any(|column| column.name == lines.header)).then_some(table)
+}
+
+/// The cells of the column of a table that is named as the list is. Where a table of terms tells which of them are kept,
+/// the others are left out.
+fn read_column(mut table: Reviews, key: &str, lines: Lines) -> Result<Vec<String>, String> {
+    let place = |name: &str| table.columns().iter().position(|column| column.name == name);
+    let own = place(lines.header).expect("it was looked for");
+    let status = place("status").filter(|_| key == ONLY);
+    let keeps = |status: &str| TermStatus::from_name(status).is_none_or(TermStatus::keeps);
+    let (mut record, mut cells) = (Record::new(), Vec::new());
+    let error = |error: FileError| format!("{key}: {error}");
+    while table.next_sound(&mut record).map_err(error)?.is_some() {
+        if !record[own].is_empty() && status.is_none_or(|at| keeps(&record[at])) {
+            cells.push(record[own].to_string());
+        }
+    }
+    if cells.is_empty() {
+        return Err(format!(
+            "{key}: no row of `{}` names a {} that is kept; set \"none\" if that is meant",
+            table.file(),
+            lines.header
+        ));
+    }
+    Ok(cells)
 }
 
 /// The lines of a file, without blank ones, comments ("# ...") and a header.

@@ -6,7 +6,7 @@ use crate::error::Result;
 use serde_json::Value;
 
 /// The version of every JSON answer; it rises when a field changes its meaning or goes.
-pub const VERSION: u32 = 4;
+pub const VERSION: u32 = 5;
 
 /// The findings of a command as its JSON object: the command, the version, and what was found
 /// (`docs/json.md`).

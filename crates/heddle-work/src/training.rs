@@ -151,7 +151,7 @@ pub fn warn_of_names(corpus: &Corpus, counted: &Counted, study: &Study, session:
         other => format!("; {other} of them in other capital letters (text.case = \"keep\")"),
     };
     session.remark(&format!(
-        "warning: no review holds {}{more}, which terms.include or terms.exclude name{case}",
+        "warning: no review holds {}{more}, which terms.include, terms.only or terms.exclude name{case}",
         shown.join(", ")
     ));
 }

@@ -78,7 +78,7 @@ fn weighted_rows_are_the_same_in_both_forms_and_those_of_one_review() {
         by_name.iter().filter(|((id, _), _)| id == "m5").map(|(_, value)| value * value).collect();
     assert!((of_one.iter().sum::<f64>() - 1.0).abs() < 1e-6);
     let shown = folder.json(&["terms", "many.csv", "--row", "6"]);
-    for term in shown["review"]["terms"].as_array().expect("terms") {
+    for term in shown["review"][0]["terms"].as_array().expect("terms") {
         let name = ("m5".to_string(), term["term"].as_str().expect("a term").to_string());
         if let Some(value) = by_name.get(&name) {
             assert!((value - term["value"].as_f64().expect("a number")).abs() < 1e-6, "{name:?}");
@@ -88,5 +88,77 @@ fn weighted_rows_are_the_same_in_both_forms_and_those_of_one_review() {
     holds(
         &folder.fails(&["terms", "--model", "m.heddle", "--matrix", "x.csv"]),
         &["--matrix", "leave --model out"],
+    );
+}
+
+#[test]
+fn several_rows_and_phrases_are_looked_up_at_once_and_terms_stand_beside_rows() {
+    let folder = Folder::with_many(120);
+    let ask = |more: &[&str]| folder.json(&[&["terms", "many.csv"][..], more, &ID].concat());
+    let [one, other] = [ask(&["--row", "2"]), ask(&["--row", "7"])].map(|found| found["review"][0].clone());
+    let both = ask(&["--row", "2", "--row", "7"]);
+    assert_eq!(both["review"], serde_json::json!([one, other]));
+    let found = ask(&["--find", "cabin", "--find", "crew"]);
+    assert_eq!([&found["found"][0]["phrase"], &found["found"][1]["phrase"]], ["cabin", "crew"]);
+    folder.done(
+        &[&["terms", "many.csv", "--find", "cabin", "--find", "crew", "--out", "p.csv"][..], &ID].concat(),
+    );
+    let phrases = column(&folder.csv("p.csv"), "phrase");
+    let places = |at: usize| found["found"][at]["places"].as_u64().expect("a number") as usize;
+    assert_eq!(phrases.iter().filter(|own| *own == "crew").count(), places(1));
+    assert_eq!(phrases.len(), places(0) + places(1));
+
+    let word = one["terms"][1]["term"].as_str().expect("a term").to_string();
+    let grid = ask(&["--grid", &format!("{word}, no-such-word"), "--row", "2", "--row", "7"])["grid"].clone();
+    assert_eq!(grid["terms"], serde_json::json!([word]));
+    for (row, review) in grid["rows"].as_array().expect("rows").iter().zip([&one, &other]) {
+        let own = review["terms"].as_array().expect("terms").iter().find(|own| own["term"] == word.as_str());
+        let cell = own.map_or(serde_json::Value::Null, |own| {
+            serde_json::json!({"count": own["count"], "value": own["value"], "kept": own["status"] == "kept"})
+        });
+        assert_eq!(row["cells"][0], cell);
+    }
+    let run = folder.run(&["terms", "many.csv", "--grid", "cabin,no-such-word"]);
+    holds(&run.err, &["`no-such-word` is no counted term"]);
+    holds(&run.out, &["review", "cabin", "the review does not hold it"]);
+}
+
+#[test]
+fn terms_that_were_written_are_taken_back() {
+    let folder = Folder::with_many(240);
+    folder.done(&["terms", "many.csv", "--set", "terms.best=30%", "--out", "terms.csv"]);
+    let table = folder.csv("terms.csv");
+    let [terms, statuses] = ["term", "status"].map(|name| column(&table, name));
+    let kept: Vec<&String> =
+        terms.iter().zip(&statuses).filter(|(_, status)| *status == "kept").map(|(term, _)| term).collect();
+    assert!(kept.iter().any(|term| term.contains('¬')) && kept.iter().any(|term| term.contains(' ')));
+    let again = |list: &str| {
+        let set = format!("terms.only={list}");
+        folder.done(&["terms", "many.csv", "--set", &set, "--set", "terms.at_least=4", "--out", "again.csv"]);
+        let table = folder.csv("again.csv");
+        let [terms, statuses] = ["term", "status"].map(|name| column(&table, name));
+        let listed = terms.into_iter().zip(statuses).filter(|(_, status)| status == "listed");
+        listed.map(|(term, _)| term).collect::<Vec<String>>()
+    };
+    let sorted = |mut terms: Vec<String>| {
+        terms.sort();
+        terms
+    };
+    let expected = sorted(kept.iter().map(|term| (*term).clone()).collect());
+    assert_eq!(sorted(again("terms.csv")), expected);
+    // So is a plain list, and a table of another form.
+    let lines: String = kept.iter().map(|term| format!("{term}\n")).collect();
+    std::fs::write(folder.path("list.txt"), format!("term\n{lines}")).expect("a file");
+    assert_eq!(sorted(again("list.txt")), expected);
+    folder.done(&["terms", "many.csv", "--set", "terms.best=30%", "--out", "terms.parquet"]);
+    assert_eq!(sorted(again("terms.parquet")), expected);
+    // A model learns from nothing else.
+    folder.done(&["train", "many.csv", "--set", "terms.only=[\"cabin\", \"crew\"]", "--out", "m.heddle"]);
+    folder.done(&["terms", "--model", "m.heddle", "--out", "of-model.csv"]);
+    assert_eq!(sorted(column(&folder.csv("of-model.csv"), "term")), ["cabin", "crew"]);
+    let folder = Folder::with_many(20).file("none.csv", "term,status\ncabin,rare\n");
+    holds(
+        &folder.fails(&["terms", "many.csv", "--set", "terms.only=none.csv"]),
+        &["no row of `none.csv` names a term that is kept"],
     );
 }

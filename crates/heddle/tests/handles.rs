@@ -35,7 +35,7 @@ fn a_row_has_one_handle_everywhere() {
     let run = folder.run(&["terms", "r.csv", "--find", "crossing 117", "--json"]);
     let found: serde_json::Value = serde_json::from_str(&run.out).expect("an answer");
     // The torn row is the third of the file: those behind it have the number that a spreadsheet shows.
-    assert_eq!(found["found"]["shown"][0]["origin"], "r.csv, row 119, line 120");
+    assert_eq!(found["found"][0]["shown"][0]["origin"], "r.csv, row 119, line 120");
     for way in [["--row", "119"], ["--line", "120"]] {
         let text = folder.run(&[&["explain", "m.heddle", "r.csv"][..], &way].concat()).out;
         holds(&text, &["r.csv, row 119, line 120", "on crossing 117"]);

@@ -43,21 +43,21 @@ fn every_counted_term_is_written_in_each_format_with_its_fate() {
 #[test]
 fn a_phrase_is_found_with_what_surrounds_it() {
     let folder = Folder::with_reviews();
-    let found = folder.json(&["terms", "reviews.csv", "--find", "CABIN", "--top", "2"])["found"].clone();
+    let found = folder.json(&["terms", "reviews.csv", "--find", "CABIN", "--top", "2"])["found"][0].clone();
     assert_eq!((&found["places"], &found["reviews"], &found["negated"]), (&4.into(), &4.into(), &1.into()));
     assert_eq!(found["shown"].as_array().map(Vec::len), Some(2));
     assert_eq!(
         (&found["shown"][0]["before"], &found["shown"][0]["here"]),
         (&"A warm, clean ".into(), &"cabin".into())
     );
-    let one = folder.json(&["terms", "reviews.csv", "--find", "cabin", "--row", "3"])["found"].clone();
+    let one = folder.json(&["terms", "reviews.csv", "--find", "cabin", "--row", "3"])["found"][0].clone();
     assert_eq!(
         (&one["places"], &one["shown"][0]["origin"]),
         (&1.into(), &"reviews.csv, row 3, line 4".into())
     );
     let page = folder.done(&["terms", "reviews.csv", "--find", "not a bad"]);
     assert!(page.contains("1 place in 1 review") && page.contains("[¬Not a bad]"), "{page}");
-    assert_eq!(folder.json(&["terms", "reviews.csv", "--find", "zebra"])["found"]["places"], 0);
+    assert_eq!(folder.json(&["terms", "reviews.csv", "--find", "zebra"])["found"][0]["places"], 0);
 }
 
 #[test]

@@ -172,6 +172,12 @@ pub(super) fn term_keys() -> Vec<Key> {
             at!(terms.combine),
         ),
         Key::lines("terms.include", "terms that are kept whatever the rules say", "term", at!(terms.include)),
+        Key::lines(
+            "terms.only",
+            "the only terms that are kept, as `terms` spells them",
+            "term",
+            at!(terms.only),
+        ),
         Key::lines("terms.exclude", "terms that are left out", "term", at!(terms.exclude)),
         hashed_key(),
     ]
@@ -182,8 +188,8 @@ fn weighting_key() -> Key {
         "terms.weighting",
         "term factor, document factor and normalisation",
         Kind::Form {
-            about: "three SMART letters: n, l, a, b or L; n, t, p or s; n, c or u",
-            pattern: "^[nlabL][ntps][ncu]$",
+            about: "three SMART letters: n, l, a, b, L or f; n, t, p or s; n, c or u",
+            pattern: "^[nlabLf][ntps][ncu]$",
         },
         |study| Value::Text(study.terms.weighting.to_string()),
         |study, value| {

@@ -6,7 +6,7 @@ use rustc_hash::FxHashSet;
 use super::corpus::Corpus;
 use super::grams::{Grams, NONE, Ordered};
 use super::letters::is_gram;
-use super::names::path_of;
+use super::names::{path_of, path_spelled};
 use super::rules::{LONGEST, TermRules};
 use super::term_id::TermId;
 use super::token_id::TokenId;
@@ -26,10 +26,12 @@ pub struct Counted {
     pub rules: TermRules,
     /// The words that were seen, terms or not.
     pub words_seen: usize,
-    /// Names of `terms.include` and `terms.exclude` that no review holds.
+    /// Names of `terms.include`, `terms.only` and `terms.exclude` that no review holds.
     pub unknown_names: Vec<String>,
     pub(crate) included: FxHashSet<TermId>,
     pub(crate) excluded: FxHashSet<TermId>,
+    /// The terms that `terms.only` names, where there is such a list.
+    pub(crate) only: Option<FxHashSet<TermId>>,
     /// By term: its place in the alphabet among terms of its length, which orders any two terms
     /// alike in every training part.
     pub(crate) alphabet: Vec<u64>,
@@ -51,11 +53,17 @@ impl Counted {
                 path_of(name, &corpus.rules.cleaner, &corpus.rules.fields, |word| corpus.words.place(word));
             path.filter(|path| path.len() <= longest)
         };
+        let spelled = |term: &String| {
+            let path = path_spelled(term, |word| corpus.words.place(word));
+            path.filter(|path| path.len() <= longest)
+        };
         let included: Vec<Option<Vec<TokenId>>> = rules.include.iter().map(path).collect();
         let excluded: Vec<Option<Vec<TokenId>>> = rules.exclude.iter().map(path).collect();
+        let only: Vec<Option<Vec<TokenId>>> = rules.only.iter().map(spelled).collect();
         // An n-gram is counted where both its halves are: a named one needs all that it holds.
         let named: Vec<&[TokenId]> = included
             .iter()
+            .chain(&only)
             .flatten()
             .flat_map(|path| (0..path.len()).map(move |first| &path[first..]))
             .collect();
@@ -74,8 +82,9 @@ impl Counted {
         let terms = |paths: &[Option<Vec<TokenId>>]| -> Vec<Option<TermId>> {
             paths.iter().map(|path| vocabulary.of_path(path.as_deref()?)).collect()
         };
-        let (included, excluded) = (terms(&included), terms(&excluded));
-        let names = rules.include.iter().chain(&rules.exclude).zip(included.iter().chain(&excluded));
+        let [included, excluded, only] = [included, excluded, only].map(|paths| terms(&paths));
+        let names = [(&rules.include, &included), (&rules.only, &only), (&rules.exclude, &excluded)];
+        let names = names.into_iter().flat_map(|(names, terms)| names.iter().zip(terms));
         Self {
             rows,
             rules: in_force(corpus, rules),
@@ -83,6 +92,7 @@ impl Counted {
             unknown_names: names.filter(|(_, term)| term.is_none()).map(|(name, _)| name.clone()).collect(),
             included: included.into_iter().flatten().collect(),
             excluded: excluded.into_iter().flatten().collect(),
+            only: (!rules.only.is_empty()).then(|| only.into_iter().flatten().collect()),
             alphabet,
             vocabulary,
         }
@@ -99,6 +109,7 @@ impl Counted {
             unknown_names: Vec::new(),
             included: FxHashSet::default(),
             excluded: FxHashSet::default(),
+            only: None,
             alphabet: (0..u64::from(columns)).collect(),
         }
     }

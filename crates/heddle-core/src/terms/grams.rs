@@ -18,7 +18,7 @@ use std::ops::Range;
 
 use hashbrown::HashTable;
 use rayon::prelude::*;
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::corpus::Corpus;
 use super::letters::is_gram;
@@ -101,10 +101,15 @@ impl Grams {
             let forced: FxHashSet<u64> = reached.iter().map(|(rest, gram)| key(*gram, rest[0])).collect();
             let kept = |key: u64, reviews: u32| reviews >= floor || forced.contains(&key);
             let own = grams.longer(corpus, length, kept);
+            let begin = grams.ends[length - 2];
+            let found: FxHashMap<u64, u32> = (begin as u32..)
+                .zip(&grams.list[begin..])
+                .map(|(at, gram)| (key(gram.parent, gram.token), at))
+                .filter(|(key, _)| forced.contains(key))
+                .collect();
             for (rest, gram) in &mut reached {
-                let (begin, wanted) = (grams.ends[length - 2], (*gram, rest[0]));
-                let found = grams.list[begin..].iter().position(|gram| (gram.parent, gram.token) == wanted);
-                (*rest, *gram) = (&rest[1..], found.map_or(NONE, |at| (begin + at) as u32));
+                let own = found.get(&key(*gram, rest[0]));
+                (*rest, *gram) = (&rest[1..], own.copied().unwrap_or(NONE));
             }
             grams.longer.push(own);
         }

@@ -5,6 +5,15 @@ use super::token_id::TokenId;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::tokens::Token;
 
+/// The path of a term that is given as terms are spelled, if every word of it is known.
+pub(crate) fn path_spelled(term: &str, place: impl Fn(&str) -> Option<u32>) -> Option<Vec<TokenId>> {
+    let token = |word: &str| {
+        let plain = word.strip_prefix('¬');
+        Some(TokenId::new(place(plain.unwrap_or(word))?, plain.is_some()))
+    };
+    term.split_whitespace().map(token).collect()
+}
+
 /// The path of a term that is given by name, if every word of it is known. A name is read as
 /// a text is: "not good" is "not ¬good" where negation is marked. A name with "¬" in it, or
 /// an n-gram of letters such as "/ood_/", is taken as it stands; so is the column at its head,

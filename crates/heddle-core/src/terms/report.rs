@@ -6,6 +6,7 @@ use super::associate::{association, log_odds};
 use super::corpus::Corpus;
 use super::count::Counted;
 use super::highest::highest;
+use super::names::{path_of, path_spelled};
 use super::select::{Selection, TermStatus};
 use super::term_id::TermId;
 use super::token_id::TokenId;
@@ -328,6 +329,17 @@ impl TermReport<'_> {
         // Below the floor of the whole file nothing is counted.
         let first = bands.iter().position(|band| band.kept + band.dropped > 0).unwrap_or(bands.len());
         bands.split_off(first)
+    }
+
+    /// The counted term of a name: as terms are spelled, or as it is written in a text ("not bad" for "not ¬bad").
+    pub fn named(&self, name: &str) -> Option<TermId> {
+        let Self { corpus, counted, .. } = self;
+        let place = |word: &str| corpus.words.place(word);
+        let of =
+            |path: Option<Vec<TokenId>>| counted.vocabulary.of_path(&path.filter(|path| !path.is_empty())?);
+        of(path_spelled(name, place))
+            .or_else(|| of(path_of(name, &corpus.rules.cleaner, &corpus.rules.fields, place)))
+            .filter(|term| counted.takes(*term))
     }
 
     /// The terms of one review, in the order of first use, with their weights.

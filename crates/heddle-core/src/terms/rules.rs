@@ -153,6 +153,9 @@ pub struct TermRules {
     pub combine: Combine,
     /// Terms that are kept whatever the rules say. Default: none.
     pub include: Vec<String>,
+    /// The only terms that are kept, by name as terms are spelled ("not ¬bad"), whatever the bounds say; none for no
+    /// such list. Default: none.
+    pub only: Vec<String>,
     /// Terms that are left out whatever the rules say. Default: none.
     pub exclude: Vec<String>,
     /// The power of two of the columns that terms share; 0 for a list of terms. Default: 0.
@@ -185,6 +188,7 @@ impl Default for TermRules {
             association: Association::ChiSquare,
             combine: Combine::All,
             include: Vec::new(),
+            only: Vec::new(),
             exclude: Vec::new(),
             hashed: 0,
         }
@@ -235,10 +239,16 @@ impl TermRules {
                 "terms.letters needs a list of terms: set terms.hashed=0, or terms.letters=none".into()
             );
         }
-        if self.hashed > 0 && !(self.include.is_empty() && self.exclude.is_empty()) {
-            return Err("terms.include and terms.exclude name terms, and hashed terms have no names: \
+        let lists = [&self.include, &self.only, &self.exclude];
+        if self.hashed > 0 && lists.iter().any(|list| !list.is_empty()) {
+            return Err(
+                "terms.include, terms.only and terms.exclude name terms, and hashed terms have no names: \
                         set terms.hashed=0"
-                .into());
+                    .into(),
+            );
+        }
+        if !(self.include.is_empty() || self.only.is_empty()) {
+            return Err("terms.only names all terms that are kept: put those of terms.include into it".into());
         }
         if let Some(both) = self.include.iter().find(|term| self.exclude.contains(term)) {
             return Err(format!("`{both}` stands in terms.include and in terms.exclude"));

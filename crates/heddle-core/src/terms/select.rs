@@ -29,6 +29,10 @@ choice! {
         Excluded = "excluded",
         /// `terms.include` names it: kept.
         Included = "included",
+        /// `terms.only` names it: kept.
+        Listed = "listed",
+        /// `terms.only` names others.
+        Unlisted = "unlisted",
         /// Fewer reviews than `terms.at_least` hold it.
         Rare = "rare",
         /// Fewer groups of reviews than `terms.at_least_groups` hold it.
@@ -47,7 +51,7 @@ choice! {
 impl TermStatus {
     /// Whether the term is used.
     pub fn keeps(self) -> bool {
-        matches!(self, Self::Included | Self::Kept)
+        matches!(self, Self::Included | Self::Listed | Self::Kept)
     }
 }
 
@@ -184,6 +188,10 @@ impl Selection {
             _ if !counted.takes(term) => TermStatus::Prefix,
             0 => TermStatus::Absent,
             _ if named && counted.excluded.contains(&term) => TermStatus::Excluded,
+            _ if let Some(only) = &counted.only => match only.contains(&term) {
+                true => TermStatus::Listed,
+                false => TermStatus::Unlisted,
+            },
             _ if named && counted.included.contains(&term) => TermStatus::Included,
             df if df < floor => TermStatus::Rare,
             _ if groups.is_some_and(|groups| groups[term.place()] < rules.at_least_groups) => {

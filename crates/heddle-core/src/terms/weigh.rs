@@ -22,6 +22,8 @@ choice! {
         Presence = "b",
         /// (1 + ln(tf)) / (1 + ln(the mean count of the review's tokens)).
         LogAverage = "L",
+        /// tf / the number of the review's tokens.
+        Share = "f",
     }
 }
 
@@ -78,18 +80,20 @@ impl Default for Weighting {
     }
 }
 
-/// How often a review repeats itself: what the letters `a` and `L` hold a count against.
+/// How long a review is and how often it repeats itself: what the letters `a`, `L` and `f` hold a count against.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct Shape {
     /// The count of the most frequent token.
     most: f64,
     /// Tokens for each distinct one.
     mean: f64,
+    /// Tokens.
+    tokens: f64,
 }
 
 impl Shape {
     /// The shape of a review without tokens.
-    pub(crate) const EMPTY: Self = Self { most: 1.0, mean: 1.0 };
+    pub(crate) const EMPTY: Self = Self { most: 1.0, mean: 1.0, tokens: 1.0 };
 
     /// The shape of a review of these tokens, each given as a number of its own. They are
     /// sorted.
@@ -103,7 +107,8 @@ impl Shape {
         if distinct == 0 {
             return Self::EMPTY;
         }
-        Self { most: most as f64, mean: tokens.len() as f64 / f64::from(distinct) }
+        let all = tokens.len() as f64;
+        Self { most: most as f64, mean: all / f64::from(distinct), tokens: all }
     }
 }
 
@@ -121,7 +126,7 @@ impl Weighting {
 
     /// Whether term factors depend on the shape of the review.
     pub(crate) fn needs_shape(self) -> bool {
-        matches!(self.term, TermFactor::Augmented | TermFactor::LogAverage)
+        matches!(self.term, TermFactor::Augmented | TermFactor::LogAverage | TermFactor::Share)
     }
 
     /// Whether a count of 1 has the factor 1, as nearly every count does.
@@ -142,6 +147,7 @@ impl Weighting {
             TermFactor::Logarithm => 1.0 + tf.ln(),
             TermFactor::Augmented => 0.5 + 0.5 * tf / shape.most,
             TermFactor::Presence => 1.0,
+            TermFactor::Share => tf / shape.tokens,
             TermFactor::LogAverage => (1.0 + tf.ln()) / (1.0 + shape.mean.ln()),
         };
         (if count < 0 { -factor } else { factor }) as f32

@@ -1,5 +1,6 @@
 //! The terms of reviews, or of a model.
 
+mod grid;
 mod matrix;
 pub mod model;
 mod phrase;
@@ -12,6 +13,7 @@ use heddle_core::terms::{
     Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection, SimilarWord,
     TermFacts, TermId, TermReport, TermStatus, similar_words,
 };
+use heddle_core::text::Document;
 use heddle_files::Column;
 use serde::Serialize;
 
@@ -26,6 +28,8 @@ use crate::reviews::texts::{row_of_id, row_of_line, row_of_number};
 use crate::roles::TERMS;
 use crate::session::Session;
 use crate::training::{other_case, warn_of_names};
+pub use grid::{Grid, GridCell, GridRow};
+use grid::{grid, rows_of};
 use matrix::write_matrix;
 pub use phrase::{FoundPhrase, Surroundings};
 use phrase::{found, write_places};
@@ -41,14 +45,16 @@ pub struct TermsOptions {
     pub files: Vec<String>,
     /// How many terms of each class and length, places or words are told.
     pub top: usize,
-    /// A review whose terms are told: its row in the file, from 1.
-    pub row: Option<usize>,
-    /// A review whose terms are told: its id (`reviews.id`).
-    pub id: Option<String>,
-    /// A review whose terms are told: the line that it begins on.
-    pub line: Option<u64>,
-    /// A phrase that is looked up; in one review, where one is named.
-    pub find: Option<String>,
+    /// Reviews whose terms are told: their rows in the file, from 1.
+    pub rows: Vec<usize>,
+    /// Reviews whose terms are told: their ids (`reviews.id`).
+    pub ids: Vec<String>,
+    /// Reviews whose terms are told: the lines that they begin on.
+    pub lines: Vec<u64>,
+    /// Phrases that are looked up; in some reviews, where any are named.
+    pub find: Vec<String>,
+    /// Terms whose weights are told by review, for those that are named or else for some that hold one.
+    pub grid: Vec<String>,
     /// A word: those are told that are used like it.
     pub like: Option<String>,
     /// Where every counted term goes, if anywhere.
@@ -92,7 +98,7 @@ pub struct Terms {
     pub doubtful: Vec<Doubtful>,
     /// How many terms stand in how many reviews.
     pub bands: Vec<Band>,
-    /// Names of terms.include and terms.exclude that no review holds.
+    /// Names of terms.include, terms.only and terms.exclude that no review holds.
     pub unknown_names: Vec<String>,
     /// Of these, names that stand there in other capital letters.
     pub other_case: usize,
@@ -111,10 +117,13 @@ pub struct Terms {
 /// What was looked up among the terms.
 #[derive(Debug, Default, Serialize)]
 pub struct LookedUp {
-    /// The terms of one review, where it was asked for.
-    pub review: Option<ReviewTable>,
-    /// Where a phrase stands, where it was asked for.
-    pub found: Option<FoundPhrase>,
+    /// The terms of each review that was asked for.
+    #[serde(rename = "review")]
+    pub shown: Vec<ReviewTable>,
+    /// Where each phrase stands that was asked for.
+    pub found: Vec<FoundPhrase>,
+    /// What terms weigh in reviews, where that was asked for.
+    pub grid: Option<Grid>,
     /// Words that are used like one, where it was asked for.
     pub similar: Option<SimilarWords>,
 }
@@ -175,18 +184,21 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         session.remark("note: no column holds a rating: terms are counted, and no class is told");
     }
     let reviews = LabelledReviews::of(input, session, Kept::Needed, purpose)?;
-    let row = match (options.row, &options.id, options.line) {
-        (None, None, None) => None,
-        wanted => Some(review_of(&reviews, wanted, study)?),
-    };
-    let found = options.find.as_ref().map(|phrase| {
-        let found = found(phrase, &reviews, study, row, options.top);
-        options.out.as_ref().map_or(Ok(()), |path| write_places(path, phrase, &reviews, row, session))?;
-        Ok::<_, Error>(found)
-    });
-    let found = found.transpose()?;
+    let chosen = chosen(&reviews, options, study)?;
+    let found: Vec<FoundPhrase> =
+        options.find.iter().map(|phrase| found(phrase, &reviews, study, &chosen, options.top)).collect();
+    if let (Some(path), false) = (&options.out, options.find.is_empty()) {
+        write_places(path, &options.find, &reviews, &chosen, session)?;
+    }
     let names = options.matrix.as_ref().map(|_| RowNames::new(&reviews, study)).transpose()?;
-    let review_text = row.map(|row| (row, reviews.origin(row, study), reviews.review(row)));
+    let origins: Vec<String> = match options.grid.is_empty() {
+        true => Vec::new(),
+        false => (0..reviews.rows.len()).map(|row| reviews.origin(row, study)).collect(),
+    };
+    let texts: Vec<(usize, String, Document)> = match options.grid.is_empty() {
+        true => chosen.iter().map(|row| (*row, reviews.origin(*row, study), reviews.review(*row))).collect(),
+        false => Vec::new(),
+    };
     let task = session.busy("reading and counting");
     let corpus = Corpus::read(&reviews, study.corpus_rules());
     let LabelledReviews { sample, account, table, .. } = reviews;
@@ -200,12 +212,17 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         word: word.clone(),
         words: similar_words(&corpus, &word.to_lowercase(), options.top),
     });
-    let review = review_text.map(|(row, origin, document)| ReviewTable {
+    let shown = texts.into_iter().map(|(row, origin, document)| ReviewTable {
         origin,
         text: document.text().into(),
         terms: report.review(row),
     });
-    if let (Some(path), None) = (&options.out, &options.find) {
+    let shown = shown.collect();
+    let grid = (!options.grid.is_empty()).then(|| {
+        let rows = rows_of(&options.grid, &chosen, &report, options.top);
+        grid(&options.grid, rows.into_iter().map(|row| (row, origins[row].clone())), &report, session)
+    });
+    if let (Some(path), true) = (&options.out, options.find.is_empty()) {
         let mix = sample.mix(&rows);
         write_terms(path, &report, (&sample.labels, mix), session)?;
     }
@@ -221,7 +238,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         (told.unrated, told.rule) = (true, "nobody rated them".into());
         (told.strongest, told.doubtful) = (Vec::new(), Vec::new());
     }
-    Ok(Terms { looked_up: LookedUp { review, found, similar }, ..told })
+    Ok(Terms { looked_up: LookedUp { shown, found, grid, similar }, ..told })
 }
 
 fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &TermsOptions) -> Terms {
@@ -267,23 +284,21 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
     }
 }
 
-/// The review that was asked for, by its row in the file or its id.
-fn review_of(
-    reviews: &LabelledReviews,
-    (row, id, line): (Option<usize>, &Option<String>, Option<u64>),
-    study: &Study,
-) -> Result<usize> {
+/// The reviews that were asked for, by their rows in the file, their ids or their lines.
+fn chosen(reviews: &LabelledReviews, options: &TermsOptions, study: &Study) -> Result<Vec<usize>> {
     let table = &reviews.table;
     let file = table.manners().first().map_or("", |manner| manner.file.as_str());
-    let row = match (row, id, line) {
-        (Some(number), ..) => row_of_number(table, file, number)?,
-        (_, Some(id), _) => row_of_id(table, id, study)?,
-        (.., line) => row_of_line(table, file, line.unwrap_or_default())?,
+    let rows = options.rows.iter().map(|number| row_of_number(table, file, *number));
+    let ids = options.ids.iter().map(|id| row_of_id(table, id, study));
+    let lines = options.lines.iter().map(|line| row_of_line(table, file, *line));
+    let of_row = |row: Result<usize>| {
+        let row = row?;
+        reviews.rows.iter().position(|own| *own == row).ok_or_else(|| {
+            let told = Handle::new(table, study).told(table, row);
+            Error::Options(format!("{told} has no text or no class: its terms are not counted"))
+        })
     };
-    reviews.rows.iter().position(|own| *own == row).ok_or_else(|| {
-        let told = Handle::new(table, study).told(table, row);
-        Error::Options(format!("{told} has no text or no class: its terms are not counted"))
-    })
+    rows.chain(ids).chain(lines).map(of_row).collect()
 }
 
 /// Writes every counted term.

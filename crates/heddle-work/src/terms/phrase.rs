@@ -53,16 +53,15 @@ pub struct Surroundings {
     pub after: String,
 }
 
-/// Looks a phrase up, in all reviews or in one of them.
+/// Looks a phrase up, in all reviews or in some of them.
 pub(super) fn found(
     phrase: &str,
     labelled: &LabelledReviews,
     study: &Study,
-    review: Option<usize>,
+    reviews: &[usize],
     top: usize,
 ) -> FoundPhrase {
-    let mut places = find(labelled, &study.cleaner(), phrase);
-    places.retain(|place| review.is_none_or(|own| place.review == own));
+    let places = places(phrase, labelled, study, reviews);
     let mut holding: Vec<usize> = places.iter().map(|place| place.review).collect();
     holding.dedup();
     let of_class = |class: Polarity| {
@@ -76,6 +75,13 @@ pub(super) fn found(
         by_class: Polarity::ALL.into_iter().map(of_class).filter(|(_, reviews)| *reviews > 0).collect(),
         shown: places.iter().take(top).map(|place| surroundings(labelled, study, place)).collect(),
     }
+}
+
+/// The places of a phrase, in all reviews or in some of them.
+fn places(phrase: &str, labelled: &LabelledReviews, study: &Study, reviews: &[usize]) -> Vec<Place> {
+    let mut places = find(labelled, &study.cleaner(), phrase);
+    places.retain(|place| reviews.is_empty() || reviews.contains(&place.review));
+    places
 }
 
 fn surroundings(labelled: &LabelledReviews, study: &Study, place: &Place) -> Surroundings {
@@ -97,12 +103,12 @@ fn surroundings(labelled: &LabelledReviews, study: &Study, place: &Place) -> Sur
     }
 }
 
-/// Writes every place of a phrase.
+/// Writes every place of some phrases, one phrase after the other.
 pub(super) fn write_places(
     path: &str,
-    phrase: &str,
+    phrases: &[String],
     labelled: &LabelledReviews,
-    row: Option<usize>,
+    reviews: &[usize],
     session: &Session,
 ) -> Result<()> {
     let study = session.study();
@@ -116,12 +122,13 @@ pub(super) fn write_places(
         Column::text("before"),
         Column::text("found"),
         Column::text("after"),
+        Column::text("phrase"),
     ];
     let mut writer = session.row_writer(PLACES, path, &columns)?;
-    let mut places = find(labelled, &study.cleaner(), phrase);
-    places.retain(|place| row.is_none_or(|row| place.review == row));
-    for place in &places {
-        let around = surroundings(labelled, study, place);
+    for (phrase, place) in phrases.iter().flat_map(|phrase| {
+        places(phrase, labelled, study, reviews).into_iter().map(move |place| (phrase, place))
+    }) {
+        let around = surroundings(labelled, study, &place);
         writer.row([
             &*handle.name(&labelled.table, labelled.rows[place.review]),
             labelled.account.names.of(around.polarity),
@@ -131,6 +138,7 @@ pub(super) fn write_places(
             &around.before,
             &around.here,
             &around.after,
+            phrase,
         ])?;
     }
     writer.finish()?;

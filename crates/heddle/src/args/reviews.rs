@@ -179,7 +179,7 @@ pub struct TokensArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle terms reviews.csv --picture terms.png\n  heddle terms reviews.csv --set terms.best=10% --out terms.parquet\n  heddle terms reviews.csv --find \"not bad\" --top 20\n  heddle terms reviews.csv --row 12\n  heddle terms reviews.csv --like lovely\n  heddle terms --model m.heddle --out terms.csv"
+    after_help = "Examples:\n  heddle terms reviews.csv --picture terms.png\n  heddle terms reviews.csv --set terms.best=10% --out terms.parquet\n  heddle terms reviews.csv --find \"not bad\" --top 20\n  heddle terms reviews.csv --row 12 --row 15\n  heddle terms reviews.csv --grid \"cold,not bad,warm\" --row 12 --row 15\n  heddle terms reviews.csv --like lovely\n  heddle terms --model m.heddle --out terms.csv"
 )]
 pub struct TermsArgs {
     #[command(flatten)]
@@ -192,18 +192,21 @@ pub struct TermsArgs {
     /// Show this many terms of each class and length, places, or words
     #[arg(long, value_name = "N", default_value_t = 6)]
     pub top: usize,
-    /// Show the terms of one review: its row in the file, from 1
-    #[arg(long, value_name = "N", conflicts_with = "id")]
-    pub row: Option<usize>,
-    /// Show the terms of one review: its id (reviews.id)
+    /// Show the terms of a review: its row in the file, from 1; may be repeated
+    #[arg(long, value_name = "N")]
+    pub row: Vec<usize>,
+    /// Show the terms of a review: its id (reviews.id); may be repeated
     #[arg(long, value_name = "ID")]
-    pub id: Option<String>,
-    /// Show the terms of one review: the line that it begins on
-    #[arg(long, value_name = "N", conflicts_with_all = ["row", "id"])]
-    pub line: Option<u64>,
-    /// Show where a word or phrase stands; with --row or --id, in that review
+    pub id: Vec<String>,
+    /// Show the terms of a review: the line that it begins on; may be repeated
+    #[arg(long, value_name = "N")]
+    pub line: Vec<u64>,
+    /// Show where a word or phrase stands; with --row or --id, in those reviews; may be repeated
     #[arg(long, value_name = "PHRASE")]
-    pub find: Option<String>,
+    pub find: Vec<String>,
+    /// Show what these terms weigh in the reviews of --row and --id, or in the first that hold one; may be repeated
+    #[arg(long, value_name = "TERMS", value_delimiter = ',', conflicts_with = "find")]
+    pub grid: Vec<String>,
     /// Show words that are used like this one
     #[arg(long, value_name = "WORD")]
     pub like: Option<String>,

@@ -15,13 +15,14 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
     if let Some(path) = &args.model {
         return of_model(path, args, session, output);
     }
-    let TermsArgs { files, top, row, id, line, find, like, out, matrix, .. } = args;
+    let TermsArgs { files, top, row, id, line, find, grid, like, out, matrix, .. } = args;
     let options = TermsOptions {
         files: files.files.clone(),
         top: *top,
-        row: *row,
-        line: *line,
-        id: id.clone(),
+        rows: row.clone(),
+        lines: line.clone(),
+        ids: id.clone(),
+        grid: grid.iter().map(|term| term.trim().to_string()).collect(),
         find: find.clone(),
         like: like.clone(),
         out: out.clone(),
@@ -37,15 +38,12 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
 }
 
 fn of_model(path: &str, args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let of_reviews = args.row.is_some()
-        || args.id.is_some()
-        || args.find.is_some()
-        || args.like.is_some()
-        || args.picture.is_some()
-        || args.matrix.is_some();
+    let one = !(args.row.is_empty() && args.id.is_empty() && args.line.is_empty());
+    let phrase = !(args.find.is_empty() && args.grid.is_empty());
+    let of_reviews = one || phrase || args.like.is_some() || args.picture.is_some() || args.matrix.is_some();
     if of_reviews {
         bail!(
-            "--row, --id, --line, --find, --like, --matrix and --picture look at reviews: leave --model out (`heddle explain` shows a review's terms in a model)"
+            "--row, --id, --line, --find, --grid, --like, --matrix and --picture look at reviews: leave --model out (`heddle explain` shows a review's terms in a model)"
         );
     }
     let options = ModelTermsOptions {

@@ -2,7 +2,9 @@
 
 use heddle_core::terms::{Band, DistinctiveTerm, Doubt, TermFacts, TermStatus};
 
-use heddle_work::{Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Terms, look_twice};
+use heddle_work::{
+    Doubtful, FoundPhrase, Grid, LookedUp, ReviewTable, SimilarWords, Strongest, Terms, look_twice,
+};
 
 use super::picture::band_name;
 use crate::view::chart::bar;
@@ -12,6 +14,9 @@ use crate::view::{DIM, Page, STRONG, columns, count, cut, number, paint, percent
 
 /// Doubtful terms that are shown.
 const SHOWN_DOUBTFUL: usize = 12;
+/// Columns of a weight in a grid, and between two columns.
+const WEIGHT: usize = 8;
+const GAP: usize = 3;
 /// Terms of a review that are shown.
 const SHOWN_OF_REVIEW: usize = 40;
 
@@ -22,6 +27,8 @@ fn status_words(status: TermStatus) -> &'static str {
         TermStatus::Absent => "in no review",
         TermStatus::Excluded => "named by terms.exclude",
         TermStatus::Included => "kept: named by terms.include",
+        TermStatus::Listed => "kept: named by terms.only",
+        TermStatus::Unlisted => "not named by terms.only",
         TermStatus::Rare => "in fewer reviews than terms.at_least",
         TermStatus::OfFew => "in fewer groups than terms.at_least_groups",
         TermStatus::Frequent => "in more reviews than terms.at_most",
@@ -49,9 +56,8 @@ pub fn show(terms: &Terms, page: &mut Page) {
         count(terms.reviews, "review"),
         number(terms.kept)
     ));
-    if let Some(review) = &terms.looked_up.review {
-        show_review(page, review);
-    } else if terms.looked_up.found.is_none() && terms.looked_up.similar.is_none() {
+    let LookedUp { shown, found, grid, similar } = &terms.looked_up;
+    if shown.is_empty() && found.is_empty() && grid.is_none() && similar.is_none() {
         show_account(terms, page);
         show_bands(page, &terms.bands);
         if terms.unrated {
@@ -61,10 +67,14 @@ pub fn show(terms: &Terms, page: &mut Page) {
         }
         show_doubtful(page, &terms.doubtful);
     }
-    if let Some(found) = &terms.looked_up.found {
-        show_found(page, found);
+    if found.is_empty() {
+        shown.iter().for_each(|review| show_review(page, review));
     }
-    if let Some(similar) = &terms.looked_up.similar {
+    found.iter().for_each(|found| show_found(page, found));
+    if let Some(grid) = grid {
+        show_grid(page, grid);
+    }
+    if let Some(similar) = similar {
         show_similar(page, similar);
     }
     for path in terms.written.iter().chain(&terms.matrix).chain(&terms.picture) {
@@ -101,7 +111,8 @@ fn show_account(terms: &Terms, page: &mut Page) {
     let dropped = terms.statuses.iter().filter(|(status, _)| !status.keeps());
     let reasons: Vec<String> =
         dropped.map(|(status, terms)| format!("{} {}", number(*terms), status_words(*status))).collect();
-    let included = terms.statuses.iter().find(|(status, _)| *status == TermStatus::Included);
+    let included =
+        terms.statuses.iter().find(|(status, _)| matches!(status, TermStatus::Included | TermStatus::Listed));
     let mut kept = match reasons.is_empty() {
         true => "none of the counted ones left out".into(),
         false => format!("left out: {}", reasons.join("; ")),
@@ -228,6 +239,42 @@ fn show_review(page: &mut Page, review: &ReviewTable) {
         ));
     }
     page.note("Weight = term factor x document factor x the factor of the row; the document factors are those of all reviews of the file. docs/weighting.md gives the formulas.");
+}
+
+/// The grid, in as many tables as the width asks for.
+fn show_grid(page: &mut Page, grid: &Grid) {
+    if grid.terms.is_empty() || grid.rows.is_empty() {
+        return page.note("None of these terms stands in a review.");
+    }
+    let handles: Vec<&str> = grid.rows.iter().map(|row| handle_of(&row.origin)).collect();
+    let handle = handles.iter().map(|handle| columns(handle)).max().unwrap_or(0);
+    let room = width().saturating_sub(2 + handle);
+    let wide = |term: &String| columns(term).max(WEIGHT) + GAP;
+    let mut first = 0;
+    while first < grid.terms.len() {
+        let mut last = first + 1;
+        let mut used = wide(&grid.terms[first]);
+        while last < grid.terms.len() && used + wide(&grid.terms[last]) <= room {
+            used += wide(&grid.terms[last]);
+            last += 1;
+        }
+        let terms = grid.terms[first..last].iter().map(|term| (term.as_str(), Side::Right));
+        let mut table = Table::new(&[("review", Side::Left)].into_iter().chain(terms).collect::<Vec<_>>());
+        for (row, handle) in grid.rows.iter().zip(&handles) {
+            let cells = row.cells[first..last].iter().map(|cell| match cell {
+                None => "·".into(),
+                Some(cell) if cell.kept => format!("{:.4}", cell.value).replace('-', "−"),
+                Some(cell) => format!("({:.4})", cell.value).replace('-', "−"),
+            });
+            table.row([(*handle).to_string()].into_iter().chain(cells));
+        }
+        table.put(page);
+        page.line("");
+        first = last;
+    }
+    page.note(
+        "Weights of terms in reviews; ·: the review does not hold it; in brackets: the term is left out.",
+    );
 }
 
 fn show_found(page: &mut Page, found: &FoundPhrase) {
