@@ -2,8 +2,8 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{
-    Confusion, Dependence, Figure, Figures, Neutral, Verdict, baseline, loss, precision_at, roc_area, share,
-    sigmoid,
+    Confusion, Dependence, Figure, Figures, Neutral, Verdict, baseline, cost_curve, loss, precision_at,
+    roc_area, share, sigmoid,
 };
 use heddle_core::resample::Random;
 
@@ -359,4 +359,32 @@ fn average_precision_and_mean_f1_are_their_definitions() {
     let all_positive = Figures::new(&labels, &verdicts(&vec![1.0; 250]));
     assert_eq!(all_positive.never_called().collect::<Vec<_>>(), [Negative]);
     assert_eq!(figures.never_called().count(), 0);
+}
+
+#[test]
+fn the_cost_curve_is_the_lowest_cost_of_any_cut() {
+    let mut draw = Random::new(11);
+    for cuts in [0, 1, 2, 7, 60] {
+        // Recall and false alarms both rise with the cut.
+        let mut steps: Vec<(f64, f64)> = (0..cuts).map(|_| (draw.unit(), draw.unit())).collect();
+        let mut recalls: Vec<f64> = steps.iter().map(|own| own.0).collect();
+        let mut alarms: Vec<f64> = steps.iter().map(|own| own.1 * own.1).collect();
+        recalls.sort_by(f64::total_cmp);
+        alarms.sort_by(f64::total_cmp);
+        steps = recalls.into_iter().zip(alarms).collect();
+        let curve = cost_curve(&steps);
+        assert_eq!((curve[0].missed, curve[0].cost), (0.0, 0.0));
+        assert_eq!(curve.last().map(|own| (own.missed, own.cost)), Some((1.0, 0.0)));
+        assert!(curve.is_sorted_by(|a, b| a.missed <= b.missed));
+        for at in (0..=100).map(|step| f64::from(step) / 100.0) {
+            let cost = |recall: f64, alarms: f64| (1.0 - at) * alarms + at * (1.0 - recall);
+            let slow = steps.iter().map(|(recall, alarms)| cost(*recall, *alarms));
+            let slow = slow.chain([at, 1.0 - at]).fold(1.0, f64::min);
+            let next = curve.iter().position(|own| own.missed >= at).expect("the curve ends at 1");
+            let (a, b) = (curve[next.saturating_sub(1)], curve[next]);
+            let way = if b.missed > a.missed { (at - a.missed) / (b.missed - a.missed) } else { 1.0 };
+            let read = a.cost + way * (b.cost - a.cost);
+            assert!((read - slow).abs() < 1e-12, "{cuts} cuts at {at}: {read} for {slow}");
+        }
+    }
 }

@@ -69,6 +69,8 @@ pub struct Assessed {
     pub mistakes: Vec<Mistake>,
     /// Reviews that share no term with the model.
     pub unknown_only: usize,
+    /// Where a picture in plain words was drawn.
+    pub overview: Option<String>,
 }
 
 /// A review that was called against its label.
@@ -165,6 +167,7 @@ pub(crate) fn assess_reviews(
         named_by: names.column().into(),
         mistakes: mistakes((reviews, &names), &scores, &unseen),
         unknown_only: unseen.iter().filter(|at| scores[**at as usize].terms == 0).count(),
+        overview: None,
     })
 }
 

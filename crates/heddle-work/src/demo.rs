@@ -35,6 +35,7 @@ pub fn demo(session: &Session, folder: &str) -> Result<Demo> {
         files: vec![inside("crossings.csv")],
         folder: inside("run"),
         replace: false,
+        learning_curve: true,
         remedy: "name another folder: heddle demo FOLDER".into(),
     };
     Ok(Demo { folder: folder.into(), files, ran: run(&session, &options)? })

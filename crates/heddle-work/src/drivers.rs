@@ -67,6 +67,8 @@ pub struct Driven {
     pub written: Option<String>,
     /// Where a picture was drawn.
     pub picture: Option<String>,
+    /// Where their words were drawn.
+    pub picture_of_words: Option<String>,
 }
 
 /// A theme and all that is known of it.
@@ -158,6 +160,7 @@ pub(crate) fn driven(
         named_by: names.column().into(),
         written: options.out.clone(),
         picture: None,
+        picture_of_words: None,
     })
 }
 

@@ -69,7 +69,7 @@ pub use demo::{Demo, demo};
 pub use doubts::{DoubtRow, Doubted, DoubtsOptions, Known as KnownDoubts, Look, doubts};
 pub use drivers::{ByColumn, Driven, Driver, DriversOptions, Quote, drivers};
 pub use error::{Error, Result};
-pub use explain::{Alike, ExplainOptions, Explained, ExplainedText, Filter, explain};
+pub use explain::{Alike, ExplainOptions, Explained, ExplainedText, Filter, Level, explain};
 pub use findings::{VERSION, as_json};
 pub use inspect::{Inspected, inspect};
 pub use judgement::{Judgement, NextStep};
@@ -90,8 +90,8 @@ pub use split::{Part, Split, SplitOptions, split};
 pub use survey::{FoundColumns, FoundScale, RatingRow, Survey, SurveyOptions, Texts, survey};
 pub use terms::model::{Known, ModelTerms, ModelTermsOptions, WeighedTerm, model_terms};
 pub use terms::{
-    Doubtful, FoundPhrase, ReviewTable, SimilarWords, Strongest, Surroundings, Terms, TermsOptions,
-    look_twice, terms,
+    Doubtful, FoundPhrase, Grid, GridCell, GridRow, LookedUp, ReviewTable, SimilarWords, Strongest,
+    Surroundings, Terms, TermsOptions, look_twice, terms,
 };
 pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
 pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};

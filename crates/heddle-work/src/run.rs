@@ -25,7 +25,7 @@ use crate::session::Session;
 use crate::split::{Split, SplitOptions, split_input};
 use crate::train::{Middle, Trained, save};
 use crate::training::TrainingSet;
-use crate::validate::{Beside, ValidateOptions, Validated, note, write_held_out};
+use crate::validate::{Beside, ValidateOptions, Validated, note, with_slices, write_held_out};
 
 /// How many of the strongest terms of each class are told.
 const TOP: usize = 10;
@@ -44,6 +44,8 @@ pub struct RunOptions {
     pub folder: String,
     /// Whether an earlier run that stands there gives way.
     pub replace: bool,
+    /// Whether it learns from an eighth, a quarter and a half of the reviews too.
+    pub learning_curve: bool,
     /// What to say that can be done if something else stands there.
     pub remedy: String,
 }
@@ -97,7 +99,7 @@ pub fn run(session: &Session, options: &RunOptions) -> Result<Ran> {
             std::fs::copy(Path::new(folder).join(name), staged.inside(name))?;
         }
     }
-    let ran = Running { folder, staged: &staged, session }.fill(&options.files)?;
+    let ran = Running { staged: &staged, session, options }.fill()?;
     staged.finish()?;
     Ok(ran)
 }
@@ -133,14 +135,14 @@ fn is_run(folder: &Path) -> bool {
 
 /// A run on its way. Files are called by the names that they will have, wherever they are.
 struct Running<'a> {
-    folder: &'a str,
     staged: &'a StagedFolder,
     session: &'a Session,
+    options: &'a RunOptions,
 }
 
 impl Running<'_> {
-    fn fill(&self, files: &[String]) -> Result<Ran> {
-        let input = self.session.input(files)?;
+    fn fill(&self) -> Result<Ran> {
+        let input = self.session.input(&self.options.files)?;
         let found = with_found(self.session, &input, Needs::Labels)?;
         Running { session: &found, ..*self }.fill_with(&input)
     }
@@ -155,13 +157,16 @@ impl Running<'_> {
         let aspects = aspects(&reviews, &session)?;
         let training = TrainingSet::of(&reviews, &session)?;
         let validation = training.validate(&session)?;
-        let beside = Beside::of(&training, &validation, &aspects, &ValidateOptions::default(), &session)?;
+        let curve =
+            ValidateOptions { learning_curve: self.options.learning_curve, ..ValidateOptions::default() };
+        let beside = Beside::of(&training, &validation, &aspects, &curve, &session)?;
         note(&training, &validation, self.staged.path(), &session)?;
         let held_out = self.inside(PREDICTIONS);
         write_held_out((&session, &held_out), &names, &training.sample, &validation)?;
         let fit = training.fit(&session)?;
         let (path, name) = (self.inside("model.heddle"), self.named("model.heddle"));
-        let model = training.model(&fit, Some(validation.summary()));
+        let summary = with_slices(validation.summary(), &beside.slices);
+        let model = training.model(&fit, Some(summary));
         let bytes = save(&model, &path, &session)?;
         let model = read_model(&path)?;
         let trained = Trained::new((&name, bytes), &training, &fit, &model, TOP);
@@ -184,7 +189,7 @@ impl Running<'_> {
             drivers,
             probes,
             judgement,
-            folder: self.folder.into(),
+            folder: self.options.folder.clone(),
             split,
             validation: Validated { beside: Some(beside), ..validated },
             training: trained,
@@ -225,7 +230,7 @@ impl Running<'_> {
     }
 
     fn named(&self, name: &str) -> String {
-        Path::new(self.folder).join(name).display().to_string()
+        Path::new(&self.options.folder).join(name).display().to_string()
     }
 }
 

@@ -12,6 +12,7 @@ use heddle_core::text::Document;
 use heddle_files::{Role, write_model};
 use serde::Serialize;
 
+use crate::aspects::aspects;
 use crate::error::Result;
 use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
@@ -23,6 +24,7 @@ use crate::scoring::score_all;
 use crate::session::Session;
 use crate::terms::model::{DOUBTED, WeighedTerm, doubtful, heaviest};
 use crate::training::TrainingSet;
+use crate::validate::validated;
 
 /// What is learnt from, and where the model goes.
 #[derive(Debug, Clone, Default)]
@@ -131,8 +133,9 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
+    let aspects = options.validate.then(|| aspects(&reviews, session)).transpose()?;
     let training = TrainingSet::new(reviews, session)?;
-    let validated = if options.validate { Some(training.validate(session)?.summary()) } else { None };
+    let validated = aspects.map(|aspects| validated(&training, &aspects, session)).transpose()?;
     let fit = training.fit(session)?;
     let model = training.model(&fit, validated);
     let bytes = save(&model, &options.out, session)?;

@@ -75,6 +75,8 @@ pub struct Validated {
     pub written: Option<String>,
     /// Where a picture was drawn.
     pub picture: Option<String>,
+    /// Where one in plain words was drawn.
+    pub overview: Option<String>,
 }
 
 /// The figures where every text counts once.
@@ -149,6 +151,35 @@ pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validate
     Ok(Validated { beside: Some(beside), ..found })
 }
 
+/// Cross-validates, and tells what the card of a model keeps of it.
+///
+/// # Errors
+/// Reviews that cannot be cross-validated.
+pub(crate) fn validated(
+    training: &TrainingSet,
+    aspects: &Aspects,
+    session: &Session,
+) -> Result<heddle_core::model::Validated> {
+    let validation = training.validate(session)?;
+    let splits = training.splits()?;
+    let judged = Judged { validation: &validation, splits: &splits };
+    Ok(with_slices(validation.summary(), &sliced(training, judged, aspects)))
+}
+
+/// A summary with what it keeps of slices.
+pub(crate) fn with_slices(
+    summary: heddle_core::model::Validated,
+    slices: &[Slice],
+) -> heddle_core::model::Validated {
+    heddle_core::model::Validated { slices: slices.iter().map(Slice::summary).collect(), ..summary }
+}
+
+fn sliced(training: &TrainingSet, judged: Judged<'_>, aspects: &Aspects) -> Vec<Slice> {
+    let floor = training.study.validation.slices_from;
+    let held = &judged.validation.held_out[0];
+    slices(&training.sample, held, judged.held_for_training(), (&aspects.all, floor))
+}
+
 /// Notes a validation in the ledger of a folder.
 pub(crate) fn note(
     training: &TrainingSet,
@@ -196,6 +227,7 @@ impl Validated {
             beside: None,
             written,
             picture: None,
+            overview: None,
         }
     }
 }
@@ -270,15 +302,9 @@ impl Beside {
         let (labels, said): (Vec<Polarity>, Vec<Verdict>) =
             held.filter_map(|(label, held)| Some((*label, (*held)?.verdict))).unzip();
         let dependence = judged.dependence(sample);
-        let floor = study.validation.slices_from;
         Ok(Self {
             without_repeats: WithoutRepeats::new(training, judged),
-            slices: slices(
-                sample,
-                &validation.held_out[0],
-                judged.held_for_training(),
-                (&aspects.all, floor),
-            ),
+            slices: sliced(training, judged, aspects),
             calibration: reliability(&labels, &said, &dependence),
             trust: Trust::new(&labels, &said, &dependence),
             cut_points: cut_points(&labels, &said, &dependence),

@@ -1,13 +1,14 @@
 //! Runs and their reports, as files.
 
 use std::fs;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use heddle_files::{About, Role};
 use heddle_work::Session;
 
-use crate::view::report::{Form, report};
+use crate::view::picture::Scene;
+use crate::view::report::{Form, pictures, report};
 
 /// Where the report of a run stands in its folder.
 pub fn place_in(folder: &str) -> String {
@@ -16,14 +17,28 @@ pub fn place_in(folder: &str) -> String {
 
 /// The report of the run in a folder.
 pub fn of_folder(folder: &str, form: Form, redact: bool) -> anyhow::Result<String> {
+    let (place, json) = findings(folder)?;
+    let training = Path::new(folder).join("training.csv").display().to_string();
+    let about = About::beside(&training)?;
+    report(&json, about.as_ref(), form, redact).with_context(|| no_report(&place))
+}
+
+/// The pictures of the run in a folder, by name.
+pub fn pictures_of(folder: &str) -> anyhow::Result<Vec<(&'static str, Scene)>> {
+    let (place, json) = findings(folder)?;
+    pictures(&json).with_context(|| no_report(&place))
+}
+
+fn findings(folder: &str) -> anyhow::Result<(PathBuf, Vec<u8>)> {
     let place = Path::new(folder).join("findings.json");
     let json = fs::read(&place).with_context(|| {
         format!("{} cannot be read: expected the folder of a run, as `heddle run` leaves it", place.display())
     })?;
-    let training = Path::new(folder).join("training.csv").display().to_string();
-    let about = About::beside(&training)?;
-    report(&json, about.as_ref(), form, redact)
-        .with_context(|| format!("{} cannot be reported on: run `heddle run` again", place.display()))
+    Ok((place, json))
+}
+
+fn no_report(place: &Path) -> String {
+    format!("{} cannot be reported on: run `heddle run` again", place.display())
 }
 
 /// Writes the report of a run into its folder.

@@ -62,7 +62,7 @@ impl Arguments {
             }
             Command::Terms(args) => {
                 reads.extend(args.model.as_deref());
-                writes.extend(of(if args.find.is_some() { PLACES } else { TERMS }, &args.out));
+                writes.extend(of(if !args.find.is_empty() { PLACES } else { TERMS }, &args.out));
                 let matrix = args.matrix.as_ref().is_some_and(|path| path.ends_with(".mtx"));
                 writes.extend(of(if matrix { Role::Matrix } else { WEIGHTS }, &args.matrix));
                 writes.extend(of(Role::Picture, &args.picture));
@@ -71,6 +71,7 @@ impl Arguments {
             Command::Validate(args) => {
                 writes.extend(of(HELD_OUT, &args.out));
                 writes.extend(of(Role::Picture, &args.picture));
+                writes.extend(of(Role::Picture, &args.overview));
             }
             Command::Tune(args) => {
                 appends.push((Role::Runs, &args.out));
@@ -84,6 +85,7 @@ impl Arguments {
             Command::Assess(args) => {
                 reads.push(&args.model);
                 writes.extend(of(ASSESSED, &args.out));
+                writes.extend(of(Role::Picture, &args.overview));
             }
             Command::Score(args) => {
                 reads.push(&args.model);
@@ -97,12 +99,14 @@ impl Arguments {
                 reads.extend(args.names.as_deref());
                 writes.extend(of(THEMES, &args.out));
                 writes.extend(of(Role::Picture, &args.picture));
+                writes.extend(of(Role::Picture, &args.words));
             }
             Command::Explain(args) => {
                 reads.push(&args.model);
                 reads.extend(args.alike.as_deref());
                 let page = args.out.as_ref().is_some_and(|path| is_page(path));
                 writes.extend(of(if page { Role::Report } else { EXPLAINED }, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
             }
             Command::Probe(args) => {
                 reads.push(&args.model);

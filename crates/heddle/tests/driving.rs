@@ -80,13 +80,14 @@ fn themes_are_written_drawn_and_given_names() {
     let run = folder.run(
         &[
             &["drivers", "r.csv", "--names", "names.csv", "--out", "themes.csv", "--picture", "t.svg"][..],
+            &["--words", "w.svg"],
             &BESIDE,
         ]
         .concat(),
     );
     assert_eq!(run.code, 0, "{}", run.err);
     holds(&run.err, &["no theme holds the word `boat`"]);
-    holds(&run.out, &["Waiting at the desk", "Written: themes.csv", "Drawn: t.svg"]);
+    holds(&run.out, &["Waiting at the desk", "Written: themes.csv", "Drawn: t.svg", "Drawn: w.svg"]);
     let themes = folder.csv("themes.csv");
     assert!(column(&themes, "theme").contains(&"Waiting at the desk".to_string()));
     let [negative, positive, all] =
@@ -94,11 +95,57 @@ fn themes_are_written_drawn_and_given_names() {
     let number = |cell: &String| cell.parse::<usize>().expect("a number");
     assert!((0..all.len()).all(|at| number(&negative[at]) + number(&positive[at]) == number(&all[at])));
     holds(&folder.text("t.svg"), &["Waiting at the desk", "all reviews, 33.3 %", "95 % intervals"]);
+    // Words stand under their class, the most telling largest, in no other's place.
+    let words = folder.text("w.svg");
+    holds(&words, &[">queue<", ">lovely<", "− negative", "+ positive"]);
+    let number = |line: &str, name: &str| -> f64 {
+        let begins = line.find(&format!("{name}=\"")).expect("an attribute") + name.len() + 2;
+        line[begins..].split('"').next().and_then(|number| number.parse().ok()).expect("a number")
+    };
+    let of_class = |ink: &str| -> Vec<(f64, f64, f64)> {
+        let lines = words.lines().filter(|line| line.starts_with("<text") && line.contains(ink));
+        lines.map(|line| (number(line, "x"), number(line, "y"), number(line, "font-size"))).collect()
+    };
+    for (ink, edges) in [("#7a4cba", 36.0..578.0), ("#b07a12", 602.0..1144.0)] {
+        let own = of_class(ink);
+        assert!(own.len() > 1 && own.is_sorted_by(|a, b| a.2 >= b.2), "{own:?}");
+        assert!(own.iter().all(|(x, ..)| edges.contains(x)));
+        // In reading order each stands right of the one before, or below all of its line.
+        assert!(own.windows(2).all(|two| two[1].0 > two[0].0 && two[1].1 == two[0].1 || two[1].1 > two[0].1));
+    }
     let blank = folder.file("blank.csv", "word,name\nqueue, \n");
     holds(
         &blank.fails(&["drivers", "r.csv", "--names", "blank.csv"]),
         &["blank.csv, line 2, column `name`: it is blank"],
     );
+}
+
+#[test]
+fn themes_of_columns_that_are_kept_apart_tell_what_they_add() {
+    let row = |at: usize| {
+        let (title, text) =
+            if at.is_multiple_of(3) { ("bad", "a poor bed") } else { ("good", "a lovely bed") };
+        format!("{title} number {at},{text} on crossing {at},{}\n", if at.is_multiple_of(3) { 1 } else { 5 })
+    };
+    let rows: String = (0..300).map(row).collect();
+    let folder = Folder::new().file("r.csv", format!("title,review,stars\n{rows}"));
+    let found = folder.json(&[
+        "drivers",
+        "r.csv",
+        "--set",
+        "reviews.text=[\"title\", \"review\"]",
+        "--set",
+        "reviews.fields=separate",
+        "--set",
+        "validation.alike=100%",
+    ]);
+    let themes = found["themes"].as_array().expect("themes");
+    assert!(themes.iter().any(|own| own["name"] == "title:bad") && themes.len() >= 4, "{themes:?}");
+    for own in themes {
+        let adds = own["adds"]["value"].as_f64().expect("what it adds");
+        assert_eq!(adds < 0.0, own["class"] == "negative", "{own}");
+        assert!(!own["quotes"].as_array().expect("quotes").is_empty(), "{own}");
+    }
 }
 
 #[test]

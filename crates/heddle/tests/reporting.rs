@@ -94,14 +94,18 @@ fn what_is_no_run_is_told() {
     );
     holds(&folder.fails(&["report", "run", "--out", "report.pdf"]), &["report.pdf", ".html or .md"]);
     fs::create_dir(folder.path("other")).expect("a folder");
-    fs::write(folder.path("other/findings.json"), "{\"heddle\":\"run\",\"version\":4}").expect("a file");
+    fs::write(folder.path("other/findings.json"), "{\"heddle\":\"run\",\"version\":5}").expect("a file");
     holds(
         &folder.fails(&["report", "other"]),
         &["other/findings.json cannot be reported on", "missing field"],
     );
-    let later = folder.text("run/findings.json").replacen("\"version\": 4", "\"version\": 9", 1);
+    let later = folder.text("run/findings.json").replacen("\"version\": 5", "\"version\": 9", 1);
     fs::write(folder.path("other/findings.json"), later).expect("a file");
-    holds(&folder.fails(&["report", "other"]), &["of version 9", "this Heddle reads 4"]);
+    holds(&folder.fails(&["report", "other"]), &["of version 9", "this Heddle reads 5"]);
+    // Those of the version before have the same keys.
+    let before = folder.text("run/findings.json").replacen("\"version\": 5", "\"version\": 4", 1);
+    fs::write(folder.path("other/findings.json"), before).expect("a file");
+    holds(&folder.done(&["report", "other"]), &["Written: other/report.html"]);
 }
 
 #[test]
@@ -138,6 +142,22 @@ fn a_model_tells_what_it_is_and_what_it_does_not_do_well() {
         &["# The model run/model.heddle", "## What it is", "| validation.folds | 4 |", "only what resembles"],
     );
     let found = folder.json(&["inspect", "run/model.heddle"]);
+    // Its slices are those that the run found.
+    let run: serde_json::Value =
+        serde_json::from_str(&folder.text("run/findings.json")).expect("findings are JSON");
+    let of = |found: &serde_json::Value| -> Vec<String> {
+        let slices = found["slices"].as_array().expect("slices");
+        slices
+            .iter()
+            .map(|own| format!("{} {} {} {}", own["aspect"], own["level"], own["accuracy"], own["differs"]))
+            .collect()
+    };
+    let slices = of(&found["card"]["validated"]);
+    assert!(slices.len() > 1 && slices == of(&run["validation"]), "{slices:?}");
+    holds(&page, &["slice", "larger class"]);
+    let alone = ["train", "many.csv", "--out", "v.heddle", "--validate", "--set", "validation.folds=4"];
+    folder.done(&alone);
+    assert!(!of(&folder.json(&["inspect", "v.heddle"])["card"]["validated"]).is_empty());
     let ran: serde_json::Value =
         serde_json::from_str(&folder.text("run/findings.json")).expect("findings are JSON");
     assert_eq!(found["card"], ran["training"]["card"]);
@@ -148,4 +168,36 @@ fn a_model_tells_what_it_is_and_what_it_does_not_do_well() {
     let page = few.done(&["inspect", "m.heddle"]);
     holds(&page, &["It was never validated", "It has learnt negative from"]);
     holds(&few.fails(&["inspect", "many.csv"]), &["no Heddle model"]);
+}
+
+#[test]
+fn the_pictures_of_a_report_are_files_too() {
+    let folder = folder();
+    let asked = ["run", "many.csv", "--id", "id", "--out", "run", "--replace", "--learning-curve"];
+    folder.done(&[&asked[..], &["--set", "validation.folds=4"]].concat());
+    holds(
+        &folder.text("run/report.html"),
+        &["What mistakes cost at the best cut", "What more reviews bring"],
+    );
+    holds(
+        &folder.done(&["report", "run", "--pictures", "drawn"]),
+        &["Drawn: drawn/overview.svg to ", "18 pictures"],
+    );
+    let found: serde_json::Value =
+        serde_json::from_str(&folder.text("run/findings.json")).expect("findings are JSON");
+    for name in
+        ["overview", "themes", "words", "roc", "precision-recall", "calibration", "gains", "cost", "learning"]
+    {
+        let picture = folder.text(&format!("drawn/{name}.svg"));
+        holds(&picture, &["<svg ", "<title>", "</svg>"]);
+        assert!(folder.bytes(&format!("drawn/{name}.png")).starts_with(b"\x89PNG"), "{name}");
+    }
+    let accuracy = found["validation"]["figures"]["accuracy"]["value"].as_f64().expect("a share");
+    holds(&folder.text("drawn/overview.svg"), &[&format!("about {} are called", (100.0 * accuracy).round())]);
+    let points = found["validation"]["learning_curve"]["points"].as_array().expect("points");
+    let learnt = points[0]["reviews"].as_u64().expect("a number").to_string();
+    holds(&folder.text("drawn/learning.svg"), &[&format!(">{learnt}<")]);
+    // A picture that somebody else drew stays.
+    fs::write(folder.path("drawn/roc.svg"), "mine").expect("a file");
+    holds(&folder.fails(&["report", "run", "--pictures", "drawn"]), &["drawn/roc.svg is there already"]);
 }

@@ -98,6 +98,17 @@ fn written_parts_add_up_to_what_score_prints() {
         }
     }
     assert_eq!(odds.len(), 80);
+    // Levels alone; and what is written need not be shown too.
+    let clauses =
+        ["explain", "m.heddle", "others.csv", "--out", "c.csv", "--level", "clause", "--most", "40"];
+    let page = folder.done(&clauses);
+    assert!(page.matches("before the first word").count() == 3 && page.contains("40 texts"), "{page}");
+    let written = folder.csv("c.csv");
+    let levels: Vec<String> = column(&written, "level");
+    assert!(levels.iter().all(|level| ["intercept", "clause", "sum"].contains(&level.as_str())));
+    assert_eq!(levels.iter().filter(|level| *level == "sum").count(), 40);
+    let wrong = folder.run(&["explain", "m.heddle", "others.csv", "--out", "d.csv", "--level", "line"]);
+    holds(&wrong.err, &["expected term, word or clause"]);
     // Some rows alone, and never on top of the reviews.
     folder.done(&["explain", "m.heddle", "others.csv", "--row", "2", "--out", "two.csv"]);
     assert!(column(&folder.csv("two.csv"), "row").iter().all(|row| row == "2"));
@@ -192,4 +203,36 @@ fn lines_of_standard_input_are_sentences() {
         .map(|text| text["polarity"].as_str().expect("a class"))
         .collect();
     assert_eq!(called, ["positive", "negative"]);
+}
+
+#[test]
+fn reading_lines_are_drawn() {
+    let folder = folder();
+    let text = "the <b>crew</b> were kind & quick,\u{1b}[31m but never\u{202e} again";
+    let page = folder.done(&["explain", "m.heddle", "--text", text, "--picture", "why.svg"]);
+    holds(&page, &["Drawn: why.svg"]);
+    let picture = folder.text("why.svg");
+    holds(
+        &picture,
+        &["&lt;b&gt;", ">kind<", "before the first word", "called ", ", probability ", "<title>Typed: "],
+    );
+    assert!(!picture.contains("<b>") && !picture.contains('\u{1b}') && !picture.contains('\u{202e}'));
+    // What the picture says is what JSON says.
+    let found = &folder.json(&["explain", "m.heddle", "--text", text])["texts"][0];
+    let odds = found["log_odds"].as_f64().expect("nats");
+    let sign = if odds < 0.0 { "−" } else { "+" };
+    holds(&picture, &[&format!("log-odds {sign}{:.2}", odds.abs())]);
+    // Long words and many rows stay inside.
+    let long = format!("{} cold", "n".repeat(400));
+    folder.done(&["explain", "m.heddle", "--text", &long, "--picture", "long.svg"]);
+    let edges = folder.text("long.svg");
+    let lines = edges.lines().filter(|line| line.contains(">nnn"));
+    let widths: Vec<usize> = lines.map(|line| line.matches('n').count()).collect();
+    assert!(widths.len() > 3 && widths.iter().all(|width| *width < 120), "{widths:?}");
+    folder.done(&["explain", "m.heddle", "others.csv", "--nearest", "--picture", "near.png"]);
+    assert!(folder.bytes("near.png").starts_with(b"\x89PNG"));
+    holds(
+        &folder.fails(&["explain", "m.heddle", "--text", "x", "--picture", "a.gif"]),
+        &["a.gif", ".svg or .png"],
+    );
 }

@@ -5,7 +5,7 @@
 //! evenly over its places in the review and over the words of each place; the shares of
 //! the words, added up by clause, give the reading line. Every level has the same total.
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashSet;
 use serde::Serialize;
 
 use crate::choice::choice;
@@ -164,6 +164,9 @@ pub struct TokenPart {
     pub end: u32,
     /// The form that the model sees.
     pub form: String,
+    /// The text column that it stands in, where these are kept apart.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub column: Option<String>,
     /// Whether the token is negated.
     pub negated: bool,
     /// Whether it belongs to an expression that negates.
@@ -176,9 +179,10 @@ pub struct TokenPart {
 }
 
 impl TokenPart {
-    /// The token as people read it: a negated one has "¬" before it.
+    /// The token as terms spell it: a negated one has "¬" before it, and one of a column that is kept apart its name.
     pub fn spelled(&self) -> String {
-        format!("{}{}", if self.negated { "¬" } else { "" }, self.form)
+        let column = self.column.as_ref().map_or(String::new(), |column| format!("{column}:"));
+        format!("{}{column}{}", if self.negated { "¬" } else { "" }, self.form)
     }
 
     /// What it adds to a class: to its sum where each class has weights of its own, else to the side of a pole.
@@ -218,9 +222,9 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
     let score = scorer.score_document(document);
     let classes = scorer.model().classes();
     let text = document.text();
-    let places = places(scorer);
+    let places = Places::new(scorer);
     let terms = terms(scorer, &places);
-    let tokens = tokens(scorer, &places);
+    let tokens = tokens(scorer, &places, document);
     let clauses = clauses(scorer, text, &tokens);
     let explanation = Explanation {
         intercept: scorer.model().intercept(),
@@ -241,26 +245,34 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
     (score, explanation)
 }
 
-/// By term: the index of the first token of each of its places, and its number of tokens.
-type Places = FxHashMap<TermId, Vec<(usize, usize)>>;
+/// Terms with the index of the first token of each of their places, and its number of tokens, in order.
+struct Places(Vec<(TermId, usize, usize)>);
 
-fn places(scorer: &Scorer<'_>) -> Places {
-    let mut places = Places::default();
-    for (term, first, length) in scorer.places() {
-        places.entry(term).or_default().push((first, length));
+impl Places {
+    fn new(scorer: &Scorer<'_>) -> Self {
+        let mut places = scorer.places();
+        places.sort_unstable();
+        Self(places)
     }
-    places
+
+    /// The places of a term of the review.
+    fn of(&self, term: TermId) -> &[(TermId, usize, usize)] {
+        let begins = self.0.partition_point(|(own, ..)| *own < term);
+        let length = self.0[begins..].partition_point(|(own, ..)| *own == term);
+        &self.0[begins..begins + length]
+    }
 }
 
 fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
     let model = scorer.model();
     let items = scorer.tokens().items();
-    let span = |&(first, length): &(usize, usize)| (items[first].start, items[first + length - 1].end);
+    let span =
+        |&(_, first, length): &(TermId, usize, usize)| (items[first].start, items[first + length - 1].end);
     let part = |entry: &Entry| {
         let id = TermId::new(entry.column);
-        let term = model.term(id);
+        let (term, own) = (model.term(id), places.of(id));
         TermPart {
-            term: spell(scorer, id, places[&id][0]),
+            term: spell(scorer, id, own[0]),
             kind: TermKind::of(model, id, entry.value.into()),
             contribution: scorer.contribution(entry),
             by_class: by_class(scorer, entry),
@@ -268,7 +280,7 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
             term_factor: entry.value.into(),
             document_factor: term.document_factor.into(),
             reviews: term.reviews(),
-            places: places[&id].iter().map(span).collect(),
+            places: own.iter().map(span).collect(),
         }
     };
     let mut parts: Vec<TermPart> = scorer.row().iter().map(part).collect();
@@ -289,7 +301,7 @@ fn intercepts(scorer: &Scorer<'_>) -> Option<PerClass<f64>> {
 }
 
 /// A term as people read it; a hashed one as it stands in the review.
-fn spell(scorer: &Scorer<'_>, term: TermId, (first, length): (usize, usize)) -> String {
+fn spell(scorer: &Scorer<'_>, term: TermId, (_, first, length): (TermId, usize, usize)) -> String {
     if !scorer.model().is_hashed() {
         return scorer.model().spell(term);
     }
@@ -299,25 +311,26 @@ fn spell(scorer: &Scorer<'_>, term: TermId, (first, length): (usize, usize)) -> 
     tokens.iter().map(spell_token).collect::<Vec<_>>().join(" ")
 }
 
-fn tokens(scorer: &Scorer<'_>, places: &Places) -> Vec<TokenPart> {
+fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<TokenPart> {
     let tokens = scorer.tokens();
     let mut shares = vec![0.0; tokens.items().len()];
     let mut neutral = vec![0.0; tokens.items().len()];
     for entry in scorer.row() {
-        let own = &places[&TermId::new(entry.column)];
+        let own = places.of(TermId::new(entry.column));
         let wholes = [scorer.contribution(entry), scorer.neutral_contribution(entry).unwrap_or(0.0)];
-        for &(first, length) in own {
+        for &(_, first, length) in own {
             for (totals, whole) in [&mut shares, &mut neutral].into_iter().zip(wholes) {
                 let share = whole / (own.len() * length) as f64;
                 totals[first..first + length].iter_mut().for_each(|total| *total += share);
             }
         }
     }
-    let free = scorer.model().is_free();
+    let (free, fields) = (scorer.model().is_free(), &scorer.model().fields);
     let part = |((token, contribution), neutral): ((&Token, f64), f64)| TokenPart {
         start: token.start,
         end: token.end,
         form: tokens.form(token).to_string(),
+        column: fields.of_token(document, token).map(String::from),
         negated: token.negated,
         cue: token.cue,
         contribution,

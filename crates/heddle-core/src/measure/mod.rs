@@ -9,6 +9,7 @@
 //! ```
 
 pub(crate) mod confusion;
+pub(crate) mod cost;
 pub(crate) mod curves;
 pub(crate) mod dependence;
 pub(crate) mod figures;
@@ -20,6 +21,7 @@ pub(crate) mod ranking;
 pub(crate) mod verdict;
 
 pub use confusion::{ClassFigures, Confusion};
+pub use cost::{CostPoint, cost_curve};
 pub use curves::{Bin, CutPoint, Gain, Trust, cut_points, gains, reliability};
 pub use dependence::Dependence;
 pub use figures::{Figures, Reached, Unsure, baseline};

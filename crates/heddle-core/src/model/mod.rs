@@ -10,7 +10,7 @@ pub(crate) mod scorer;
 mod settle;
 mod teach;
 
-pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated};
+pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated, ValidatedSlice};
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
 pub use scorer::{Score, Scorer};

@@ -233,6 +233,7 @@ impl Validation {
             rounds: self.rounds.len(),
             figures: self.figures.clone(),
             baseline: self.baseline.clone(),
+            slices: Vec::new(),
         }
     }
 }

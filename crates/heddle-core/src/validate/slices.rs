@@ -14,6 +14,7 @@ use crate::labels::rating::rating_order;
 use crate::measure::dependence::Dependence;
 use crate::measure::interval::Figure;
 use crate::measure::verdict::Verdict;
+use crate::model::artefact::ValidatedSlice;
 use crate::resample::folds::Sample;
 
 /// More values of a column than this are drawn together: numbers into quarters, others by what is
@@ -173,6 +174,19 @@ pub struct Slice {
     /// The figures that differ from those of all other reviews by more than noise, as many figures of slices being
     /// looked at as there are.
     pub differs: Vec<SliceFigure>,
+}
+
+impl Slice {
+    /// What the card of a model keeps of it.
+    pub fn summary(&self) -> ValidatedSlice {
+        ValidatedSlice {
+            aspect: self.aspect.clone(),
+            level: self.level.clone(),
+            accuracy: self.accuracy,
+            majority: self.majority,
+            differs: self.differs.iter().map(|figure| figure.name().to_string()).collect(),
+        }
+    }
 }
 
 choice! {

@@ -40,6 +40,9 @@ pub(super) fn chosen(filter: &Filter, texts: &RowTexts, model: &Model, study: &S
         );
     }
     let rows = in_slice(&filter.slice, texts)?;
+    if !(filter.mistakes || filter.nearest || class.is_some()) {
+        return Ok(rows);
+    }
     let scores = score_each(model, &rows, |scorer, row| scorer.score_document(&texts.document(*row)));
     let label = |row: usize| texts.label(row, study).and_then(|label| label.class);
     let fits = |(row, score): &(usize, Score)| {
@@ -54,9 +57,7 @@ pub(super) fn chosen(filter: &Filter, texts: &RowTexts, model: &Model, study: &S
         (false, true) => cuts.distance(&score.verdict),
         (false, false) => -score.probability(score.polarity()),
     };
-    if filter.mistakes || filter.nearest || class.is_some() {
-        found.sort_by(|a, b| order(a).total_cmp(&order(b)));
-    }
+    found.sort_by(|a, b| order(a).total_cmp(&order(b)));
     Ok(found.into_iter().map(|(row, _)| row).collect())
 }
 

@@ -26,6 +26,7 @@ pub use alike::Alike;
 use alike::Neighbours;
 pub use choose::Filter;
 use choose::chosen;
+pub use write::Level;
 use write::write_parts;
 
 /// Reviews of a filter that are explained where nothing is said.
@@ -55,6 +56,8 @@ pub struct ExplainOptions {
     pub alike: Option<String>,
     /// Where what scores are made of goes as rows, if anywhere.
     pub out: Option<String>,
+    /// Which parts of scores are written; all where none is named.
+    pub levels: Vec<Level>,
 }
 
 /// The accounts of some reviews.
@@ -73,6 +76,9 @@ pub struct Explained {
     /// Where what scores are made of was written, and of how many rows.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub written: Option<(String, usize)>,
+    /// Where a picture was drawn.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub picture: Option<String>,
     /// Cross-validated accuracy of the model, where there is one.
     pub accuracy: Option<Figure>,
     /// Where verdicts change.
@@ -134,6 +140,8 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
     let rows = if by_name { named } else { chosen(&options.filter, &texts, &model, session.study())? };
     let looked_for = !by_name && (!options.filter.is_open() || options.out.is_some());
     let most = match (options.most, by_name, looked_for) {
+        // What is written need not be shown too.
+        (Some(most), ..) if options.out.is_some() => most.min(SHOWN),
         (Some(most), ..) => most,
         (None, true, _) => rows.len(),
         (None, false, true) => SHOWN,
@@ -147,7 +155,8 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
     }
     if let Some(path) = &options.out {
         let written = &rows[..options.most.map_or(rows.len(), |most| most.min(rows.len()))];
-        write_parts(path, written, (&texts, &model), &session)?;
+        let levels = if options.levels.is_empty() { &Level::ALL } else { &*options.levels };
+        write_parts(path, (written, levels), (&texts, &model), &session)?;
         explained.written = Some((path.clone(), written.len()));
     }
     with_neighbours(explained, &model, options, &session)
@@ -178,6 +187,7 @@ pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>, words: 
         chosen_of: None,
         faithfulness: None,
         written: None,
+        picture: None,
         accuracy: model.card().validated.as_ref().map(|validated| validated.figures.accuracy),
         cuts: model.card().cuts,
         classes: model.classes(),

@@ -2,7 +2,7 @@
 
 use clap::{Args, Subcommand};
 use clap_complete::engine::ArgValueCompleter;
-use heddle_work::Called;
+use heddle_work::{Called, Level};
 
 use super::columns::{ColumnArgs, Files, RowArgs};
 use super::reviews::TextArgs;
@@ -32,7 +32,7 @@ pub struct TrainArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --learning_curve --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --date posted --set 'reviews.beside=[\"channel\"]'"
+    after_help = "Examples:\n  heddle validate training.csv\n  heddle validate training.csv --set validation.folds=5 --out held-out.csv --json\n  heddle validate training.csv --learning-curve --picture validation.png\n  heddle validate training.csv --set validation.order=rolling --date posted --set 'reviews.beside=[\"channel\"]'"
 )]
 pub struct ValidateArgs {
     #[command(flatten)]
@@ -50,14 +50,17 @@ pub struct ValidateArgs {
     /// Tell also what reading this many reviews, the most negative first, would find
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
     pub budget: Option<u64>,
-    /// Draw curves, calibration and baselines; .svg or .png
+    /// Draw curves, calibration, baselines and what is called what; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,
+    /// Draw what to expect, in counts and plain words; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub overview: Option<String>,
 }
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle drivers reviews.csv --date posted --set 'reviews.beside=[\"channel\"]'\n  heddle drivers reviews.csv --out themes.csv --picture themes.png\n  heddle drivers reviews.csv --names names.csv        columns word and name"
+    after_help = "Examples:\n  heddle drivers reviews.csv --date posted --set 'reviews.beside=[\"channel\"]'\n  heddle drivers reviews.csv --out themes.csv --picture themes.png --words words.png\n  heddle drivers reviews.csv --names names.csv        columns word and name"
 )]
 pub struct DriversArgs {
     #[command(flatten)]
@@ -81,6 +84,9 @@ pub struct DriversArgs {
     /// Draw the themes as bars with intervals; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,
+    /// Draw the words of the themes, the larger the more telling; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub words: Option<String>,
 }
 
 #[derive(Debug, Args)]
@@ -203,6 +209,9 @@ pub struct AssessArgs {
     /// Write each row with the probabilities that the model gives it
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
+    /// Draw what to expect, in counts and plain words; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub overview: Option<String>,
 }
 
 #[derive(Debug, Args)]
@@ -239,7 +248,7 @@ pub struct ScoreArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123\n  heddle explain m.heddle holdout.csv --mistakes --most 5\n  heddle explain m.heddle reviews.csv --nearest --slice \"channel = web\"\n  heddle explain m.heddle reviews.csv --out parts.parquet\n  heddle explain m.heddle --text \"A warm cabin\" --factors\n  heddle explain m.heddle        asks for sentences, one after the other"
+    after_help = "Examples:\n  heddle explain m.heddle --text \"Not a bad cabin at all, but never again\"\n  heddle explain m.heddle reviews.csv --id HS-000123\n  heddle explain m.heddle holdout.csv --mistakes --most 5\n  heddle explain m.heddle reviews.csv --nearest --slice \"channel = web\"\n  heddle explain m.heddle reviews.csv --out parts.parquet\n  heddle explain m.heddle --text \"A warm cabin\" --factors --picture reading.png\n  heddle explain m.heddle        asks for sentences, one after the other"
 )]
 pub struct ExplainArgs {
     /// The model
@@ -274,6 +283,12 @@ pub struct ExplainArgs {
     /// A file in which reviews are looked for that read like the explained ones, such as the training part
     #[arg(long, value_name = "FILE")]
     pub alike: Option<String>,
+    /// Write these parts of the scores only: term, word or clause; may be repeated
+    #[arg(long, value_name = "LEVEL", requires = "out", value_parser = level)]
+    pub level: Vec<Level>,
+    /// Draw the reading lines: .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
     /// Write what the scores of the rows are made of: intercept, terms, words and clauses, a row each; or, under a name
     /// that ends in .html or .md, the reading lines as a page
     #[arg(short, long, value_name = "FILE")]
@@ -321,7 +336,7 @@ pub struct InspectArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle report run\n  heddle report run --redact --out report.html\n  heddle report run --out report.md"
+    after_help = "Examples:\n  heddle report run\n  heddle report run --redact --out report.html\n  heddle report run --out report.md --pictures pictures"
 )]
 pub struct ReportArgs {
     /// The folder of a run
@@ -330,6 +345,9 @@ pub struct ReportArgs {
     /// Where the report goes: .html or .md [default: report.html in the folder]
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
+    /// A folder for its pictures, each as .svg and .png
+    #[arg(long, value_name = "FOLDER")]
+    pub pictures: Option<String>,
     /// Leave out the texts of customers
     #[arg(long)]
     pub redact: bool,
@@ -350,6 +368,9 @@ pub struct RunArgs {
     /// Take the place of an earlier run in that folder, if nothing else is in it
     #[arg(long)]
     pub replace: bool,
+    /// Learn from an eighth, a quarter and a half of the reviews too, and tell what more would bring
+    #[arg(long)]
+    pub learning_curve: bool,
 }
 
 #[derive(Debug, Args)]
@@ -414,6 +435,11 @@ fn called(text: &str) -> Result<Called, String> {
         }
         _ => Err("expected name, sign, number, or a code for each class with commas between".into()),
     }
+}
+
+fn level(text: &str) -> Result<Level, String> {
+    let found = Level::ALL.into_iter().find(|level| level.name() == text);
+    found.ok_or_else(|| "expected term, word or clause".into())
 }
 
 fn decimals(text: &str) -> Result<Decimals, String> {

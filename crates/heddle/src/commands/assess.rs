@@ -9,14 +9,22 @@ use crate::output::Output;
 use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, share, unsure,
 };
+use crate::view::picture::overview;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, percent, signed};
 
 /// Tries a model on a holdout and shows the figures.
 pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let AssessArgs { model, files, out, .. } = args;
+    let AssessArgs { model, files, out, overview: picture, .. } = args;
     let options = AssessOptions { model: model.clone(), files: files.files.clone(), out: out.clone() };
-    let assessed = assess(session, &options)?;
+    let mut assessed = assess(session, &options)?;
+    if let Some(path) = picture {
+        let Assessed { figures, baseline, account, .. } = &assessed;
+        let judged = "On reviews that it has not learnt from.";
+        overview::scene(figures, &baseline.accuracy, &account.names, judged)
+            .write(session.outputs(), path)?;
+        assessed.overview = Some(path.clone());
+    }
     output.answer("assess", &assessed, show)?;
     Ok(assessed.account.refused)
 }
@@ -60,6 +68,9 @@ fn show(assessed: &Assessed, page: &mut Page) {
     confusion(page, &assessed.figures);
     show_agreement(assessed, page);
     show_mistakes(assessed, page);
+    if let Some(path) = &assessed.overview {
+        page.heading(&format!("Drawn: {path}"));
+    }
 }
 
 fn show_mistakes(assessed: &Assessed, page: &mut Page) {

@@ -1,14 +1,17 @@
 //! A run as a report to hand over.
 
+use std::path::Path;
+
+use anyhow::Context;
 use heddle_files::Role;
 use heddle_work::Session;
 use serde::Serialize;
 
 use crate::args::ReportArgs;
 use crate::output::Output;
-use crate::reporting::{of_folder, place_in};
-use crate::view::Page;
+use crate::reporting::{of_folder, pictures_of, place_in};
 use crate::view::report::Form;
+use crate::view::{Page, count};
 
 /// What was written.
 #[derive(Serialize)]
@@ -21,6 +24,8 @@ struct Reported {
     bytes: usize,
     /// Whether texts of customers are left out.
     redacted: bool,
+    /// The pictures.
+    pictures: Vec<String>,
 }
 
 /// Writes the report of a run.
@@ -30,8 +35,19 @@ pub fn run(args: &ReportArgs, session: &Session, output: &Output) -> anyhow::Res
     let text = of_folder(&args.folder, form, args.redact)?;
     session.outputs().plan_once(Role::Report, &target)?;
     session.outputs().write(&target, text.as_bytes())?;
-    let found =
-        Reported { folder: args.folder.clone(), written: target, bytes: text.len(), redacted: args.redact };
+    let mut drawn = Vec::new();
+    if let Some(pictures) = &args.pictures {
+        std::fs::create_dir_all(pictures).with_context(|| format!("{pictures} cannot be made"))?;
+        for (name, scene) in pictures_of(&args.folder)? {
+            for ending in ["svg", "png"] {
+                let path = Path::new(pictures).join(format!("{name}.{ending}")).display().to_string();
+                scene.write(session.outputs(), &path)?;
+                drawn.push(path);
+            }
+        }
+    }
+    let (folder, redacted) = (args.folder.clone(), args.redact);
+    let found = Reported { folder, written: target, bytes: text.len(), redacted, pictures: drawn };
     output.answer("report", &found, show)?;
     Ok(0)
 }
@@ -39,4 +55,7 @@ pub fn run(args: &ReportArgs, session: &Session, output: &Output) -> anyhow::Res
 fn show(reported: &Reported, page: &mut Page) {
     let what = if reported.redacted { ", without texts of customers" } else { "" };
     page.written(&reported.written, &format!(" ({} KB){what}", reported.bytes.div_ceil(1024)));
+    if let (Some(first), Some(last)) = (reported.pictures.first(), reported.pictures.last()) {
+        page.heading(&format!("Drawn: {first} to {last}, {}", count(reported.pictures.len(), "picture")));
+    }
 }

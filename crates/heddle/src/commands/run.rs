@@ -14,6 +14,7 @@ pub fn run(args: &RunArgs, session: &Session, output: &Output) -> anyhow::Result
         files: args.files.files.clone(),
         folder: args.out.clone(),
         replace: args.replace,
+        learning_curve: args.learning_curve,
         remedy: "name another folder with --out, or say --replace to put this run in its place".into(),
     };
     let ran = run_study(session, &options)?;

@@ -57,6 +57,9 @@ pub fn show(explained: &Explained, shown: Shown, page: &mut Page) {
     if let Some((path, rows)) = &explained.written {
         page.written(path, &format!(", what the scores of {} are made of", count(*rows, "text")));
     }
+    if let Some(path) = &explained.picture {
+        page.heading(&format!("Drawn: {path}"));
+    }
 }
 
 /// The reading lines and verdicts alone.

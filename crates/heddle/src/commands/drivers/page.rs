@@ -40,7 +40,7 @@ pub fn show(driven: &Driven, page: &mut Page) {
     if let Some(path) = &driven.written {
         page.written(path, ", the themes with their figures");
     }
-    if let Some(path) = &driven.picture {
+    for path in driven.picture.iter().chain(&driven.picture_of_words) {
         page.heading(&format!("Drawn: {path}"));
     }
 }

@@ -7,7 +7,7 @@ use heddle_work::Tuned;
 use super::page::{behind, made_of};
 use crate::view::cut;
 use crate::view::figures::{plain, share};
-use crate::view::picture::{DARK, MAIN, NEGATIVE, PALE, QUIET, Scene, from, up_to};
+use crate::view::picture::{DARK, MAIN, OFF, PALE, QUIET, Scene, from, up_to};
 
 const WIDTH: f32 = 1180.0;
 const LEFT: f32 = 420.0;
@@ -41,7 +41,7 @@ pub fn scene(tuned: &Tuned) -> Scene {
             tuned.simplest.as_ref() == Some(&run.name) && tuned.simplest.as_ref() != Some(&tuned.best);
         let figure = &run.behind;
         let worse = figure.low.is_some_and(|low| low > 0.0);
-        let ink = if worse { NEGATIVE } else { MAIN };
+        let ink = if worse { OFF } else { MAIN };
         scene.text((LEFT - 14.0, y + 5.0), up_to(13.0, DARK), cut(&made_of(tuned, run), 52));
         if let (Some(low), Some(high)) = (figure.low, figure.high) {
             scene.path(&[(place(low), y), (place(high), y)], 2.0, ink);
@@ -56,7 +56,7 @@ pub fn scene(tuned: &Tuned) -> Scene {
     }
     let last = tuned.runs.last().map_or(String::new(), |run| behind(by, &run.behind));
     let foot = format!(
-        "teal: within noise of the best; violet: worse by more than noise. The last is behind by {last}."
+        "teal: within noise of the best; red: worse by more than noise. The last is behind by {last}."
     );
     scene.text((36.0, height - 24.0), from(13.0, QUIET), foot);
     scene

@@ -65,7 +65,7 @@ pub fn show(validated: &Validated, page: &mut Page) {
     if let Some(path) = &validated.written {
         page.written(path, ", the out-of-fold probabilities");
     }
-    if let Some(path) = &validated.picture {
+    for path in validated.picture.iter().chain(&validated.overview) {
         page.heading(&format!("Drawn: {path}"));
     }
     if let Some(beside) = &validated.beside {

@@ -1,5 +1,5 @@
-//! What cross-validation found, as a picture: recall against false alarms, recall against
-//! precision, what was said against what was seen, and what more reviews bring.
+//! What cross-validation found, as a picture: recall against false alarms, recall against precision, what is found by
+//! reading the most negative first, what was said against what was seen, what more reviews bring, and what is called what.
 
 use heddle_core::Choice;
 use heddle_core::labels::Polarity;
@@ -8,12 +8,16 @@ use heddle_core::validate::LearningCurve;
 
 use crate::view::figures::{plain_with_interval, share, share_with_interval};
 use crate::view::number;
-use crate::view::picture::{Anchor, DARK, Frame, Lettering, MAIN, NEGATIVE, PALE, QUIET, Scene, from, up_to};
+use crate::view::picture::{
+    Anchor, DARK, Frame, LIGHT, Lettering, MAIN, OFF, PALE, QUIET, Scene, from, text_width, tint, up_to,
+};
 use heddle_work::{Beside, Validated};
 
 const WIDTH: f32 = 1180.0;
-const HEIGHT: f32 = 800.0;
+const HEIGHT: f32 = 1150.0;
 const SIZE: f32 = 300.0;
+/// Frames one under the other.
+const ROWS: usize = 3;
 
 /// Draws what was found.
 pub fn scene(found: &Validated, beside: &Beside) -> Scene {
@@ -29,9 +33,10 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
         plain_with_interval(&figures.roc_area)
     );
     scene.text((36.0, 66.0), from(14.0, QUIET), line);
-    let places = [(84.0, 118.0), (84.0, 476.0), (680.0, 118.0), (680.0, 476.0)];
     let frame = |at: usize, title: &str| {
-        Frame::new(places[at], (if at < 2 { SIZE + 140.0 } else { SIZE + 120.0 }, SIZE - 70.0), title)
+        let (column, row) = (at / ROWS, at % ROWS);
+        let place = ([84.0, 680.0][column], 118.0 + 358.0 * row as f32);
+        Frame::new(place, ([SIZE + 140.0, SIZE + 120.0][column], SIZE - 70.0), title)
     };
     let negative = found.account.names.of(Polarity::Negative);
     let positive = found.account.names.of(Polarity::Positive);
@@ -44,8 +49,11 @@ pub fn scene(found: &Validated, beside: &Beside) -> Scene {
         &beside.cut_points,
         found,
     );
-    believed(&mut scene, &frame(2, "Calibration: observed against predicted"), &beside.calibration);
-    let last = frame(3, "What it must beat: accuracy");
+    let title = format!("Reading the most {negative} first");
+    read_first(&mut scene, &frame(2, &title), (&beside.cut_points, negative), found);
+    believed(&mut scene, &frame(3, "Calibration: observed against predicted"), &beside.calibration);
+    called(&mut scene, &frame(5, "What is called what"), found);
+    let last = frame(4, "What it must beat: accuracy");
     match &beside.learning_curve {
         Some(learning_curve) => grown(
             &mut scene,
@@ -73,8 +81,7 @@ fn roc(scene: &mut Scene, frame: &Frame, (points, alarms, negative): (&[CutPoint
 fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Validated) {
     let name = found.account.names.of(Polarity::Negative);
     frame.draw(scene, (&format!("{name} found"), "of those called, right"));
-    let figures = &found.validation.figures;
-    let negative = figures.confusion.of(Polarity::Negative) as f64 / figures.confusion.total() as f64;
+    let negative = negative_share(found);
     scene.path(&[frame.at((0.0, negative)), frame.at((1.0, negative))], 1.2, PALE);
     let below = frame.at((0.02, negative));
     scene.text((below.0, below.1 - 6.0), from(12.0, QUIET), "by chance");
@@ -84,6 +91,11 @@ fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Vali
         .collect();
     scene.path(&curve, 2.4, MAIN);
     mark(scene, frame, points, Anchor::End, |point| Some((point.recall.value?, point.precision.value?)));
+}
+
+fn negative_share(found: &Validated) -> f64 {
+    let confusion = &found.validation.figures.confusion;
+    confusion.of(Polarity::Negative) as f64 / confusion.total() as f64
 }
 
 /// The cuts of even probability, as knots on a curve.
@@ -99,7 +111,7 @@ fn mark(
         let nearest = points.iter().min_by(|a, b| off(a).total_cmp(&off(b)));
         let Some(at) = nearest.filter(|point| off(point) < 0.1).and_then(&place) else { continue };
         let (x, y) = frame.at(at);
-        scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), NEGATIVE);
+        scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), DARK);
         scene.text(
             (if side == Anchor::Start { x + 9.0 } else { x - 5.0 }, y + 17.0),
             Lettering { size: 12.0, anchor: side, ink: QUIET },
@@ -115,7 +127,7 @@ fn believed(scene: &mut Scene, frame: &Frame, bins: &[Bin]) {
         let Figure { value: Some(value), low: Some(low), high: Some(high), .. } = bin.observed else {
             continue;
         };
-        let ink = if bin.off { NEGATIVE } else { MAIN };
+        let ink = if bin.off { OFF } else { MAIN };
         scene.path(&[frame.at((bin.predicted, low)), frame.at((bin.predicted, high))], 1.6, ink);
         let (x, y) = frame.at((bin.predicted, value));
         scene.rect((x - 4.0, y - 4.0), (8.0, 8.0), ink);
@@ -124,10 +136,62 @@ fn believed(scene: &mut Scene, frame: &Frame, bins: &[Bin]) {
     let words = if off == 0 {
         "every group within noise of what was said".into()
     } else {
-        format!("violet: {off} of {} off by more than noise", bins.len())
+        format!("red: {off} of {} off by more than noise", bins.len())
     };
     let (x, y) = frame.at((0.36, 0.06));
     scene.text((x, y), from(12.0, QUIET), words);
+}
+
+/// What reading the most negative reviews first finds.
+fn read_first(scene: &mut Scene, frame: &Frame, (points, negative): (&[CutPoint], &str), found: &Validated) {
+    frame.draw(scene, ("reviews read", &format!("of the {negative}, found")));
+    scene.path(&[frame.at((0.0, 0.0)), frame.at((1.0, 1.0))], 1.2, PALE);
+    let base = negative_share(found);
+    let read = |own: &CutPoint| {
+        let (recall, alarms) = (own.recall.value?, own.false_alarms.value?);
+        Some(frame.at((base * recall + (1.0 - base) * alarms, recall)))
+    };
+    let read = points.iter().filter_map(read);
+    let ends = [frame.at((0.0, 0.0)), frame.at((1.0, 1.0))];
+    let curve: Vec<(f32, f32)> = std::iter::once(ends[0]).chain(read).chain([ends[1]]).collect();
+    scene.path(&curve, 2.4, MAIN);
+    scene.text(frame.at((0.62, 0.55)), from(12.0, QUIET), "in any order");
+}
+
+/// The classes by what they are called: how many, and of each class how large a share.
+fn called(scene: &mut Scene, frame: &Frame, found: &Validated) {
+    const ROW: f32 = 34.0;
+    let (confusion, names) = (&found.validation.figures.confusion, &found.account.names);
+    let classes = &confusion.classes;
+    let (left, top) = frame.origin;
+    scene.text((left, top - 12.0), from(15.0, DARK), &frame.title);
+    // Names stand left of the cells, which share the rest.
+    let beside = classes.iter().map(|class| text_width(names.of(*class), 13.0)).fold(60.0, f32::max) + 14.0;
+    let cell = (frame.size.0 - beside - 40.0) / classes.len() as f32;
+    let height = (frame.size.1 - ROW) / classes.len() as f32;
+    let centre = |at: usize| left + beside + cell * (at as f32 + 0.5);
+    for (at, class) in classes.iter().enumerate() {
+        let middle = Lettering { size: 13.0, anchor: Anchor::Middle, ink: QUIET };
+        scene.text((centre(at), top + 16.0), middle, format!("called {}", names.of(*class)));
+    }
+    for (row, (class, counts)) in classes.iter().zip(&confusion.counts).enumerate() {
+        let y = top + ROW + height * row as f32;
+        let all = counts.iter().sum::<usize>().max(1);
+        let name = names.of(*class);
+        scene.text((left + beside - 12.0, y + height / 2.0 + 5.0), up_to(13.0, DARK), name);
+        for (at, count) in counts.iter().enumerate() {
+            let share = *count as f64 / all as f64;
+            let place = (left + beside + cell * at as f32 + 2.0, y + 2.0);
+            scene.rect(place, (cell - 4.0, height - 4.0), tint(if at == row { MAIN } else { OFF }, share));
+            let ink = if share > 0.55 { LIGHT } else { DARK };
+            let middle = |size| Lettering { size, anchor: Anchor::Middle, ink };
+            scene.text((centre(at), y + height / 2.0 - 2.0), middle(16.0), number(*count));
+            let told = format!("{:.1} %", 100.0 * share);
+            scene.text((centre(at), y + height / 2.0 + 16.0), middle(12.0), told);
+        }
+    }
+    let foot = (left + frame.size.0 - 40.0, top + frame.size.1 + 18.0);
+    scene.text(foot, up_to(12.0, QUIET), "a row: the reviews of a class, and what they are called");
 }
 
 fn grown(scene: &mut Scene, frame: &Frame, learning_curve: &LearningCurve) {

@@ -2,6 +2,7 @@
 
 use heddle_core::labels::Polarity;
 use heddle_core::measure::Figure;
+use heddle_core::model::ValidatedSlice;
 use heddle_work::Inspected;
 
 use super::content::{Block, Cell, Report, Section, Table};
@@ -83,14 +84,37 @@ fn figures(own: &Inspected) -> Section {
     row("accuracy".into(), &figures.accuracy, &base.accuracy, share_with_interval);
     row("ROC area".into(), &figures.roc_area, &base.roc_area, plain_with_interval);
     row("log loss, in nats".into(), &figures.log_loss, &base.log_loss, plain_with_interval);
-    let blocks = vec![
+    let mut blocks = vec![
         Block::Table(Table::new(&["figure", "cross-validated", "baseline"], table)),
         Block::Sentence(format!(
             "{} folds; 95 % intervals; the baseline calls every review the larger class.",
             validated.folds
         )),
     ];
+    if !validated.slices.is_empty() {
+        blocks.push(slices(&validated.slices));
+    }
     Section { id: "figures".into(), title, blocks }
+}
+
+/// Where it is better or worse.
+fn slices(slices: &[ValidatedSlice]) -> Block {
+    let row = |own: &ValidatedSlice| {
+        vec![
+            format!("{}: {}", own.aspect, own.level).into(),
+            number(own.accuracy.n).into(),
+            share_with_interval(&own.accuracy).into(),
+            share(&own.majority).into(),
+            own.differs.join(", ").into(),
+        ]
+    };
+    let mut head = vec!["slice", "reviews", "accuracy", "larger class", "differs in"];
+    let mut rows: Vec<Vec<Cell>> = slices.iter().map(row).collect();
+    if slices.iter().all(|own| own.differs.is_empty()) {
+        head.pop();
+        rows.iter_mut().for_each(|row| drop(row.pop()));
+    }
+    Block::Table(Table::new(&head, rows))
 }
 
 fn heavy(own: &Inspected) -> Section {

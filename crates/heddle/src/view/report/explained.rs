@@ -27,6 +27,12 @@ pub fn explained(found: &Explained, top: usize) -> Report {
     }
 }
 
+/// The reading line of each text.
+pub fn readings(found: &Explained) -> Vec<Reading> {
+    let one = |text: &ExplainedText| Reading { origin: text.origin.clone(), ..reading(text, found) };
+    found.texts.iter().map(one).collect()
+}
+
 fn section(at: usize, text: &ExplainedText, found: &Explained, top: usize) -> Section {
     let own = &text.explanation;
     let names = &found.names;

@@ -77,6 +77,20 @@ pub struct Validation {
     pub gains: Vec<Gain>,
     #[serde(default)]
     pub cut_points: Vec<CutPoint>,
+    pub learning_curve: Option<LearningCurve>,
+}
+
+#[derive(Debug, Deserialize)]
+pub struct LearningCurve {
+    pub points: Vec<Point>,
+    pub last_doubling: Figure,
+    pub next_doubling: Figure,
+}
+
+#[derive(Debug, Deserialize)]
+pub struct Point {
+    pub reviews: usize,
+    pub accuracy: Figure,
 }
 
 #[derive(Debug, Deserialize)]
@@ -207,6 +221,7 @@ pub struct Theme {
 #[derive(Debug, Deserialize)]
 pub struct Word {
     pub word: String,
+    pub score: f64,
 }
 
 #[derive(Debug, Deserialize)]

@@ -91,7 +91,7 @@ fn cell(cell: &Cell) -> Markup {
         (None, Some(class)) => class_name(class),
         (None, None) => None,
     };
-    html! { td class=[classes] data-value=[cell.number] { (visible(&cell.text)) } }
+    html! { td class=[classes] data-value=[cell.number.filter(|number| number.is_finite())] { (visible(&cell.text)) } }
 }
 
 fn class_name(class: Polarity) -> Option<&'static str> {
@@ -103,7 +103,7 @@ fn class_name(class: Polarity) -> Option<&'static str> {
 }
 
 /// Log-odds at either end of the track, at least.
-const LEAST_SPAN: f64 = 3.0;
+pub const LEAST_SPAN: f64 = 3.0;
 
 fn reading(reading: &Reading) -> Markup {
     let span = reading.clauses.iter().map(|clause| clause.running.abs()).fold(LEAST_SPAN, f64::max);

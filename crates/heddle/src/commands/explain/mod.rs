@@ -1,7 +1,10 @@
 //! Why a review gets its verdict.
 
+mod picture;
+
 use std::io::{self, BufRead, IsTerminal};
 
+use anyhow::bail;
 use heddle_files::Role;
 use heddle_work::{ExplainOptions, Filter, Session, explain};
 use rustyline::DefaultEditor;
@@ -44,6 +47,7 @@ fn options(args: &ExplainArgs) -> ExplainOptions {
         faithfulness: args.faithfulness,
         alike: args.alike.clone(),
         out: args.out.clone(),
+        levels: args.level.clone(),
     }
 }
 
@@ -63,6 +67,10 @@ fn answer(
         session.outputs().write(&path, written(&explained_page(&explained, args.top), form).as_bytes())?;
         explained.written = Some((path, explained.texts.len()));
     }
+    if let Some(path) = &args.picture {
+        picture::scene(&explained).write(session.outputs(), path)?;
+        explained.picture = Some(path.clone());
+    }
     output.answer("explain", &explained, |explained, page| {
         show(explained, Shown { top: args.top, factors: args.factors }, page);
     })
@@ -75,6 +83,11 @@ fn ask(
     session: &Session,
     output: &Output,
 ) -> anyhow::Result<usize> {
+    if args.out.is_some() || args.picture.is_some() {
+        bail!(
+            "--out and --picture are for texts that are named: with --text, as rows of a file, or through a pipe"
+        );
+    }
     let mut editor = DefaultEditor::new()?;
     loop {
         let line = match editor.readline("a sentence, or nothing to end: ") {

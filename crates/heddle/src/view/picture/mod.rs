@@ -1,14 +1,23 @@
 //! Pictures: one scene, drawn as SVG or as PNG.
 
-use std::fmt::Write;
+pub mod overview;
+pub mod themes;
+pub mod words;
 
-use ab_glyph::{Font, FontRef, OutlineCurve, ScaleFont};
+use std::fmt::Write;
+use std::sync::LazyLock;
+
+use ab_glyph::{Font, FontRef, OutlineCurve};
 use anyhow::{Context, bail};
 use heddle_files::{Outputs, Role};
 use tiny_skia::{Color, FillRule, LineJoin, Paint, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
+use super::shown::visible;
+
 /// The letters of every picture; `font/LICENSE` tells where they come from.
-const FONT: &[u8] = include_bytes!("font/DejaVuSans-Latin.ttf");
+const FONT: &[u8] = include_bytes!("../font/DejaVuSans-Latin.ttf");
+static LETTERS: LazyLock<FontRef<'static>> =
+    LazyLock::new(|| FontRef::try_from_slice(FONT).expect("the font that comes along is sound"));
 
 /// A colour: red, green, blue.
 pub type Ink = [u8; 3];
@@ -18,12 +27,16 @@ pub const DARK: Ink = [38, 38, 44];
 pub const QUIET: Ink = [110, 110, 120];
 /// What is kept or counts.
 pub const MAIN: Ink = [33, 110, 122];
-/// What speaks for displeasure, or is off.
+/// What speaks for displeasure.
 pub const NEGATIVE: Ink = [122, 76, 186];
 /// What speaks for satisfaction.
 pub const POSITIVE: Ink = [176, 122, 18];
+/// What is off by more than noise.
+pub const OFF: Ink = [176, 48, 42];
 /// What is left out.
 pub const PALE: Ink = [204, 208, 212];
+/// Text on a dark ground.
+pub const LIGHT: Ink = PAPER;
 const PAPER: Ink = [253, 252, 250];
 /// The ground of a curve.
 const FIELD: Ink = [241, 241, 238];
@@ -76,7 +89,7 @@ pub struct Scene {
 impl Scene {
     /// An empty picture; `about` says what it shows to those who cannot see it.
     pub fn new(width: u32, height: u32, about: impl Into<String>) -> Self {
-        Self { width, height, about: about.into(), shapes: Vec::new() }
+        Self { width, height, about: visible(&about.into()).replace('\n', " "), shapes: Vec::new() }
     }
 
     /// A filled box.
@@ -84,14 +97,24 @@ impl Scene {
         self.shapes.push(Shape::Box { x, y, width, height, ink });
     }
 
+    /// The ground of curves.
+    pub fn field(&mut self, place: (f32, f32), size: (f32, f32)) {
+        self.rect(place, size, FIELD);
+    }
+
+    /// A line across the ground of curves.
+    pub fn grid(&mut self, points: &[(f32, f32)]) {
+        self.path(points, 1.0, PAPER);
+    }
+
     /// A line through points.
     pub fn path(&mut self, points: &[(f32, f32)], width: f32, ink: Ink) {
         self.shapes.push(Shape::Path { points: points.to_vec(), width, ink });
     }
 
-    /// A line of text; `y` is where the letters stand.
-    pub fn text(&mut self, (x, y): (f32, f32), lettering: Lettering, text: impl Into<String>) {
-        self.shapes.push(Shape::Text { x, y, lettering, text: text.into() });
+    /// A line of text; `y` is where the letters stand. Signs that cannot be seen are shown as escapes.
+    pub fn text(&mut self, (x, y): (f32, f32), lettering: Lettering, text: impl AsRef<str>) {
+        self.shapes.push(Shape::Text { x, y, lettering, text: visible(text.as_ref()).replace('\n', " ") });
     }
 
     /// Writes the picture in the format that the ending names.
@@ -160,7 +183,6 @@ impl Scene {
     pub fn to_png(&self) -> anyhow::Result<Vec<u8>> {
         let mut pixels = Pixmap::new(self.width, self.height).context("a picture without size")?;
         pixels.fill(colour(PAPER));
-        let font = FontRef::try_from_slice(FONT).context("the font of pictures is damaged")?;
         for shape in &self.shapes {
             match shape {
                 Shape::Box { x, y, width, height, ink } => {
@@ -170,7 +192,7 @@ impl Scene {
                 }
                 Shape::Path { points, width, ink } => put_path(&mut pixels, points, *width, *ink),
                 Shape::Text { x, y, lettering, text } => {
-                    put_text(&mut pixels, &font, (*x, *y), *lettering, text);
+                    put_text(&mut pixels, (*x, *y), *lettering, text);
                 }
             }
         }
@@ -227,11 +249,11 @@ impl Frame {
     pub fn draw_scaled(&self, scene: &mut Scene, names: (&str, &str), (low, high): (f64, f64)) {
         let ((left, top), (width, height)) = (self.origin, self.size);
         scene.text((left, top - 12.0), from(15.0, DARK), self.title.clone());
-        scene.rect((left, top), (width, height), FIELD);
+        scene.field((left, top), (width, height));
         for step in 0..=4 {
             let share = f64::from(step) / 4.0;
             let (_, y) = self.at((0.0, share));
-            scene.path(&[(left, y), (left + width, y)], 1.0, PAPER);
+            scene.grid(&[(left, y), (left + width, y)]);
             let label = format!("{:.1}", 100.0 * (low + share * (high - low)));
             let label = format!("{} %", label.trim_end_matches(".0"));
             scene.text((left - 8.0, y + 4.0), up_to(12.0, QUIET), label);
@@ -239,6 +261,12 @@ impl Frame {
         scene.text((left + width, top + height + 32.0), up_to(12.0, QUIET), format!("{} →", names.0));
         scene.text((left, top + height + 32.0), from(12.0, QUIET), format!("↑ {}", names.1));
     }
+}
+
+/// A colour, so much of it on paper.
+pub fn tint(ink: Ink, share: f64) -> Ink {
+    let mixed = |at: usize| f64::from(PAPER[at]) + share * (f64::from(ink[at]) - f64::from(PAPER[at]));
+    [mixed(0), mixed(1), mixed(2)].map(|part| part.round() as u8)
 }
 
 fn hex([red, green, blue]: Ink) -> String {
@@ -260,18 +288,16 @@ fn escaped(text: &str) -> String {
 }
 
 /// Draws the outlines of letters, one after the other.
-fn put_text(pixels: &mut Pixmap, font: &FontRef<'_>, (x, y): (f32, f32), lettering: Lettering, text: &str) {
+fn put_text(pixels: &mut Pixmap, (x, y): (f32, f32), lettering: Lettering, text: &str) {
     let Lettering { size, anchor, ink } = lettering;
-    let units = font.units_per_em().unwrap_or(2048.0);
-    // `size` is that of the em, as in SVG; the font's own scale is its height.
-    let scaled = font.as_scaled(size * font.height_unscaled() / units);
-    let width: f32 = text.chars().map(|char| scaled.h_advance(font.glyph_id(char))).sum();
+    let font = &*LETTERS;
+    let factor = size / units_of_em();
+    let width = text_width(text, size);
     let mut at = match anchor {
         Anchor::Start => x,
         Anchor::Middle => x - width / 2.0,
         Anchor::End => x - width,
     };
-    let factor = size / units;
     let mut path = PathBuilder::new();
     for char in text.chars() {
         let glyph = font.glyph_id(char);
@@ -299,11 +325,21 @@ fn put_text(pixels: &mut Pixmap, font: &FontRef<'_>, (x, y): (f32, f32), letteri
                 last = Some(to);
             }
         }
-        at += scaled.h_advance(glyph);
+        at += factor * font.h_advance_unscaled(glyph);
     }
     if let Some(path) = path.finish() {
         pixels.fill_path(&path, &paint(ink), FillRule::Winding, Transform::identity(), None);
     }
+}
+
+/// How wide a text is in the letters of pictures, in pixels.
+pub fn text_width(text: &str, size: f32) -> f32 {
+    let advance = |char: char| LETTERS.h_advance_unscaled(LETTERS.glyph_id(char));
+    visible(text).chars().map(advance).sum::<f32>() * size / units_of_em()
+}
+
+fn units_of_em() -> f32 {
+    LETTERS.units_per_em().unwrap_or(2048.0)
 }
 
 fn ends(curve: &OutlineCurve) -> (ab_glyph::Point, ab_glyph::Point) {

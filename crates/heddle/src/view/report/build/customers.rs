@@ -1,0 +1,97 @@
+//! What customers complain about, and what they praise.
+
+use heddle_core::labels::Polarity;
+use heddle_core::validate::within;
+
+use super::super::content::{Block, Cell, Quoted, Section, Table};
+use super::super::findings;
+use super::super::html::signed;
+use super::{Builder, counted, figure_cell};
+use crate::view::figures::{in_points, points};
+use crate::view::without_mark;
+
+impl Builder<'_> {
+    pub(super) fn drivers(&self) -> Section {
+        let negative = self.name(Polarity::Negative);
+        let themes = &self.found.drivers.themes;
+        let rows = themes.iter().map(|own| {
+            let words: Vec<String> = own.words.iter().skip(1).map(|own| without_mark(&own.word)).collect();
+            vec![
+                without_mark(&own.name).into(),
+                self.class(own.class),
+                counted(own.with.n),
+                figure_cell(&own.with),
+                Cell::number(in_points(&own.difference), own.difference.value.unwrap_or(f64::NAN)),
+                Cell::number(own.adds.value.map_or("–".into(), signed), own.adds.value.unwrap_or(f64::NAN)),
+                words.join(", ").into(),
+            ]
+        });
+        let head = [
+            "theme",
+            "makes reviews",
+            "reviews",
+            &negative,
+            "more than without it, in points",
+            "adds, in log-odds",
+            "words",
+        ];
+        let mut blocks = vec![
+            Block::Table(Table::new(&head, rows.collect())),
+            Block::Sentence(
+                "Themes are words that are used alike and go with one class beyond noise; the intervals of differences hold for \
+                 all themes together."
+                    .into(),
+            ),
+        ];
+        let places: Vec<Vec<Cell>> = themes
+            .iter()
+            .flat_map(|own| {
+                let parts = own
+                    .columns
+                    .iter()
+                    .flat_map(|column| column.values.iter().map(move |part| (&column.column, part)));
+                let differ = parts.filter(|(_, part)| part.differs).map(|(column, part)| {
+                    vec![
+                        without_mark(&own.name).into(),
+                        format!("{column} {}", part.part).into(),
+                        figure_cell(&part.share),
+                        points(&part.difference).into(),
+                    ]
+                });
+                let trend = own.trend.filter(|trend| !within(trend));
+                let trend = trend.map(|trend| {
+                    vec![
+                        without_mark(&own.name).into(),
+                        "over time".into(),
+                        "".into(),
+                        format!("{} a year", points(&trend)).into(),
+                    ]
+                });
+                differ.chain(trend).collect::<Vec<_>>()
+            })
+            .collect();
+        if !places.is_empty() {
+            blocks
+                .push(Block::Table(Table::new(&["theme", "where", "of reviews", "than elsewhere"], places)));
+        }
+        if !self.redacted {
+            let quoted = |own: &findings::Theme| Quoted {
+                theme: without_mark(&own.name),
+                class: own.class,
+                said: own
+                    .quotes
+                    .iter()
+                    .map(|quote| {
+                        (html_escape::decode_html_entities(&quote.clause).into_owned(), quote.id.clone())
+                    })
+                    .collect(),
+            };
+            blocks.push(Block::Quotes(themes.iter().map(quoted).collect()));
+        }
+        Section {
+            id: "drivers".into(),
+            title: "What customers complain about, and what they praise".into(),
+            blocks,
+        }
+    }
+}
