@@ -21,8 +21,12 @@ pub const CLASSES: [Polarity; 3] = [Polarity::Negative, Polarity::Positive, Pola
 
 impl<T> PerClass<T> {
     /// The value of each class, as a function of it.
-    pub fn of(value: impl FnMut(Polarity) -> T) -> Self {
-        Self(CLASSES.map(value))
+    #[inline]
+    pub fn of(mut value: impl FnMut(Polarity) -> T) -> Self {
+        // Spelled out, here and below: the `map` of arrays is a loop that the compiler does not always see through, and a
+        // million terms are asked for their counts when a model is opened.
+        let [negative, positive, neutral] = CLASSES;
+        Self([value(negative), value(positive), value(neutral)])
     }
 
     /// The values, in order.
@@ -36,8 +40,10 @@ impl<T> PerClass<T> {
     }
 
     /// Another value for each class.
-    pub fn map<U>(self, with: impl FnMut(T) -> U) -> PerClass<U> {
-        PerClass(self.0.map(with))
+    #[inline]
+    pub fn map<U>(self, mut with: impl FnMut(T) -> U) -> PerClass<U> {
+        let [negative, positive, neutral] = self.0;
+        PerClass([with(negative), with(positive), with(neutral)])
     }
 
     /// The values as an array, in order.

@@ -380,5 +380,5 @@ fn apart(counts: ClassCounts, class: Polarity) -> [u32; 2] {
 
 /// The counts of both poles.
 pub(crate) fn poles(counts: ClassCounts) -> [u32; 2] {
-    Polarity::POLES.map(|class| counts[class] as u32)
+    [counts[Polarity::Negative] as u32, counts[Polarity::Positive] as u32]
 }
