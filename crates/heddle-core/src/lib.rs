@@ -53,6 +53,7 @@
 #![forbid(unsafe_code)]
 
 mod choice;
+pub mod clusters;
 pub mod explain;
 pub mod labels;
 pub mod learn;

@@ -26,6 +26,7 @@ mod aspects;
 mod assess;
 mod balance;
 mod batches;
+mod clusters;
 mod compare;
 mod demo;
 mod doubts;
@@ -64,6 +65,7 @@ mod words;
 
 pub use assess::{AssessOptions, Assessed, Mistake, assess};
 pub use balance::{BalanceMethod, BalanceOptions, Balanced, balance};
+pub use clusters::{ClusterFound, Clustered, ClustersOptions, Nearest, clusters};
 pub use compare::{Changed, CompareOptions, Compared, Way, compare};
 pub use demo::{Demo, demo};
 pub use doubts::{DoubtRow, Doubted, DoubtsOptions, Known as KnownDoubts, Look, doubts};
@@ -90,8 +92,8 @@ pub use split::{Part, Split, SplitOptions, split};
 pub use survey::{FoundColumns, FoundScale, RatingRow, Survey, SurveyOptions, Texts, survey};
 pub use terms::model::{Known, ModelTerms, ModelTermsOptions, WeighedTerm, model_terms};
 pub use terms::{
-    Doubtful, FoundPhrase, Grid, GridCell, GridRow, LookedUp, ReviewTable, SimilarWords, Strongest,
-    Surroundings, Terms, TermsOptions, look_twice, terms,
+    AlikeReview, Doubtful, FoundPhrase, Grid, GridCell, GridRow, LookedUp, ReviewTable, SimilarWords,
+    Strongest, Surroundings, Terms, TermsOptions, look_twice, terms,
 };
 pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
 pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};

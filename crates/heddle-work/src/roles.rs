@@ -22,6 +22,8 @@ pub const PROBED: Role = Role::Rows(&["kind", "expected", "called", "passed"]);
 pub const DOUBTS: Role = Role::Rows(&["label", "probability", "wrong", "correction"]);
 /// Themes.
 pub const THEMES: Role = Role::Rows(&["theme", "class", "words", "difference"]);
+/// Clusters of reviews.
+pub const CLUSTERED: Role = Role::Rows(&["cluster", "likeness"]);
 /// Weighted rows.
 pub const WEIGHTS: Role = Role::Rows(&["term", "value"]);
 /// Texts as they are read.

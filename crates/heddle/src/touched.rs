@@ -3,8 +3,8 @@
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
 use heddle_work::roles::{
-    ASSESSED, CHANGED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED, TERMS, THEMES,
-    WEIGHTS,
+    ASSESSED, CHANGED, CLUSTERED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED, TERMS,
+    THEMES, WEIGHTS,
 };
 
 use crate::args::{Arguments, Command};
@@ -95,6 +95,7 @@ impl Arguments {
                 reads.extend(args.known.as_deref());
                 writes.extend(of(DOUBTS, &args.out));
             }
+            Command::Clusters(args) => writes.extend(of(CLUSTERED, &args.out)),
             Command::Drivers(args) => {
                 reads.extend(args.names.as_deref());
                 writes.extend(of(THEMES, &args.out));

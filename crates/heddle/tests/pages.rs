@@ -128,6 +128,7 @@ page!(
 page!(probe, worked(), "probe", "m.heddle", "--misses", "4", "--against", "m.heddle", "--out", "p-#.csv");
 page!(inspect, worked(), "inspect", "m.heddle", "--top", "3");
 page!(drivers, worked(), "drivers", "training.csv", "--top", "3", "--out", "t-#.csv");
+page!(clusters, worked(), "clusters", "training.csv", "--count", "3", "--out", "c-#.csv");
 page!(doubts, worked(), "doubts", "training.csv", "--top", "4", "--set", FOLDS, "--out", "d-#.csv");
 page!(explain_factors, worked(), "explain", "m.heddle", "--text", "a warm cabin", "--factors");
 page!(run, worked(), "run", "many.csv", "--out", "run-#", "--set", FOLDS);

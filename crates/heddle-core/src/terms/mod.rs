@@ -4,6 +4,7 @@
 //! n x m matrix of term factors that all folds share; a [`Selection`] keeps the terms of some rows and
 //! knows why others are left out; [`Weighted`] is the matrix with the factors of these rows.
 
+pub(crate) mod alike;
 pub(crate) mod associate;
 pub(crate) mod cleaned;
 pub(crate) mod corpus;
@@ -26,6 +27,7 @@ pub(crate) mod token_id;
 pub(crate) mod vocabulary;
 pub(crate) mod weigh;
 
+pub use alike::AlikeRow;
 pub use cleaned::{Cleaned, StepCount, cleaned, shown};
 pub use corpus::{Corpus, CorpusRules, Texts};
 pub use count::Counted;

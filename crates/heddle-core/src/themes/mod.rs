@@ -9,4 +9,5 @@ mod merge;
 mod theme;
 
 pub use find::themes;
+pub(crate) use theme::difference;
 pub use theme::{Part, Theme, ThemeWord};

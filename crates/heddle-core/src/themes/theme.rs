@@ -136,7 +136,7 @@ impl Theme {
 /// The share of hits inside less that outside, with the variance over groups and an interval that holds for `at_once`
 /// such figures. Where a side has all hits or none, two more reviews, one of each kind, tell how much it may spread (Agresti
 /// and Caffo (2000), DOI 10.1080/00031305.2000.10474560).
-pub(super) fn difference(hit: &[bool], inside: &[bool], groups: &[u64], at_once: usize) -> Figure {
+pub(crate) fn difference(hit: &[bool], inside: &[bool], groups: &[u64], at_once: usize) -> Figure {
     let side = |of: bool| {
         let own = hit.iter().zip(inside).filter(|(_, inside)| **inside == of);
         let (n, hits) = own.fold((0usize, 0usize), |(n, hits), (hit, _)| (n + 1, hits + usize::from(*hit)));

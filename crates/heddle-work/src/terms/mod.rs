@@ -10,10 +10,9 @@ use heddle_core::Choice;
 use heddle_core::labels::{ClassCounts, Polarity};
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection, SimilarWord,
-    TermFacts, TermId, TermReport, TermStatus, similar_words,
+    AlikeRow, Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection,
+    SimilarWord, TermFacts, TermId, TermReport, TermStatus, similar_words,
 };
-use heddle_core::text::Document;
 use heddle_files::Column;
 use serde::Serialize;
 
@@ -37,6 +36,8 @@ pub use twice::look_twice;
 
 /// Among so many of the most telling terms of each class, doubtful ones are listed.
 const DOUBTED: usize = 50;
+/// So many terms are told that two reviews share.
+const SHARED: usize = 4;
 
 /// What is told of the terms of reviews.
 #[derive(Debug, Clone, Default)]
@@ -55,6 +56,8 @@ pub struct TermsOptions {
     pub find: Vec<String>,
     /// Terms whose weights are told by review, for those that are named or else for some that hold one.
     pub grid: Vec<String>,
+    /// Whether the reviews most like those that are named are told.
+    pub alike: bool,
     /// A word: those are told that are used like it.
     pub like: Option<String>,
     /// Where every counted term goes, if anywhere.
@@ -158,6 +161,23 @@ pub struct ReviewTable {
     pub text: String,
     /// The terms.
     pub terms: Vec<ReviewTerm>,
+    /// The reviews that read most like it, where that was asked for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub alike: Vec<AlikeReview>,
+}
+
+/// A review that reads like another.
+#[derive(Debug, Serialize)]
+pub struct AlikeReview {
+    /// Where it comes from: file and line.
+    pub origin: String,
+    /// Its class, where reviews have classes.
+    pub polarity: Option<Polarity>,
+    /// How like it is, and by which terms.
+    #[serde(flatten)]
+    pub how: AlikeRow,
+    /// The text as it is written.
+    pub text: String,
 }
 
 /// Words that are used like one.
@@ -183,7 +203,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
     if purpose == Purpose::Counts {
         session.remark("note: no column holds a rating: terms are counted, and no class is told");
     }
-    let reviews = LabelledReviews::of(input, session, Kept::Needed, purpose)?;
+    let mut reviews = LabelledReviews::of(input, session, Kept::Needed, purpose)?;
     let chosen = chosen(&reviews, options, study)?;
     let found: Vec<FoundPhrase> =
         options.find.iter().map(|phrase| found(phrase, &reviews, study, &chosen, options.top)).collect();
@@ -191,46 +211,29 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         write_places(path, &options.find, &reviews, &chosen, session)?;
     }
     let names = options.matrix.as_ref().map(|_| RowNames::new(&reviews, study)).transpose()?;
-    let origins: Vec<String> = match options.grid.is_empty() {
-        true => Vec::new(),
-        false => (0..reviews.rows.len()).map(|row| reviews.origin(row, study)).collect(),
-    };
-    let texts: Vec<(usize, String, Document)> = match options.grid.is_empty() {
-        true => chosen.iter().map(|row| (*row, reviews.origin(*row, study), reviews.review(*row))).collect(),
-        false => Vec::new(),
-    };
     let task = session.busy("reading and counting");
     let corpus = Corpus::read(&reviews, study.corpus_rules());
-    let LabelledReviews { sample, account, table, .. } = reviews;
-    drop(table);
+    if chosen.is_empty() && options.grid.is_empty() {
+        drop(std::mem::take(&mut reviews.table)); // no text is shown any more
+    }
     let counted = Counted::new(&corpus, &study.terms);
-    let rows: Vec<u32> = (0..sample.labels.len() as u32).collect();
-    let selection = Selection::new(&counted, &sample, &rows);
+    let rows: Vec<u32> = (0..reviews.sample.labels.len() as u32).collect();
+    let selection = Selection::new(&counted, &reviews.sample, &rows);
     task.end();
     let report = TermReport { corpus: &corpus, counted: &counted, selection: &selection };
-    let similar = options.like.as_ref().map(|word| SimilarWords {
-        word: word.clone(),
-        words: similar_words(&corpus, &word.to_lowercase(), options.top),
-    });
-    let shown = texts.into_iter().map(|(row, origin, document)| ReviewTable {
-        origin,
-        text: document.text().into(),
-        terms: report.review(row),
-    });
-    let shown = shown.collect();
-    let grid = (!options.grid.is_empty()).then(|| {
-        let rows = rows_of(&options.grid, &chosen, &report, options.top);
-        grid(&options.grid, rows.into_iter().map(|row| (row, origins[row].clone())), &report, session)
-    });
+    let looked_up = LookedUp {
+        found,
+        ..looked_up(&report, (&reviews, purpose != Purpose::Counts), &chosen, options, session)
+    };
     if let (Some(path), true) = (&options.out, options.find.is_empty()) {
-        let mix = sample.mix(&rows);
-        write_terms(path, &report, (&sample.labels, mix), session)?;
+        let mix = reviews.sample.mix(&rows);
+        write_terms(path, &report, (&reviews.sample.labels, mix), session)?;
     }
     if let (Some(path), Some(names)) = (&options.matrix, &names) {
         write_matrix(path, &report, names, session)?;
     }
     warn_of_names(&corpus, &counted, study, session);
-    let mut told = told(&report, account, study, options);
+    let mut told = told(&report, reviews.account, study, options);
     if purpose == Purpose::Counts {
         let held = report.held();
         told.frequent =
@@ -238,7 +241,42 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         (told.unrated, told.rule) = (true, "nobody rated them".into());
         (told.strongest, told.doubtful) = (Vec::new(), Vec::new());
     }
-    Ok(Terms { looked_up: LookedUp { shown, found, grid, similar }, ..told })
+    Ok(Terms { looked_up, ..told })
+}
+
+/// What is asked of some reviews or words.
+fn looked_up(
+    report: &TermReport<'_>,
+    (reviews, rated): (&LabelledReviews, bool),
+    chosen: &[usize],
+    options: &TermsOptions,
+    session: &Session,
+) -> LookedUp {
+    let study = session.study();
+    let similar = options.like.as_ref().map(|word| SimilarWords {
+        word: word.clone(),
+        words: similar_words(report.corpus, &word.to_lowercase(), options.top),
+    });
+    if !options.grid.is_empty() {
+        let rows = rows_of(&options.grid, chosen, report, options.top);
+        let rows = rows.into_iter().map(|row| (row, reviews.origin(row, study)));
+        let grid = Some(grid(&options.grid, rows, report, session));
+        return LookedUp { grid, similar, ..LookedUp::default() };
+    }
+    let alike = |how: AlikeRow| AlikeReview {
+        origin: reviews.origin(how.row, study),
+        polarity: rated.then(|| reviews.sample.labels[how.row]),
+        text: reviews.review(how.row).text().into(),
+        how,
+    };
+    let most = if options.alike { options.top } else { 0 };
+    let shown = |row: &usize| ReviewTable {
+        origin: reviews.origin(*row, study),
+        text: reviews.review(*row).text().into(),
+        terms: report.review(*row),
+        alike: report.alike(*row, most, SHARED).into_iter().map(alike).collect(),
+    };
+    LookedUp { shown: chosen.iter().map(shown).collect(), similar, ..LookedUp::default() }
 }
 
 fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &TermsOptions) -> Terms {

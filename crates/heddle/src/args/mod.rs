@@ -12,8 +12,9 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, CompareArgs, DoubtsArgs, DriversArgs, ExplainArgs, InspectArgs, ProbeArgs, ReportArgs,
-    RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
+    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, ExplainArgs, InspectArgs, ProbeArgs,
+    ReportArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs,
+    ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
@@ -134,6 +135,8 @@ pub enum Command {
     Score(ScoreArgs),
     /// Show what customers complain about and what they praise: themes, where and when, in their words
     Drivers(DriversArgs),
+    /// Show which reviews say like things: clusters, their words and their mix of classes
+    Clusters(ClustersArgs),
     /// Show labels that the words contradict, to be corrected
     Doubts(DoubtsArgs),
     /// Show why a review gets its verdict, clause by clause
@@ -166,6 +169,7 @@ impl Arguments {
             Command::Terms(args) => (Some(&args.columns), None),
             Command::Train(args) => (Some(&args.columns), Some(&args.row)),
             Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Clusters(args) => (Some(&args.columns), Some(&args.row)),
             Command::Doubts(args) => (Some(&args.columns), Some(&args.row)),
             Command::Validate(args) => (Some(&args.columns), Some(&args.row)),
             Command::Tune(args) => (Some(&args.columns), Some(&args.row)),

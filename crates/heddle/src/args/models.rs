@@ -91,6 +91,34 @@ pub struct DriversArgs {
 
 #[derive(Debug, Args)]
 #[command(
+    after_help = "Examples:\n  heddle clusters reviews.csv\n  heddle clusters reviews.csv --count 6 --nearest 3 --out clusters.csv"
+)]
+pub struct ClustersArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// So many clusters [default: the number on which two looks at different reviews agree best]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=100))]
+    pub count: Option<u64>,
+    /// Try up to this many
+    #[arg(long, value_name = "N", default_value_t = 10, value_parser = clap::value_parser!(u64).range(2..=40), conflicts_with = "count")]
+    pub most: u64,
+    /// Show this many words of each
+    #[arg(long, value_name = "N", default_value_t = 8)]
+    pub top: usize,
+    /// Show this many reviews of each, the nearest to its middle
+    #[arg(long, value_name = "N", default_value_t = 1)]
+    pub nearest: usize,
+    /// Write the cluster of each review
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
     after_help = "Examples:\n  heddle doubts training.csv --out doubts.csv\n  heddle label training.csv --corrections doubts.csv --out corrected.csv\n  heddle doubts reviews.csv --known contradictions.csv --id review_id"
 )]
 pub struct DoubtsArgs {

@@ -179,7 +179,7 @@ pub struct TokensArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle terms reviews.csv --picture terms.png\n  heddle terms reviews.csv --set terms.best=10% --out terms.parquet\n  heddle terms reviews.csv --find \"not bad\" --top 20\n  heddle terms reviews.csv --row 12 --row 15\n  heddle terms reviews.csv --grid \"cold,not bad,warm\" --row 12 --row 15\n  heddle terms reviews.csv --like lovely\n  heddle terms --model m.heddle --out terms.csv"
+    after_help = "Examples:\n  heddle terms reviews.csv --picture terms.png\n  heddle terms reviews.csv --set terms.best=10% --out terms.parquet\n  heddle terms reviews.csv --find \"not bad\" --top 20\n  heddle terms reviews.csv --row 12 --row 15 --alike\n  heddle terms reviews.csv --grid \"cold,not bad,warm\" --row 12 --row 15\n  heddle terms reviews.csv --like lovely\n  heddle terms --model m.heddle --out terms.csv"
 )]
 pub struct TermsArgs {
     #[command(flatten)]
@@ -207,6 +207,9 @@ pub struct TermsArgs {
     /// Show what these terms weigh in the reviews of --row and --id, or in the first that hold one; may be repeated
     #[arg(long, value_name = "TERMS", value_delimiter = ',', conflicts_with = "find")]
     pub grid: Vec<String>,
+    /// Show with each of those reviews the ones that read most like it, and by which terms
+    #[arg(long, conflicts_with = "grid")]
+    pub alike: bool,
     /// Show words that are used like this one
     #[arg(long, value_name = "WORD")]
     pub like: Option<String>,

@@ -2,6 +2,7 @@
 
 pub mod assess;
 pub mod balance;
+pub mod clusters;
 pub mod compare;
 pub mod demo;
 pub mod doubts;

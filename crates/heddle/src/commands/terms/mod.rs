@@ -15,11 +15,15 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
     if let Some(path) = &args.model {
         return of_model(path, args, session, output);
     }
-    let TermsArgs { files, top, row, id, line, find, grid, like, out, matrix, .. } = args;
+    let TermsArgs { files, top, row, id, line, find, grid, alike, like, out, matrix, .. } = args;
+    if *alike && row.is_empty() && id.is_empty() && line.is_empty() {
+        bail!("--alike looks for reviews like one: name it with --row, --id or --line");
+    }
     let options = TermsOptions {
         files: files.files.clone(),
         top: *top,
         rows: row.clone(),
+        alike: *alike,
         lines: line.clone(),
         ids: id.clone(),
         grid: grid.iter().map(|term| term.trim().to_string()).collect(),

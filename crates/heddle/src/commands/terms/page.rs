@@ -3,7 +3,8 @@
 use heddle_core::terms::{Band, DistinctiveTerm, Doubt, TermFacts, TermStatus};
 
 use heddle_work::{
-    Doubtful, FoundPhrase, Grid, LookedUp, ReviewTable, SimilarWords, Strongest, Terms, look_twice,
+    AlikeReview, Doubtful, FoundPhrase, Grid, LookedUp, ReviewTable, SimilarWords, Strongest, Terms,
+    look_twice,
 };
 
 use super::picture::band_name;
@@ -238,7 +239,34 @@ fn show_review(page: &mut Page, review: &ReviewTable) {
             count(review.terms.len() - SHOWN_OF_REVIEW, "term")
         ));
     }
+    if !review.alike.is_empty() {
+        show_alike(page, &review.alike);
+    }
     page.note("Weight = term factor x document factor x the factor of the row; the document factors are those of all reviews of the file. docs/weighting.md gives the formulas.");
+}
+
+/// The reviews that read most like one.
+fn show_alike(page: &mut Page, alike: &[AlikeReview]) {
+    page.line("");
+    let mut table = Table::new(&[
+        ("reads alike", Side::Left),
+        ("likeness", Side::Right),
+        ("class", Side::Left),
+        ("by", Side::Left),
+        ("", Side::Excerpt),
+    ]);
+    for own in alike {
+        let shared: Vec<&str> = own.how.shared.iter().map(|(term, _)| term.as_str()).collect();
+        table.row([
+            handle_of(&own.origin).into(),
+            format!("{:.2}", own.how.likeness),
+            own.polarity.map_or(String::new(), |class| paint(style_of(class), sign_of(class))),
+            shared.join(", "),
+            own.text.clone(),
+        ]);
+    }
+    table.put(page);
+    page.note("Likeness: the cosine of the two by the weights of their kept terms; by: the terms that make most of it.");
 }
 
 /// The grid, in as many tables as the width asks for.
