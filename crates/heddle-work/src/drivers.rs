@@ -9,7 +9,7 @@ use heddle_core::model::Model;
 use heddle_core::resample::text_key;
 use heddle_core::survey::Reservoir;
 use heddle_core::text::word_count;
-use heddle_core::themes::{Part, Theme, themes};
+use heddle_core::themes::{Part, Theme, parts, themes};
 use heddle_core::validate::Aspect;
 use heddle_files::{Column, Record, find_column};
 use serde::Serialize;
@@ -57,6 +57,8 @@ pub struct Driven {
     pub negative: Figure,
     /// The themes, those of negative reviews first.
     pub themes: Vec<Driver>,
+    /// By class and column: the share of each class among the reviews with each value. Of two classes, negative alone.
+    pub classes: Vec<ClassByColumn>,
     /// Themes that were found and whose share of negative reviews is within noise.
     pub within_noise: usize,
     /// Months that reviews come from; none where no date is known.
@@ -89,7 +91,16 @@ pub struct Driver {
     pub quotes: Vec<Quote>,
 }
 
-/// How often a theme stands with each value of a column.
+/// How often a class stands with each value of each column.
+#[derive(Debug, Serialize)]
+pub struct ClassByColumn {
+    /// The class.
+    pub class: Polarity,
+    /// The columns beside the text, and the month where dates are known.
+    pub columns: Vec<ByColumn>,
+}
+
+/// How often a theme or a class stands with each value of a column.
 #[derive(Debug, Serialize)]
 pub struct ByColumn {
     /// The column.
@@ -145,6 +156,7 @@ pub(crate) fn driven(
         true => None,
         false => Some(Aspect::of_days(&reviews.sample.days)),
     };
+    let classes = classes_by_column(reviews, columns, months.as_ref());
     let told = tell(beyond, (reviews, names, model), (columns, months.as_ref()), options, session);
     if let Some(path) = &options.out {
         write_themes(path, &told, session)?;
@@ -155,6 +167,7 @@ pub(crate) fn driven(
         rule: session.study().rule(training.account.by_name),
         negative: share(negative, training.account.labelled()),
         themes: told,
+        classes,
         within_noise,
         months: months.map_or(0, |months| months.levels.len()),
         named_by: names.column().into(),
@@ -162,6 +175,30 @@ pub(crate) fn driven(
         picture: None,
         picture_of_words: None,
     })
+}
+
+/// The share of each class by value of each column; of two classes one tells all.
+fn classes_by_column(
+    reviews: &LabelledReviews,
+    columns: &[Aspect],
+    months: Option<&Aspect>,
+) -> Vec<ClassByColumn> {
+    let sample = &reviews.sample;
+    let classes = match reviews.account.neutral {
+        0 => &[Polarity::Negative][..],
+        _ => &Polarity::ALL,
+    };
+    let aspects: Vec<&Aspect> = columns.iter().chain(months).filter(|aspect| !aspect.is_constant()).collect();
+    let at_once = classes.len() * aspects.iter().map(|aspect| aspect.levels.len()).sum::<usize>();
+    let of_class = |class: &Polarity| {
+        let hits: Vec<bool> = sample.labels.iter().map(|label| label == class).collect();
+        let column = |aspect: &&Aspect| ByColumn {
+            column: aspect.name.clone(),
+            values: parts(&hits, aspect, &sample.groups, at_once),
+        };
+        ClassByColumn { class: *class, columns: aspects.iter().map(column).collect() }
+    };
+    classes.iter().map(of_class).collect()
 }
 
 /// Whether reviews with the theme are of its class more often than those without, whatever chance may do.

@@ -75,6 +75,54 @@ fn themes_are_told_with_what_they_do_where_and_in_whose_words() {
 }
 
 #[test]
+fn classes_are_told_by_column_with_what_is_more_than_noise() {
+    // Of the desk's reviews half are negative, of the others a tenth; the deck says nothing.
+    let row = |at: usize| {
+        let desk = at.is_multiple_of(2);
+        let negative = if desk { at.is_multiple_of(4) } else { at % 20 == 1 };
+        let (place, deck) = (["web", "desk"][usize::from(desk)], ["upper", "lower", ""][at / 4 % 3]);
+        format!("crossing {at} and a bed,{},{place},{deck}\n", if negative { 1 } else { 5 })
+    };
+    let rows: String = (0..600).map(row).collect();
+    let folder = Folder::new().file("r.csv", format!("review,stars,channel,deck\n{rows}"));
+    let asked = [
+        "drivers",
+        "r.csv",
+        "--set",
+        "reviews.beside=[\"channel\", \"deck\"]",
+        "--set",
+        "validation.alike=100%",
+    ];
+    let found = folder.json(&asked);
+    let classes = found["classes"].as_array().expect("classes");
+    assert!(classes.len() == 1 && classes[0]["class"] == "negative");
+    let of = |column: usize, value: &str| {
+        let own = &classes[0]["columns"][column];
+        let values = own["values"].as_array().expect("values");
+        values
+            .iter()
+            .find(|own| own["part"] == value)
+            .unwrap_or_else(|| panic!("no {value} in {own}"))
+            .clone()
+    };
+    let desk = of(0, "desk");
+    assert_eq!(
+        (&desk["share"]["value"], &desk["share"]["n"], &desk["differs"]),
+        (&0.5.into(), &300.into(), &true.into())
+    );
+    let web = of(0, "web");
+    assert!(web["share"]["value"] == 0.1 && web["difference"]["high"].as_f64() < Some(0.0), "{web}");
+    // Blank cells play no part, and what is within noise is not called a difference.
+    let (upper, lower) = (of(1, "upper"), of(1, "lower"));
+    assert_eq!((&upper["differs"], &lower["differs"]), (&false.into(), &false.into()));
+    let n = |own: &serde_json::Value| own["share"]["n"].as_u64().expect("a number");
+    assert_eq!(n(&upper) + n(&lower), 400);
+    let [one, other] = [&upper, &lower].map(|own| own["difference"]["value"].as_f64().expect("points"));
+    assert!((one + other).abs() < 1e-12);
+    holds(&folder.done(&asked), &["How often reviews are − negative, by column", "channel desk", " *"]);
+}
+
+#[test]
 fn themes_are_written_drawn_and_given_names() {
     let folder = folder().file("names.csv", "word,name\nqueue,Waiting at the desk\nboat,The boat\n");
     let run = folder.run(

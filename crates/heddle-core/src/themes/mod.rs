@@ -10,4 +10,4 @@ mod theme;
 
 pub use find::themes;
 pub(crate) use theme::difference;
-pub use theme::{Part, Theme, ThemeWord};
+pub use theme::{Part, Theme, ThemeWord, parts};

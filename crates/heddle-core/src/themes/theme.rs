@@ -51,12 +51,12 @@ pub struct ThemeWord {
     pub score: f64,
 }
 
-/// How often a theme stands in reviews of a part.
+/// How often something is so in reviews of a part: that they hold a theme, or are of a class.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Part {
     /// The part: a month, or the value of a column.
     pub part: String,
-    /// The share of its reviews that hold the theme.
+    /// The share of its reviews of which it is so.
     pub share: Figure,
     /// That share less the one of all other reviews; the interval holds for all parts of all themes together.
     pub difference: Figure,
@@ -75,22 +75,7 @@ impl Theme {
     /// # Panics
     /// If the aspect is of other reviews.
     pub fn by_aspect(&self, aspect: &Aspect, groups: &[u64], at_once: usize) -> Vec<Part> {
-        assert_eq!(aspect.of.len(), self.rows.len(), "{} cells, {} rows", aspect.of.len(), self.rows.len());
-        let part = |(place, level): (usize, &String)| {
-            let known = |row: &usize| Some(aspect.of[*row]) != aspect.unknown;
-            let rows: Vec<usize> = (0..self.rows.len()).filter(known).collect();
-            let inside: Vec<bool> = rows.iter().map(|row| aspect.of[*row] as usize == place).collect();
-            let hit: Vec<bool> = rows.iter().map(|row| self.rows[*row]).collect();
-            let n = inside.iter().filter(|inside| **inside).count();
-            let other = rows.len() - n;
-            (aspect.unknown != Some(place as u32) && n >= FEWEST && other >= FEWEST).then(|| {
-                let groups: Vec<u64> = rows.iter().map(|row| groups[*row]).collect();
-                let difference = difference(&hit, &inside, &groups, at_once);
-                let hits = hit.iter().zip(&inside).filter(|(hit, inside)| **hit && **inside).count();
-                Part { part: level.clone(), share: share(hits, n), differs: !within(&difference), difference }
-            })
-        };
-        aspect.levels.iter().enumerate().filter_map(part).collect()
+        parts(&self.rows, aspect, groups, at_once)
     }
 
     /// How many points a year the share of reviews that hold it moves, by a straight line through all days; nothing where
@@ -131,6 +116,30 @@ impl Theme {
         let groups: Vec<u64> = known.iter().map(|(row, _)| groups[*row]).collect();
         Some(Dependence::of_groups(&groups).figure(slope, known.len(), &moves, at_once))
     }
+}
+
+/// By value of a column: the share of hits among its reviews, and that less the share among all others. Values of fewer
+/// than 30 reviews are left out, and reviews whose value is not known play no part. `at_once` figures are looked at.
+///
+/// # Panics
+/// If hits, aspect and groups are of different reviews.
+pub fn parts(hits: &[bool], aspect: &Aspect, groups: &[u64], at_once: usize) -> Vec<Part> {
+    assert_eq!(aspect.of.len(), hits.len(), "{} cells, {} rows", aspect.of.len(), hits.len());
+    let known = |row: &usize| Some(aspect.of[*row]) != aspect.unknown;
+    let rows: Vec<usize> = (0..hits.len()).filter(known).collect();
+    let hit: Vec<bool> = rows.iter().map(|row| hits[*row]).collect();
+    let groups: Vec<u64> = rows.iter().map(|row| groups[*row]).collect();
+    let part = |(place, level): (usize, &String)| {
+        let inside: Vec<bool> = rows.iter().map(|row| aspect.of[*row] as usize == place).collect();
+        let n = inside.iter().filter(|inside| **inside).count();
+        let other = rows.len() - n;
+        (aspect.unknown != Some(place as u32) && n >= FEWEST && other >= FEWEST).then(|| {
+            let difference = difference(&hit, &inside, &groups, at_once);
+            let hits = hit.iter().zip(&inside).filter(|(hit, inside)| **hit && **inside).count();
+            Part { part: level.clone(), share: share(hits, n), differs: !within(&difference), difference }
+        })
+    };
+    aspect.levels.iter().enumerate().filter_map(part).collect()
 }
 
 /// The share of hits inside less that outside, with the variance over groups and an interval that holds for `at_once`

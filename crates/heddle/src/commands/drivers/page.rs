@@ -3,7 +3,7 @@
 use heddle_core::labels::Polarity;
 use heddle_core::themes::Part;
 use heddle_core::validate::within;
-use heddle_work::{Driven, Driver};
+use heddle_work::{ClassByColumn, Driven, Driver};
 
 use crate::view::figures::{in_points, share, share_with_interval};
 use crate::view::table::{Side, Table};
@@ -11,6 +11,8 @@ use crate::view::{Page, count, number, signed, wrapped};
 
 /// Months that lie apart by so many points a year are told.
 const WORDS_SHOWN: usize = 6;
+/// Columns of more values show those alone that are not as the others.
+const VALUES_SHOWN: usize = 12;
 
 /// Puts the findings on a page.
 pub fn show(driven: &Driven, page: &mut Page) {
@@ -33,6 +35,7 @@ pub fn show(driven: &Driven, page: &mut Page) {
          that holds for all themes together; adds: to the log-odds, on average. Themes within noise: {}.",
         number(driven.within_noise)
     ));
+    driven.classes.iter().for_each(|own| show_by_column(own, page));
     show_parts(driven, page);
     for class in Polarity::POLES {
         show_quotes(class, driven, page);
@@ -69,6 +72,38 @@ fn show_class(class: Polarity, themes: &[&Driver], page: &mut Page) {
         ]);
     }
     table.put(page);
+}
+
+/// The share of a class by value of each column; months only where they are not as the others.
+fn show_by_column(own: &ClassByColumn, page: &mut Page) {
+    let class = page.class(own.class);
+    let mut table = Table::new(&[
+        ("where", Side::Left),
+        ("reviews", Side::Right),
+        ("share", Side::Right),
+        ("than elsewhere", Side::Right),
+    ]);
+    let mut rows = 0;
+    for column in &own.columns {
+        let many = column.values.len() > VALUES_SHOWN;
+        for part in column.values.iter().filter(|part| part.differs || !many) {
+            let mark = if part.differs { " *" } else { "" };
+            table.row([
+                format!("{} {}", column.column, part.part),
+                number(part.share.n),
+                share_with_interval(&part.share),
+                format!("{}{mark}", in_points(&part.difference)),
+            ]);
+            rows += 1;
+        }
+    }
+    if rows > 0 {
+        page.heading(&format!("How often reviews are {class}, by column"));
+        table.put(page);
+        page.note(
+            "In points, with intervals that hold for all values together; *: more than noise. Of columns with many values only those.",
+        );
+    }
 }
 
 /// Where and when themes stand more or less often than elsewhere, beyond noise.

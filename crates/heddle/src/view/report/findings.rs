@@ -203,6 +203,14 @@ pub struct Doubt {
 pub struct Drivers {
     pub negative: Figure,
     pub themes: Vec<Theme>,
+    #[serde(default)]
+    pub classes: Vec<ClassByColumn>,
+}
+
+#[derive(Debug, Deserialize)]
+pub struct ClassByColumn {
+    pub class: Polarity,
+    pub columns: Vec<ByColumn>,
 }
 
 #[derive(Debug, Deserialize)]

@@ -5,6 +5,7 @@ use heddle_core::validate::within;
 
 use super::super::content::{Block, Cell, Quoted, Section, Table};
 use super::super::findings;
+use super::super::findings::{ByColumn, ClassByColumn, Place};
 use super::super::html::signed;
 use super::{Builder, counted, figure_cell};
 use crate::view::figures::{in_points, points};
@@ -74,6 +75,7 @@ impl Builder<'_> {
             blocks
                 .push(Block::Table(Table::new(&["theme", "where", "of reviews", "than elsewhere"], places)));
         }
+        blocks.extend(self.found.drivers.classes.iter().filter_map(|own| self.by_column(own)));
         if !self.redacted {
             let quoted = |own: &findings::Theme| Quoted {
                 theme: without_mark(&own.name),
@@ -93,5 +95,25 @@ impl Builder<'_> {
             title: "What customers complain about, and what they praise".into(),
             blocks,
         }
+    }
+
+    /// The share of a class by value of each column.
+    fn by_column(&self, own: &ClassByColumn) -> Option<Block> {
+        let row = |column: &str, part: &Place| {
+            vec![
+                format!("{column} {}", part.part).into(),
+                counted(part.share.n),
+                figure_cell(&part.share),
+                Cell::number(in_points(&part.difference), part.difference.value.unwrap_or(f64::NAN)),
+                if part.differs { "more than noise" } else { "" }.into(),
+            ]
+        };
+        let values = |column: &ByColumn| {
+            column.values.iter().map(|part| row(&column.column, part)).collect::<Vec<_>>()
+        };
+        let rows: Vec<Vec<Cell>> = own.columns.iter().flat_map(values).collect();
+        let head = ["where", "reviews", &self.name(own.class), "than elsewhere, in points", ""];
+        let title = format!("How often reviews are {}, by column", self.name(own.class));
+        (!rows.is_empty()).then(|| Block::More(title, Table::new(&head, rows)))
     }
 }
