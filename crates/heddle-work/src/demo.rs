@@ -6,7 +6,7 @@ use heddle_files::unpack_demo;
 use serde::Serialize;
 
 use crate::error::Result;
-use crate::run::{Ran, RunOptions, run};
+use crate::run::{Ran, Reporter, RunOptions, run};
 use crate::session::Session;
 
 /// What the demo unpacked and found.
@@ -25,7 +25,7 @@ pub struct Demo {
 ///
 /// # Errors
 /// A folder that holds something, or a study that was named.
-pub fn demo(session: &Session, folder: &str) -> Result<Demo> {
+pub fn demo(session: &Session, folder: &str, reporter: Option<Reporter>) -> Result<Demo> {
     session.check_unnamed("the demo brings its own study")?;
     let place = Path::new(folder);
     let files = unpack_demo(place)?;
@@ -36,6 +36,7 @@ pub fn demo(session: &Session, folder: &str) -> Result<Demo> {
         folder: inside("run"),
         replace: false,
         learning_curve: true,
+        reporter,
         remedy: "name another folder: heddle demo FOLDER".into(),
     };
     Ok(Demo { folder: folder.into(), files, ran: run(&session, &options)? })

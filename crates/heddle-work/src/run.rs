@@ -12,7 +12,7 @@ use crate::aspects::aspects;
 use crate::assess::{Assessed, assess_reviews};
 use crate::doubts::{Doubted, DoubtsOptions, doubted};
 use crate::drivers::{Driven, DriversOptions, driven};
-use crate::error::Result;
+use crate::error::{Error, Result};
 use crate::explain::{Explained, explain_texts};
 use crate::findings::as_json;
 use crate::judgement::{Judgement, Places};
@@ -35,6 +35,9 @@ const DOUBTS: usize = 50;
 const THEMES: usize = 10;
 const QUOTES: usize = 3;
 
+/// Makes a page of the findings of a run, as `findings.json` holds them, and of what stands beside its training part.
+pub type Reporter = fn(&[u8], Option<&About>) -> std::result::Result<String, String>;
+
 /// What a study is run on, and where everything goes.
 #[derive(Debug, Clone, Default)]
 pub struct RunOptions {
@@ -48,6 +51,8 @@ pub struct RunOptions {
     pub learning_curve: bool,
     /// What to say that can be done if something else stands there.
     pub remedy: String,
+    /// What makes `report.html`, which takes its place with everything else; no report without it.
+    pub reporter: Option<Reporter>,
 }
 
 /// Everything that a run found.
@@ -200,6 +205,11 @@ impl Running<'_> {
         };
         let json = serde_json::to_vec_pretty(&as_json("run", &ran)?)?;
         session.outputs().write(&self.inside("findings.json"), &json)?;
+        if let Some(reporter) = self.options.reporter {
+            let about = About::beside(&self.inside("training.csv"))?;
+            let page = reporter(&json, about.as_ref()).map_err(Error::Options)?;
+            session.outputs().write(&self.inside("report.html"), page.as_bytes())?;
+        }
         session.commit()?;
         Ok(ran)
     }

@@ -4,8 +4,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use heddle_files::{About, Role};
-use heddle_work::Session;
+use heddle_files::About;
 
 use crate::view::picture::Scene;
 use crate::view::report::{Form, pictures, report};
@@ -41,11 +40,7 @@ fn no_report(place: &Path) -> String {
     format!("{} cannot be reported on: run `heddle run` again", place.display())
 }
 
-/// Writes the report of a run into its folder.
-pub fn write_into(folder: &str, session: &Session) -> anyhow::Result<()> {
-    let target = place_in(folder);
-    let text = of_folder(folder, Form::Html, false)?;
-    session.outputs().plan_once(Role::Report, &target)?;
-    session.outputs().write(&target, text.as_bytes())?;
-    Ok(())
+/// The page of the findings of a run.
+pub fn page_of(json: &[u8], about: Option<&About>) -> Result<String, String> {
+    report(json, about, Form::Html, false).map_err(|error| format!("the report cannot be made: {error:#}"))
 }

@@ -6,13 +6,12 @@ use heddle_work::{Demo, Session, demo};
 
 use crate::args::DemoArgs;
 use crate::output::Output;
-use crate::reporting::{place_in, write_into};
+use crate::reporting::{page_of, place_in};
 use crate::view::{DIM, Page, paint, ran};
 
 /// Unpacks the demo, runs it, and says what to try next.
 pub fn run(args: &DemoArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let demo = demo(session, &args.folder)?;
-    write_into(&demo.ran.folder, session)?;
+    let demo = demo(session, &args.folder, Some(page_of))?;
     output.answer("demo", &demo, show)?;
     Ok(0)
 }

@@ -4,7 +4,7 @@ use heddle_work::{RunOptions, Session, run as run_study};
 
 use crate::args::RunArgs;
 use crate::output::Output;
-use crate::reporting::{place_in, write_into};
+use crate::reporting::{page_of, place_in};
 use crate::view::ran::show;
 use crate::view::short::next_steps;
 
@@ -15,10 +15,10 @@ pub fn run(args: &RunArgs, session: &Session, output: &Output) -> anyhow::Result
         folder: args.out.clone(),
         replace: args.replace,
         learning_curve: args.learning_curve,
+        reporter: Some(page_of),
         remedy: "name another folder with --out, or say --replace to put this run in its place".into(),
     };
     let ran = run_study(session, &options)?;
-    write_into(&ran.folder, session)?;
     output.answer("run", &ran, |ran, page| {
         show(ran, page);
         page.line(format!("  To hand over: {}", place_in(&ran.folder)));
