@@ -82,9 +82,11 @@ pub fn clusters(session: &Session, options: &ClustersOptions) -> Result<Clustere
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
     let study = session.study();
-    let rated = input.rows()?.columns().iter().any(|column| column.name == study.reviews.rated());
-    let named = session.names("reviews.stars") || session.names("reviews.label");
-    let purpose = if rated || named { Purpose::Terms } else { Purpose::Counts };
+    // Reviews that are tied together count as what they are in the intervals of their classes.
+    let purpose = match Purpose::of_terms(&input, session)? {
+        Purpose::Counts => Purpose::Counts,
+        _ => Purpose::Learn,
+    };
     let reviews = LabelledReviews::of(input, session, Kept::Needed, purpose)?;
     let names = RowNames::new(&reviews, study)?;
     let mut study = study.clone();

@@ -123,6 +123,13 @@ impl Read {
         let counted = Counted::new(&corpus, &study.terms);
         task.end();
         warn_of_names(&corpus, &counted, &study, session);
+        let only = study.terms.only.len();
+        if only > 0 {
+            session.remark(&format!(
+                "note: terms.only names {}: figures are too good where these reviews had a part in choosing them",
+                count(only, "term")
+            ));
+        }
         let emptied = corpus.without_tokens();
         if emptied > 0 {
             session.remark(&format!(

@@ -156,6 +156,19 @@ fn terms_that_were_written_are_taken_back() {
     folder.done(&["train", "many.csv", "--set", "terms.only=[\"cabin\", \"crew\"]", "--out", "m.heddle"]);
     folder.done(&["terms", "--model", "m.heddle", "--out", "of-model.csv"]);
     assert_eq!(sorted(column(&folder.csv("of-model.csv"), "term")), ["cabin", "crew"]);
+    // So are terms with blanks inside of them, and a list that these reviews chose is told of.
+    let rated: String =
+        (0..40).map(|at| format!("a {}/10 cabin number {at},{}\n", 2 + at % 8, 1 + at % 5)).collect();
+    let folder = Folder::new().file("r.csv", format!("review,stars\n{rated}"));
+    folder.done(&["terms", "r.csv", "--out", "terms.csv"]);
+    assert!(column(&folder.csv("terms.csv"), "term").iter().any(|term| term.contains(" of 10›")));
+    let run = folder.run(&["train", "r.csv", "--set", "terms.only=terms.csv", "--out", "m.heddle"]);
+    assert!(run.code == 0 && !run.err.contains("no review holds"), "{}", run.err);
+    holds(&run.err, &["terms.only names", "figures are too good where"]);
+    // A long list is shown by its beginning.
+    let list: Vec<String> = (0..40).map(|at| format!("\"word{at}\"")).collect();
+    let page = folder.done(&["study", "show", "--set", &format!("terms.only=[{}]", list.join(","))]);
+    assert!(page.contains("\"word0\"") && !page.contains("\"word20\"") && page.contains("all]"), "{page}");
     let folder = Folder::with_many(20).file("none.csv", "term,status\ncabin,rare\n");
     holds(
         &folder.fails(&["terms", "many.csv", "--set", "terms.only=none.csv"]),

@@ -11,7 +11,13 @@ pub(crate) fn path_spelled(term: &str, place: impl Fn(&str) -> Option<u32>) -> O
         let plain = word.strip_prefix('¬');
         Some(TokenId::new(place(plain.unwrap_or(word))?, plain.is_some()))
     };
-    term.split_whitespace().map(token).collect()
+    // Blanks inside of marks, as in "‹10 of 10›", belong to one token.
+    let mut inside = false;
+    let apart = |char: char| {
+        inside = char == '‹' || inside && char != '›';
+        char == ' ' && !inside
+    };
+    term.split(apart).filter(|word| !word.is_empty()).map(token).collect()
 }
 
 /// The path of a term that is given by name, if every word of it is known. A name is read as

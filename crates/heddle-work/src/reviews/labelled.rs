@@ -50,6 +50,17 @@ pub enum Purpose {
     Try,
 }
 
+impl Purpose {
+    /// To look at the terms of reviews, whether or not they are rated: they are where the study names a column of ratings,
+    /// or the files have one of the usual name.
+    pub fn of_terms(input: &Input, session: &Session) -> Result<Self> {
+        let rated = session.study().reviews.rated();
+        let there = input.rows()?.columns().iter().any(|column| column.name == rated);
+        let named = session.names("reviews.stars") || session.names("reviews.label");
+        Ok(if there || named { Self::Terms } else { Self::Counts })
+    }
+}
+
 /// Labelled reviews.
 pub struct LabelledReviews {
     /// The rows of the files.

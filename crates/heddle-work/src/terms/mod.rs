@@ -197,9 +197,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
     let study = session.study();
-    let rated = input.rows()?.columns().iter().any(|column| column.name == study.reviews.rated());
-    let named = session.names("reviews.stars") || session.names("reviews.label");
-    let purpose = if rated || named { Purpose::Terms } else { Purpose::Counts };
+    let purpose = Purpose::of_terms(&input, session)?;
     if purpose == Purpose::Counts {
         session.remark("note: no column holds a rating: terms are counted, and no class is told");
     }

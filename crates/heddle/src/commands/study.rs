@@ -10,6 +10,7 @@ use serde::Serialize;
 use crate::args::{StudyArgs, StudyView};
 use crate::output::Output;
 use crate::view::Page;
+use crate::view::setting as shown_setting;
 use crate::view::table::{Side, Table};
 
 #[derive(Serialize)]
@@ -135,7 +136,7 @@ fn show_settings(settings: &Settings, page: &mut Page) {
             Origin::File(line) => format!("line {line}"),
             Origin::Override => "--set".into(),
         };
-        table.row([setting.path.into(), setting.value.to_string(), origin, setting.about.to_string()]);
+        table.row([setting.path.into(), shown_setting(&setting.value), origin, setting.about.to_string()]);
     }
     table.put(page);
 }

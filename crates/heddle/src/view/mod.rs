@@ -23,6 +23,7 @@ use style::{NEGATIVE, POSITIVE};
 
 use anstyle::Style;
 use heddle_core::labels::{ClassNames, Polarity};
+use heddle_core::settings::Value;
 
 /// The colour of a class.
 pub fn style_of(polarity: Polarity) -> Style {
@@ -184,4 +185,18 @@ pub fn cut(text: &str, width: usize) -> String {
         short.push(char);
     }
     format!("{}…", short.trim_end())
+}
+
+/// So many entries of a list that is a setting are shown, where it has more.
+const ENTRIES: usize = 12;
+
+/// A setting as a page shows it: of a long list, its beginning and how long it is.
+pub fn setting(value: &Value) -> String {
+    match value {
+        Value::List(entries) if entries.len() > ENTRIES => {
+            let shown = Value::List(entries[..ENTRIES].to_vec()).to_string();
+            format!("{}, … {} in all]", shown.trim_end_matches(']'), number(entries.len()))
+        }
+        value => value.to_string(),
+    }
 }

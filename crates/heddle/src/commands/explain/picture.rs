@@ -3,7 +3,7 @@
 use heddle_core::labels::Polarity;
 use heddle_work::Explained;
 
-use crate::view::picture::{DARK, Ink, NEGATIVE, PALE, POSITIVE, QUIET, Scene, from, text_width, up_to};
+use crate::view::picture::{DARK, Ink, PALE, QUIET, Scene, from, ink_of, text_width, up_to};
 use crate::view::report::{Clause, LEAST_SPAN, Piece, Reading, readings, signed};
 
 const WIDTH: f32 = 1180.0;
@@ -80,7 +80,7 @@ fn put_reading(
     y += STEP + APART;
     let mut before = reading.begins;
     for (clause, lines) in reading.clauses.iter().zip(clauses) {
-        scene.text((ADDS, y), up_to(14.0, ink_of(clause.adds)), signed(clause.adds));
+        scene.text((ADDS, y), up_to(14.0, ink_of_sum(clause.adds)), signed(clause.adds));
         put_total(scene, (before, clause.running), span, y);
         before = clause.running;
         for line in lines {
@@ -89,12 +89,12 @@ fn put_reading(
         }
         y += APART;
     }
-    scene.text((LEFT, y + 8.0), from(16.0, ink(reading.class)), reading.verdict.as_str());
+    scene.text((LEFT, y + 8.0), from(16.0, ink_of(reading.class)), reading.verdict.as_str());
     y + BETWEEN
 }
 
 fn put_word(scene: &mut Scene, word: &Word, y: f32) {
-    let ink = word.class.map_or(DARK, ink);
+    let ink = word.class.map_or(DARK, ink_of);
     scene.text((LEFT + word.x, y), from(SIZE, ink), word.text.as_str());
     if word.underlined {
         let end = LEFT + word.x + text_width(&word.text, SIZE);
@@ -108,22 +108,14 @@ fn put_total(scene: &mut Scene, (before, after): (f64, f64), span: f64, y: f32) 
         let share = 0.5 + 0.47 * (log_odds / span).clamp(-1.0, 1.0);
         TRACK.0 + (TRACK.1 - TRACK.0) * share as f32
     };
-    let (ink, middle) = (ink_of(after), y - 5.0);
+    let (ink, middle) = (ink_of_sum(after), y - 5.0);
     scene.path(&[(place(before), middle), (place(after), middle)], 2.4, ink);
     scene.rect((place(after) - 4.5, middle - 4.5), (9.0, 9.0), ink);
     scene.text((TOTAL, y), up_to(14.0, ink), signed(after));
 }
 
-fn ink(class: Polarity) -> Ink {
-    match class {
-        Polarity::Negative => NEGATIVE,
-        Polarity::Neutral => DARK,
-        Polarity::Positive => POSITIVE,
-    }
-}
-
-fn ink_of(log_odds: f64) -> Ink {
-    ink(Polarity::of_log_odds(log_odds))
+fn ink_of_sum(log_odds: f64) -> Ink {
+    ink_of(Polarity::of_log_odds(log_odds))
 }
 
 /// A word of a line, and where it begins.

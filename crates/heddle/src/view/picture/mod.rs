@@ -9,6 +9,7 @@ use std::sync::LazyLock;
 
 use ab_glyph::{Font, FontRef, OutlineCurve};
 use anyhow::{Context, bail};
+use heddle_core::labels::Polarity;
 use heddle_files::{Outputs, Role};
 use tiny_skia::{Color, FillRule, LineJoin, Paint, PathBuilder, Pixmap, Rect, Stroke, Transform};
 
@@ -260,6 +261,15 @@ impl Frame {
         }
         scene.text((left + width, top + height + 32.0), up_to(12.0, QUIET), format!("{} →", names.0));
         scene.text((left, top + height + 32.0), from(12.0, QUIET), format!("↑ {}", names.1));
+    }
+}
+
+/// The colour of a class, the same in every picture.
+pub fn ink_of(class: Polarity) -> Ink {
+    match class {
+        Polarity::Negative => NEGATIVE,
+        Polarity::Neutral => QUIET,
+        Polarity::Positive => POSITIVE,
     }
 }
 

@@ -1,9 +1,9 @@
 //! What to expect of a model, in counts and plain words.
 
-use heddle_core::labels::{ClassNames, Polarity};
+use heddle_core::labels::ClassNames;
 use heddle_core::measure::{ClassFigures, Figure, Figures};
 
-use super::{DARK, Ink, NEGATIVE, PALE, POSITIVE, QUIET, Scene, from};
+use super::{DARK, Ink, PALE, QUIET, Scene, from, ink_of};
 use crate::view::number;
 
 const WIDTH: f32 = 1180.0;
@@ -47,7 +47,7 @@ fn put_class(scene: &mut Scene, own: &ClassFigures, figures: &Figures, names: &C
     scene.text((36.0, top), from(17.0, DARK), format!("{} {name}", crate::view::sign_of(own.class)));
     for at in 0..100 {
         let (x, y) = ((at % ACROSS) as f32 * STEP, (at / ACROSS) as f32 * STEP);
-        let ink = if at < found { ink(own.class) } else { PALE };
+        let ink = if at < found { ink_of(own.class) } else { PALE };
         scene.rect((36.0 + x, top + 16.0 + y), (SQUARE, SQUARE), ink);
     }
     let mut said = |line: usize, size: f32, ink: Ink, text: String| {
@@ -98,13 +98,5 @@ fn between(figure: &Figure) -> String {
             format!("{} to {}", (100.0 * low).floor().max(0.0), (100.0 * high).ceil().min(100.0))
         }
         _ => "no interval".into(),
-    }
-}
-
-fn ink(class: Polarity) -> Ink {
-    match class {
-        Polarity::Negative => NEGATIVE,
-        Polarity::Neutral => QUIET,
-        Polarity::Positive => POSITIVE,
     }
 }

@@ -3,7 +3,7 @@
 use heddle_core::labels::{ClassNames, Polarity};
 use heddle_core::measure::Figure;
 
-use super::{Anchor, DARK, Lettering, NEGATIVE, PALE, POSITIVE, QUIET, Scene, from, up_to};
+use super::{Anchor, DARK, Lettering, PALE, QUIET, Scene, from, ink_of, up_to};
 use crate::view::figures::share;
 use crate::view::{number, without_mark};
 
@@ -72,7 +72,7 @@ pub fn scene(shown: &Themes) -> Scene {
 }
 
 fn bar(scene: &mut Scene, theme: &Theme, y: f32) {
-    let ink = if theme.class == Polarity::Negative { NEGATIVE } else { POSITIVE };
+    let ink = ink_of(theme.class);
     let at = |share: f64| LEFT + ROOM * share as f32;
     scene.text((LEFT - 14.0, y + 16.0), up_to(15.0, DARK), without_mark(&theme.name));
     let value = theme.with.value.unwrap_or(0.0);

@@ -3,7 +3,7 @@
 use heddle_core::labels::Polarity;
 
 use super::themes::Themes;
-use super::{DARK, Ink, NEGATIVE, POSITIVE, QUIET, Scene, from, text_width};
+use super::{DARK, QUIET, Scene, from, ink_of, text_width};
 use crate::view::{number, without_mark};
 
 const WIDTH: f32 = 1180.0;
@@ -40,7 +40,7 @@ pub fn scene(shown: &Themes) -> Scene {
         format!("{} labelled reviews. The larger a word, the more telling it is.", number(shown.labelled));
     scene.text((36.0, 72.0), from(14.0, QUIET), beside);
     for ((class, left), (words, _)) in Polarity::POLES.into_iter().zip(LEFT).zip(&placed) {
-        let ink = ink(class);
+        let ink = ink_of(class);
         scene.field((left, TOP), (FIELD_WIDTH, field));
         scene.rect((left, TOP), (FIELD_WIDTH, 4.0), ink);
         let head = format!("{} {}", if class == Polarity::Negative { "−" } else { "+" }, names.of(class));
@@ -73,10 +73,6 @@ fn about(shown: &Themes) -> String {
         format!("{}: {}", shown.names.of(class), words.join(", "))
     };
     Polarity::POLES.map(list).join("; ")
-}
-
-fn ink(class: Polarity) -> Ink {
-    if class == Polarity::Negative { NEGATIVE } else { POSITIVE }
 }
 
 fn size_of(share: f64) -> f32 {

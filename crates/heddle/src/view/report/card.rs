@@ -8,7 +8,7 @@ use heddle_work::Inspected;
 use super::content::{Block, Cell, Report, Section, Table};
 use super::html::signed;
 use crate::view::figures::{plain_with_interval, share, share_with_interval, verdicts};
-use crate::view::{count, number, percent};
+use crate::view::{count, number, percent, setting};
 
 /// The card.
 pub fn card(own: &Inspected) -> Report {
@@ -158,7 +158,7 @@ fn limits(own: &Inspected) -> Section {
 
 fn settings(own: &Inspected) -> Section {
     let row = |(key, value): &(String, heddle_core::settings::Value)| {
-        vec![key.as_str().into(), value.to_string().into()]
+        vec![key.as_str().into(), setting(value).into()]
     };
     let table = Table::new(&["setting", "value"], own.settings.iter().map(row).collect());
     Section {
