@@ -48,7 +48,7 @@ fn show(found: &Clustered, page: &mut Page) {
             page.heading(&format!("Nearest to the middle of {at}: {}", words.join(", ")));
         }
         for nearest in &own.nearest {
-            let mut lines = wrapped(&format!("“{}” {}", nearest.text, nearest.id), width() - 2);
+            let mut lines = wrapped(&format!("{} “{}”", nearest.id, nearest.text), width() - 2);
             if lines.len() > LINES {
                 lines.truncate(LINES);
                 lines[LINES - 1] = cut(&format!("{} …”", lines[LINES - 1]), width() - 4);
@@ -92,14 +92,11 @@ fn show_clusters(found: &Clustered, page: &mut Page) {
         ));
     }
     page.note("cosine: the mean of its reviews with their centre; words: those that tell it from the others. No label played a part.");
-    if found.without > 0 {
-        page.note(&format!(
-            "{} no word that brings it together with others.",
-            match found.without {
-                1 => "1 review has".into(),
-                more => format!("{} reviews have", number(more)),
-            }
-        ));
+    match found.without {
+        0 => {}
+        1 => page.note("1 review has no word that brings it together with others."),
+        more => page
+            .note(&format!("{} reviews have no word that brings them together with others.", number(more))),
     }
 }
 
