@@ -101,7 +101,7 @@ fn show_by_column(own: &ClassByColumn, page: &mut Page) {
         page.heading(&format!("How often reviews are {class}, by column"));
         table.put(page);
         page.note(
-            "In points, with intervals that hold for all values together; *: more than noise. Of columns with many values only those.",
+            "In points, with intervals that hold for all values together; *: more than noise. Of columns with more than 12 values, those alone.",
         );
     }
 }
