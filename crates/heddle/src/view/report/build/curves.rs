@@ -22,7 +22,7 @@ impl Builder<'_> {
         ];
         if let Some(curve) = &self.found.validation.learning_curve {
             blocks.push(Block::Sentence(format!(
-                "The last doubling of the reviews that are learnt from brought {} points of accuracy; the next may bring {}.",
+                "The last doubling of the reviews that are learnt from brought {} of accuracy; the next may bring {}.",
                 points(&curve.last_doubling),
                 points(&curve.next_doubling)
             )));
@@ -130,8 +130,11 @@ impl Builder<'_> {
         let curve = self.found.validation.learning_curve.as_ref()?;
         let ends = curve.points.iter().flat_map(|own| [own.accuracy.low, own.accuracy.high]).flatten();
         let (low, high) = ends.fold((1.0f64, 0.0f64), |(low, high), end| (low.min(end), high.max(end)));
-        // To the next twentieth outside.
-        let (low, high) = ((low * 20.0).floor() / 20.0, ((high * 20.0).ceil() / 20.0).min(1.0));
+        // From a twentieth over a multiple of four points, so that all ticks are whole percents.
+        let low = (low * 20.0).floor() / 20.0;
+        let span = ((high - low) * 25.0).ceil().max(1.0) / 25.0;
+        let low = low.min(1.0 - span);
+        let high = low + span;
         let last = curve.points.len().saturating_sub(1).max(1) as f64;
         let across = |at: usize| 0.06 + 0.88 * at as f64 / last;
         let upwards = |share: f64| (share - low) / (high - low).max(f64::MIN_POSITIVE);
