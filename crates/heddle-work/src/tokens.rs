@@ -158,11 +158,7 @@ fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Stud
         let document = texts.document(*row);
         let tokens = cleaner.scan(document.text(), &mut buffer);
         let forms: Vec<&str> = tokens.items().iter().map(|token| tokens.form(token)).collect();
-        let marked: Vec<String> = tokens
-            .items()
-            .iter()
-            .map(|token| format!("{}{}", if token.negated { "¬" } else { "" }, tokens.form(token)))
-            .collect();
+        let marked: Vec<String> = tokens.items().iter().map(|token| tokens.spelled(token)).collect();
         let name = texts.handle.name(&texts.table, *row);
         writer.row([&*name, document.text(), &forms.join(" "), &marked.join(" ")])?;
     }

@@ -14,30 +14,41 @@ pub fn place_in(folder: &str) -> String {
     Path::new(folder).join("report.html").display().to_string()
 }
 
-/// The report of the run in a folder.
-pub fn of_folder(folder: &str, form: Form, redact: bool) -> anyhow::Result<String> {
-    let (place, json) = findings(folder)?;
-    let training = Path::new(folder).join("training.csv").display().to_string();
-    let about = About::beside(&training)?;
-    report(&json, about.as_ref(), form, redact).with_context(|| no_report(&place))
+/// The findings of a run in a folder, read once.
+pub struct FoundRun {
+    place: PathBuf,
+    json: Vec<u8>,
+    /// What stands beside the training part.
+    about: Option<About>,
 }
 
-/// The pictures of the run in a folder, by name.
-pub fn pictures_of(folder: &str) -> anyhow::Result<Vec<(&'static str, Scene)>> {
-    let (place, json) = findings(folder)?;
-    pictures(&json).with_context(|| no_report(&place))
-}
+impl FoundRun {
+    /// Reads what a run left.
+    pub fn open(folder: &str) -> anyhow::Result<Self> {
+        let place = Path::new(folder).join("findings.json");
+        let json = fs::read(&place).with_context(|| {
+            format!(
+                "{} cannot be read: expected the folder of a run, as `heddle run` leaves it",
+                place.display()
+            )
+        })?;
+        let training = Path::new(folder).join("training.csv").display().to_string();
+        Ok(Self { place, json, about: About::beside(&training)? })
+    }
 
-fn findings(folder: &str) -> anyhow::Result<(PathBuf, Vec<u8>)> {
-    let place = Path::new(folder).join("findings.json");
-    let json = fs::read(&place).with_context(|| {
-        format!("{} cannot be read: expected the folder of a run, as `heddle run` leaves it", place.display())
-    })?;
-    Ok((place, json))
-}
+    /// The report.
+    pub fn report(&self, form: Form, redact: bool) -> anyhow::Result<String> {
+        report(&self.json, self.about.as_ref(), form, redact).with_context(|| self.no_report())
+    }
 
-fn no_report(place: &Path) -> String {
-    format!("{} cannot be reported on: run `heddle run` again", place.display())
+    /// The pictures by name.
+    pub fn pictures(&self) -> anyhow::Result<Vec<(&'static str, Scene)>> {
+        pictures(&self.json).with_context(|| self.no_report())
+    }
+
+    fn no_report(&self) -> String {
+        format!("{} cannot be reported on: run `heddle run` again", self.place.display())
+    }
 }
 
 /// The page of the findings of a run.

@@ -65,7 +65,7 @@ fn first_centres(vectors: &Vectors, rows: &[u32], count: usize, seed: u64) -> Ve
     let mut random = Random::new(seed);
     let dense = |row: u32| {
         let mut centre = vec![0.0; vectors.dimensions()];
-        vectors.row(row).iter().for_each(|(dimension, value)| centre[*dimension as usize] = *value);
+        vectors.add(row, &mut centre);
         centre
     };
     let mut centres = vec![dense(rows[random.below(rows.len())])];
@@ -98,8 +98,7 @@ fn nearest(vectors: &Vectors, rows: &[u32], centres: &[Vec<f32>]) -> (Vec<u32>, 
 fn middles(vectors: &Vectors, rows: &[u32], of: &[u32], count: usize) -> Vec<Vec<f32>> {
     let mut sums = vec![vec![0.0f32; vectors.dimensions()]; count];
     for (row, own) in rows.iter().zip(of) {
-        let sum = &mut sums[*own as usize];
-        vectors.row(*row).iter().for_each(|(dimension, value)| sum[*dimension as usize] += value);
+        vectors.add(*row, &mut sums[*own as usize]);
     }
     for sum in &mut sums {
         let length = sum.iter().map(|value| f64::from(*value).powi(2)).sum::<f64>().sqrt();
@@ -124,7 +123,7 @@ fn fill_empty(
         let far = (0..rows.len()).min_by(|a, b| cosines[*a].total_cmp(&cosines[*b])).expect("there are rows");
         let centre = &mut centres[at as usize];
         centre.fill(0.0);
-        vectors.row(rows[far]).iter().for_each(|(dimension, value)| centre[*dimension as usize] = *value);
+        vectors.add(rows[far], centre);
         (of[far], cosines[far]) = (at, 1.0);
     }
 }

@@ -1,9 +1,8 @@
 //! Reviews as vectors of their words.
 
-use crate::terms::letters::is_gram;
+use crate::terms::letters::is_content_word;
 use crate::terms::report::TermReport;
 use crate::terms::term_id::TermId;
-use crate::text::stop_words::is_function_word;
 
 /// So many words span the vectors at most, those in most reviews: rarer ones bring no two reviews together.
 const MOST: usize = 1 << 15;
@@ -32,37 +31,36 @@ impl Vectors {
             report.selection.keeps(*term)
                 && report.selection.document_count(*term) as usize >= FEWEST
                 && vocabulary.words(*term) == 1
-                && word.chars().filter(|char| char.is_alphabetic()).count() > 1
-                && !is_gram(word)
-                && !word.starts_with('‹') // what a set phrase says, and no word of it
-                && !is_function_word(word)
+                && is_content_word(word)
         };
         // Terms fall by count.
         let all = TermId::all(report.selection.statuses.len());
         let terms: Vec<TermId> = all.filter(spans).take(MOST).collect();
         let mut dimension = vec![u32::MAX; report.selection.statuses.len()];
         (0..).zip(&terms).for_each(|(at, term)| dimension[term.place()] = at);
-        let (mut starts, mut entries) = (vec![0], Vec::new());
-        for row in 0..report.corpus.len() {
-            let begins = entries.len();
+        let row = |row: usize| {
             let own = report.weights(row).map(|(term, value)| (dimension[term.place()], value as f32));
-            entries.extend(own.filter(|(dimension, _)| *dimension != u32::MAX));
+            own.filter(|(dimension, _)| *dimension != u32::MAX)
+        };
+        Self::over(terms, (0..report.corpus.len()).map(row))
+    }
+
+    /// Vectors of length 1 from entries of dimension and value.
+    pub fn of(rows: &[Vec<(u32, f32)>], dimensions: u32) -> Self {
+        Self::over((0..dimensions).map(TermId::new).collect(), rows.iter().map(|row| row.iter().copied()))
+    }
+
+    /// Rows of entries, each scaled to length 1.
+    fn over<R: Iterator<Item = (u32, f32)>>(terms: Vec<TermId>, rows: impl Iterator<Item = R>) -> Self {
+        let (mut starts, mut entries) = (vec![0], Vec::new());
+        for row in rows {
+            let begins = entries.len();
+            entries.extend(row);
             let length = entries[begins..].iter().map(|(_, value)| value * value).sum::<f32>().sqrt();
             entries[begins..].iter_mut().for_each(|(_, value)| *value /= length);
             starts.push(entries.len());
         }
         Self { starts, entries, terms }
-    }
-
-    /// Vectors of length 1 from entries of dimension and value.
-    pub fn of(rows: &[Vec<(u32, f32)>], dimensions: u32) -> Self {
-        let (mut starts, mut entries) = (vec![0], Vec::new());
-        for row in rows {
-            let length = row.iter().map(|(_, value)| value * value).sum::<f32>().sqrt();
-            entries.extend(row.iter().map(|(dimension, value)| (*dimension, value / length)));
-            starts.push(entries.len());
-        }
-        Self { starts, entries, terms: (0..dimensions).map(TermId::new).collect() }
     }
 
     /// The number of reviews.
@@ -93,6 +91,11 @@ impl Vectors {
     /// The reviews that have a direction.
     pub fn rows(&self) -> Vec<u32> {
         (0..self.len() as u32).filter(|row| !self.row(*row).is_empty()).collect()
+    }
+
+    /// Adds a review to a sum over all dimensions.
+    pub(super) fn add(&self, row: u32, sum: &mut [f32]) {
+        self.row(row).iter().for_each(|(dimension, value)| sum[*dimension as usize] += value);
     }
 
     /// The cosine of a review with a centre of length 1.

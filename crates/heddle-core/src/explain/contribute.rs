@@ -305,10 +305,10 @@ fn spell(scorer: &Scorer<'_>, term: TermId, (_, first, length): (TermId, usize, 
     if !scorer.model().is_hashed() {
         return scorer.model().spell(term);
     }
-    let spell_token =
-        |token: &Token| format!("{}{}", if token.negated { "¬" } else { "" }, scorer.tokens().form(token));
-    let tokens = &scorer.tokens().items()[first..first + length];
-    tokens.iter().map(spell_token).collect::<Vec<_>>().join(" ")
+    let tokens = scorer.tokens();
+    let spelled: Vec<String> =
+        tokens.items()[first..first + length].iter().map(|token| tokens.spelled(token)).collect();
+    spelled.join(" ")
 }
 
 fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<TokenPart> {

@@ -53,6 +53,11 @@ impl Confusion {
         self.place(class).map_or(0, |at| self.counts[at].iter().sum())
     }
 
+    /// The share of the reviews that are of a class; 0 where there are none.
+    pub fn share_of(&self, class: Polarity) -> f64 {
+        self.of(class) as f64 / self.total().max(1) as f64
+    }
+
     /// The reviews of a class that were called another.
     pub fn counted(&self, truth: Polarity, called: Polarity) -> usize {
         let places = || Some((self.place(truth)?, self.place(called)?));

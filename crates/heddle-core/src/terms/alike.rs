@@ -27,17 +27,20 @@ impl TermReport<'_> {
         }
         let mut own = vec![0.0; self.selection.statuses.len()];
         self.weights(row).for_each(|(term, value)| own[term.place()] = value);
-        let length = |row: usize| self.weights(row).map(|(_, value)| value * value).sum::<f64>().sqrt();
-        let (own, whole) = (&own, length(row));
+        let whole = own.iter().map(|value| value * value).sum::<f64>().sqrt();
+        // By review: the product of both lengths, and the likeness.
         let likeness = |other: usize| {
-            let shared: f64 = self.weights(other).map(|(term, value)| own[term.place()] * value).sum();
-            (other, shared / (whole * length(other)).max(f64::MIN_POSITIVE))
+            let (shared, square) = self.weights(other).fold((0.0, 0.0), |(shared, square), (term, value)| {
+                (shared + own[term.place()] * value, square + value * value)
+            });
+            let scale = (whole * f64::sqrt(square)).max(f64::MIN_POSITIVE);
+            (other, scale, shared / scale)
         };
-        let mut found: Vec<(usize, f64)> = (0..self.corpus.len()).into_par_iter().map(likeness).collect();
-        found.retain(|(other, likeness)| *other != row && *likeness > 0.0);
-        found.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
-        let told = |(other, likeness): (usize, f64)| {
-            let scale = (whole * length(other)).max(f64::MIN_POSITIVE);
+        let mut found: Vec<(usize, f64, f64)> =
+            (0..self.corpus.len()).into_par_iter().map(likeness).collect();
+        found.retain(|(other, _, likeness)| *other != row && *likeness > 0.0);
+        found.sort_by(|a, b| b.2.total_cmp(&a.2).then(a.0.cmp(&b.0)));
+        let told = |(other, scale, likeness): (usize, f64, f64)| {
             let mut shared: Vec<(TermId, f64)> =
                 self.weights(other).map(|(term, value)| (term, own[term.place()] * value / scale)).collect();
             shared.retain(|(_, adds)| *adds != 0.0);

@@ -74,6 +74,11 @@ impl Tokens {
         &self.forms[token.form.0 as usize..token.form.1 as usize]
     }
 
+    /// A token as terms spell it: a negated one has "¬" before it.
+    pub fn spelled(&self, token: &Token) -> String {
+        format!("{}{}", if token.negated { "¬" } else { "" }, self.form(token))
+    }
+
     /// Whether n-grams run across marks, which then are tokens, from sentence to sentence.
     pub(crate) fn runs_across(&self) -> bool {
         self.across

@@ -10,9 +10,8 @@ use crate::measure::dependence::Dependence;
 use crate::resample::folds::Sample;
 use crate::terms::associate::log_odds;
 use crate::terms::corpus::Corpus;
-use crate::terms::letters::is_gram;
+use crate::terms::letters::is_content_word;
 use crate::terms::token_id::TokenId;
-use crate::text::stop_words::is_function_word;
 
 /// Words in fewer reviews are no theme.
 const FEWEST: usize = 10;
@@ -88,12 +87,7 @@ fn telling(corpus: &Corpus, seen: &[Seen]) -> Vec<Candidate> {
     let is_theme = |bits: &usize| {
         let reviews: usize = seen[*bits].reviews.iter().sum();
         let word = corpus.words.word(TokenId::from_bits(*bits as u32).word());
-        let letters = word.chars().filter(|char| char.is_alphabetic()).count();
-        reviews >= FEWEST
-            && letters > 1
-            && !is_gram(word)
-            && !word.starts_with('‹')
-            && !is_function_word(word)
+        reviews >= FEWEST && is_content_word(word)
     };
     let tested: Vec<usize> = (0..seen.len()).filter(is_theme).collect();
     let mut found: Vec<Candidate> = tested

@@ -4,6 +4,7 @@ mod alike;
 mod choose;
 mod write;
 
+use heddle_core::Choice;
 use heddle_core::explain::{
     Explanation, Faithfulness, Flip, Removal, Without, clause_removals, deletions, explain_document, flip,
     removals,
@@ -155,7 +156,7 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
     }
     if let Some(path) = &options.out {
         let written = &rows[..options.most.map_or(rows.len(), |most| most.min(rows.len()))];
-        let levels = if options.levels.is_empty() { &Level::ALL } else { &*options.levels };
+        let levels = if options.levels.is_empty() { Level::ALL } else { &*options.levels };
         write_parts(path, (written, levels), (&texts, &model), &session)?;
         explained.written = Some((path.clone(), written.len()));
     }

@@ -2,6 +2,7 @@
 
 use std::fmt::{Display, Write};
 
+use heddle_core::Choice;
 use heddle_core::explain::{Explanation, explain_document};
 use heddle_core::labels::{ClassNames, PerClass, Polarity};
 use heddle_core::model::Model;
@@ -24,12 +25,10 @@ pub enum Level {
     Clause,
 }
 
-impl Level {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::Term, Self::Word, Self::Clause];
+impl Choice for Level {
+    const ALL: &'static [Self] = &[Self::Term, Self::Word, Self::Clause];
 
-    /// The name that stands in the column `level`.
-    pub fn name(self) -> &'static str {
+    fn name(self) -> &'static str {
         match self {
             Self::Term => "term",
             Self::Word => "word",

@@ -2,6 +2,7 @@
 
 use clap::{Args, Subcommand};
 use clap_complete::engine::ArgValueCompleter;
+use heddle_core::Choice;
 use heddle_work::{Called, Level};
 
 use super::columns::{ColumnArgs, Files, RowArgs};
@@ -466,8 +467,7 @@ fn called(text: &str) -> Result<Called, String> {
 }
 
 fn level(text: &str) -> Result<Level, String> {
-    let found = Level::ALL.into_iter().find(|level| level.name() == text);
-    found.ok_or_else(|| "expected term, word or clause".into())
+    Level::from_name(text).ok_or_else(|| "expected term, word or clause".into())
 }
 
 fn decimals(text: &str) -> Result<Decimals, String> {

@@ -9,7 +9,7 @@ use serde::Serialize;
 
 use crate::args::ReportArgs;
 use crate::output::Output;
-use crate::reporting::{of_folder, pictures_of, place_in};
+use crate::reporting::{FoundRun, place_in};
 use crate::view::report::Form;
 use crate::view::{Page, count};
 
@@ -32,13 +32,14 @@ struct Reported {
 pub fn run(args: &ReportArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
     let target = args.out.clone().unwrap_or_else(|| place_in(&args.folder));
     let form = if target.ends_with(".md") { Form::Markdown } else { Form::Html };
-    let text = of_folder(&args.folder, form, args.redact)?;
+    let run = FoundRun::open(&args.folder)?;
+    let text = run.report(form, args.redact)?;
     session.outputs().plan_once(Role::Report, &target)?;
     session.outputs().write(&target, text.as_bytes())?;
     let mut drawn = Vec::new();
     if let Some(pictures) = &args.pictures {
         std::fs::create_dir_all(pictures).with_context(|| format!("{pictures} cannot be made"))?;
-        for (name, scene) in pictures_of(&args.folder)? {
+        for (name, scene) in run.pictures()? {
             for ending in ["svg", "png"] {
                 let path = Path::new(pictures).join(format!("{name}.{ending}")).display().to_string();
                 scene.write(session.outputs(), &path)?;

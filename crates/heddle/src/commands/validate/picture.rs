@@ -94,8 +94,7 @@ fn precision(scene: &mut Scene, frame: &Frame, points: &[CutPoint], found: &Vali
 }
 
 fn negative_share(found: &Validated) -> f64 {
-    let confusion = &found.validation.figures.confusion;
-    confusion.of(Polarity::Negative) as f64 / confusion.total() as f64
+    found.validation.figures.confusion.share_of(Polarity::Negative)
 }
 
 /// The cuts of even probability, as knots on a curve.

@@ -171,8 +171,7 @@ impl Builder<'_> {
     }
 
     fn negative_share(&self) -> f64 {
-        let confusion = &self.found.validation.figures.confusion;
-        confusion.of(Polarity::Negative) as f64 / confusion.total().max(1) as f64
+        self.found.validation.figures.confusion.share_of(Polarity::Negative)
     }
 
     /// Two figures at each cut where both are defined.
