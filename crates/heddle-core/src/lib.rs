@@ -11,6 +11,7 @@
 //! |---|---|---|
 //! | [`labels`] | a rating | a class |
 //! | [`text`] | raw text | tokens with their bytes and negation |
+//! | [`beside`] | the cells of columns | features of a review that are no words |
 //! | [`measure`] | labels and verdicts | figures with intervals |
 //! | [`resample`] | labels and groups of n reviews | folds, sides, balanced rows |
 //! | [`terms`] | n documents | token ids, m terms, one sparse n x m matrix |
@@ -52,6 +53,7 @@
 #![deny(missing_docs)]
 #![forbid(unsafe_code)]
 
+pub mod beside;
 mod choice;
 pub mod clusters;
 pub mod explain;

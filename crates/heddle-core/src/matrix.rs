@@ -19,7 +19,7 @@ pub(crate) const CHUNK: usize = 1024;
 /// it. Sums over a row are therefore taken in reading order, whatever the numbering of
 /// the columns, and two vocabularies that agree on a row's terms agree on its sum to the
 /// last bit.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Rows {
     chunks: Vec<Chunk>,
     rows: usize,
@@ -27,7 +27,7 @@ pub struct Rows {
 }
 
 /// Rows stored one after the other; row `i` ends before entry `ends[i]`.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub(crate) struct Chunk {
     pub(crate) ends: Vec<u32>,
     pub(crate) entries: Vec<Entry>,

@@ -65,6 +65,7 @@ fn every_key_changes_something() {
         Value::List(vec!["a,negates".into()]),
         text("latest"),
         text("channel = web"),
+        text("channel=3"),
         text("exact"),
         text("logistic"),
         text("lasso"),

@@ -30,6 +30,12 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
         card.neutral_intercept.is_none_or(|intercept| intercept.is_finite() && mix[Polarity::Neutral] > 0),
         "its intercept for neutral is none",
     )?;
+    must(
+        card.columns.as_ref().map_or(study.features.columns.is_empty(), |own| {
+            own.is_sound(&study.features.columns, card.is_free())
+        }),
+        "its columns are not those of its settings",
+    )?;
     check_terms(terms, mix)?;
     let kept = terms.kept.iter().filter(|kept| **kept).count();
     must(kept == card.terms, "its card tells of another number of terms")?;

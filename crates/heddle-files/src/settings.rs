@@ -95,6 +95,10 @@ fn schema_of(kind: &SettingKind) -> Value {
             {"type": "integer", "minimum": 1, "maximum": most},
             {"type": "string", "pattern": "^(none|[0-9]+(\\s*-\\s*[0-9]+)?)$"},
         ]}),
+        SettingKind::Forms { pattern, .. } => {
+            let one = json!({"type": "string", "pattern": pattern});
+            json!({"anyOf": [one.clone(), {"type": "array", "items": one}]})
+        }
         SettingKind::Form { pattern, .. } => json!({"type": "string", "pattern": pattern}),
         SettingKind::Either(kinds) => json!({"anyOf": kinds.iter().map(schema_of).collect::<Vec<_>>()}),
         _ => json!({}),

@@ -10,8 +10,8 @@ use serde::Serialize;
 use crate::batches::batches;
 use crate::error::{Result, fail};
 use crate::reviews::columns::{probability_columns, with_ours};
+use crate::reviews::document::DocumentColumns;
 use crate::reviews::found::{Needs, with_found};
-use crate::reviews::labelling::{document, text_columns};
 use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
 use crate::scoring::{open, score_each, warn_unvalidated};
@@ -69,6 +69,8 @@ pub struct Scored {
     pub no_known_term: usize,
     /// Reviews of which at least half of the words are unknown to the model.
     pub mostly_unknown: usize,
+    /// Reviews that have a category which training saw rarely, or never, in a column that the model uses.
+    pub unfamiliar: usize,
     /// Where the scored rows went, unless it is standard output.
     pub written: Option<String>,
 }
@@ -86,7 +88,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
     };
     let mut reviews = session.open_reviews(&options.file)?;
-    let columns = text_columns(reviews.file(), reviews.columns(), session.study())?;
+    let columns = DocumentColumns::find(reviews.file(), reviews.columns(), session.study())?;
     warn_unvalidated(&model, &session);
     let kept: Vec<usize> = match options.columns.is_empty() {
         true => (0..reviews.columns().len()).collect(),
@@ -138,17 +140,18 @@ struct Judged {
     score: Score,
     mostly_unknown: bool,
     learnt_from: bool,
+    unfamiliar: bool,
 }
 
 /// Scores rows on all threads, in order.
-fn judge(model: &Model, rows: &[Record], columns: &[usize]) -> Vec<Judged> {
+fn judge(model: &Model, rows: &[Record], columns: &DocumentColumns) -> Vec<Judged> {
     score_each(model, rows, |scorer, row| {
-        let text = document(columns.iter().map(|&at| &row[at]));
+        let text = columns.document(|at| &row[at]);
         let score = scorer.score_document(&text);
         let words = word_count(text.text());
         let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
         let learnt_from = !model.learnt().is_empty() && model.learnt().hold(text_key(text.text()));
-        Judged { score, mostly_unknown, learnt_from }
+        Judged { score, mostly_unknown, learnt_from, unfamiliar: scorer.unfamiliar() > 0 }
     })
 }
 
@@ -229,7 +232,8 @@ impl Called {
 }
 
 impl Scored {
-    fn add(&mut self, Judged { score, mostly_unknown, learnt_from }: &Judged) {
+    fn add(&mut self, Judged { score, mostly_unknown, learnt_from, unfamiliar }: &Judged) {
+        self.unfamiliar += usize::from(*unfamiliar);
         self.scored += 1;
         match score.polarity() {
             _ if !score.is_sure() => self.unsure += 1,

@@ -88,6 +88,8 @@ pub struct TrainingSettings {
     pub few: bool,
     /// The SMART letters.
     pub weighting: String,
+    /// Whether the study lets no word count.
+    pub words_are_unread: bool,
     /// What weighs beside them.
     pub emphasis: Emphasis,
     /// How weights were learnt, in words.
@@ -193,6 +195,7 @@ impl Trained {
                 letters: setting(study, "terms.letters"),
                 at_least: training.counted.rules.floor(training.sample.len()),
                 few: study.terms.at_least.is_none() && training.counted.rules.at_least == Some(1),
+                words_are_unread: !study.features.text,
                 weighting: study.terms.weighting.to_string(),
                 emphasis: study.terms.emphasis,
                 learner: learner_words(&study.model),

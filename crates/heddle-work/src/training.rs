@@ -11,11 +11,11 @@ use heddle_core::text::{Case, Document};
 use heddle_core::validate::{FoldSplit, Validation, cross_validate, fold_splits};
 use heddle_files::Input;
 
-use crate::error::Result;
+use crate::error::{Result, fail};
 use crate::reviews::labelled::LabelledReviews;
 use crate::reviews::labelling::Account;
 use crate::session::Session;
-use crate::words::count;
+use crate::words::{count, number};
 
 /// Reviews as terms, ready for any number of fits.
 pub struct TrainingSet {
@@ -43,7 +43,7 @@ impl TrainingSet {
         let read = Read::new(&reviews, session)?;
         let LabelledReviews { sample, account, input, table, keys, .. } = reviews;
         drop(table);
-        Ok(read.counted((sample, account, input), LearntTexts::new(keys), session))
+        read.counted((sample, account, input), LearntTexts::new(keys), session)
     }
 
     /// As [`new`](Self::new), where the reviews themselves are needed later: their texts stay in memory beside the terms.
@@ -51,7 +51,7 @@ impl TrainingSet {
         let read = Read::new(reviews, session)?;
         let LabelledReviews { sample, account, input, keys, .. } = reviews;
         let told = (sample.clone(), account.clone(), input.clone());
-        Ok(read.counted(told, LearntTexts::new(keys.clone()), session))
+        read.counted(told, LearntTexts::new(keys.clone()), session)
     }
 
     /// Learns from all reviews.
@@ -117,12 +117,13 @@ impl Read {
         (sample, account, input): (Sample, Account, Input),
         learnt: LearntTexts,
         session: &Session,
-    ) -> TrainingSet {
+    ) -> Result<TrainingSet> {
         let Self { study, corpus, middle } = self;
         let task = session.busy("counting");
         let counted = Counted::new(&corpus, &study.terms);
         task.end();
         warn_of_names(&corpus, &counted, &study, session);
+        tell_of_columns(&corpus, &study, session)?;
         let only = study.terms.only.len();
         if only > 0 {
             session.remark(&format!(
@@ -137,8 +138,54 @@ impl Read {
                 count(emptied, "review")
             ));
         }
-        TrainingSet { corpus, counted, sample, account, input, study, middle, learnt }
+        Ok(TrainingSet { corpus, counted, sample, account, input, study, middle, learnt })
     }
+}
+
+/// Names of columns that are filled after a review was written, and of ones that are never known of a new one.
+const AFTERWARDS: [&str; 8] = ["vote", "helpful", "useful", "like", "reply", "replies", "respon", "answer"];
+
+/// Says which columns tell little, or may not be known when a model is used.
+///
+/// # Errors
+/// If a column names rows.
+fn tell_of_columns(corpus: &Corpus, study: &Study, session: &Session) -> Result<()> {
+    let reviews = corpus.len();
+    for (used, variety) in study.features.columns.iter().zip(corpus.beside().variety()) {
+        let Some(name) = used.column() else { continue };
+        if variety.is_categories && variety.values > 20 && variety.values * 2 > reviews {
+            fail!(
+                Settings,
+                "features.columns names `{name}`, which has {} different values in {}: it names rows, and says nothing \
+                 of new reviews; leave it out",
+                number(variety.values),
+                count(reviews, "review")
+            );
+        }
+        if variety.blank == reviews {
+            fail!(
+                Settings,
+                "features.columns names `{used}`, and no cell of it can be read so; name it without its form, or leave \
+                 it out"
+            );
+        }
+        if variety.values < 2 && variety.blank == 0 {
+            session.remark(&format!("note: column `{name}` has one value in all reviews: it adds nothing"));
+        } else if variety.unread > 0 {
+            session.remark(&format!(
+                "warning: {} of column `{name}` cannot be read as `{used}` asks: it counts as blank",
+                count(variety.unread, "cell")
+            ));
+        }
+        let lower = name.to_lowercase();
+        if AFTERWARDS.iter().any(|word| lower.contains(word)) {
+            session.remark(&format!(
+                "warning: column `{name}` looks like something that is known only some time after a review was written: \
+                 a new review has none of it yet, and figures are too good where it does the work"
+            ));
+        }
+    }
+    Ok(())
 }
 
 /// Says which names of the lists no review holds.

@@ -26,6 +26,7 @@ use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
 use crate::roles::HELD_OUT;
 use crate::session::Session;
+use crate::sources::{SourceFound, sources};
 use crate::training::TrainingSet;
 use crate::words::{count, number, percent};
 
@@ -105,6 +106,9 @@ pub struct Beside {
     pub without_repeats: Option<WithoutRepeats>,
     /// Simpler ways to judge the same reviews.
     pub baselines: Vec<Baseline>,
+    /// The text alone and the columns alone, held against both; none where no column counts.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub sources: Vec<SourceFound>,
     /// Figures of parts of the reviews.
     pub slices: Vec<Slice>,
     /// Whether predicted probabilities are observed.
@@ -304,12 +308,13 @@ impl Beside {
         let dependence = judged.dependence(sample);
         Ok(Self {
             without_repeats: WithoutRepeats::new(training, judged),
+            sources: sources(training, validation, session)?,
             slices: sliced(training, judged, aspects),
             calibration: reliability(&labels, &said, &dependence),
             trust: Trust::new(&labels, &said, &dependence),
             cut_points: cut_points(&labels, &said, &dependence),
             gains: gains(&labels, &said, &dependence, options.budget),
-            audit: audit(corpus, counted, sample, validation, &baselines),
+            audit: audit(corpus, counted, (sample, &study.features), validation, &baselines),
             learning_curve: curve,
             judgement: Judgement::new(
                 &validation.figures,

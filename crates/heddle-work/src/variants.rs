@@ -253,7 +253,7 @@ impl<'v> Shared<'v> {
         mut work: impl FnMut(&Arc<Counted>, &Study, &Path) -> Result<()>,
     ) -> Result<()> {
         let text = |path: &str| {
-            ["reviews.", "text.", "negation."].iter().any(|section| path.starts_with(section))
+            ["reviews.", "text.", "negation.", "features."].iter().any(|section| path.starts_with(section))
                 || ["terms.hashed", "terms.letters"].contains(&path)
         };
         let of = |place: usize| &self.variants[place].study;
@@ -307,5 +307,6 @@ pub fn with_natural(mut variants: Vec<Variant>, natural: Option<f64>) -> Vec<Var
 
 /// Which columns must be kept of the reviews: all, where variants read others.
 pub fn kept(vary: &[String]) -> Kept {
-    if vary.iter().any(|vary| vary.starts_with("reviews.")) { Kept::All } else { Kept::Needed }
+    let reads = |vary: &String| vary.starts_with("reviews.") || vary.starts_with("features.");
+    if vary.iter().any(reads) { Kept::All } else { Kept::Needed }
 }

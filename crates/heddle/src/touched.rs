@@ -96,6 +96,7 @@ impl Arguments {
                 writes.extend(of(DOUBTS, &args.out));
             }
             Command::Clusters(args) => writes.extend(of(CLUSTERED, &args.out)),
+            Command::Effects(args) => writes.extend(of(Role::Picture, &args.picture)),
             Command::Drivers(args) => {
                 reads.extend(args.names.as_deref());
                 writes.extend(of(THEMES, &args.out));

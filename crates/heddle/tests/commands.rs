@@ -468,7 +468,7 @@ fn the_schema_names_every_setting() {
 #[test]
 fn every_command_answers_in_json_and_has_help_with_an_example() {
     let folder = with_model();
-    let commands: [&[&str]; 18] = [
+    let commands: [&[&str]; 19] = [
         &["sample", "many.csv", "--rows", "50", "--out", "part.csv"],
         &["balance", "many.csv"],
         &["survey", "many.csv"],
@@ -482,6 +482,7 @@ fn every_command_answers_in_json_and_has_help_with_an_example() {
         &["tune", "many.csv", "--vary", "model.strength=0.001,0.01", "--set", "validation.folds=3"],
         &["compare", "many.csv", "--vary", "model.strength=0.001,1", "--set", "validation.folds=3"],
         &["compare", "many.csv", "--with", "m.heddle", "--with", "m.heddle"],
+        &["effects", "many.csv", "--columns", "text:words", "--set", "validation.folds=3"],
         &["assess", "m.heddle", "many.csv"],
         &["score", "m.heddle", "many.csv", "--out", "s.csv"],
         &["explain", "m.heddle", "--text", "warm"],

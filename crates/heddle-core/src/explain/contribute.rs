@@ -1,13 +1,14 @@
 //! An exact account of one score.
 //!
 //! The log-odds of a linear model are a sum, so its explanation is that sum and nothing
-//! sampled: intercept + the contributions of the terms. A term's contribution is shared out
+//! sampled: intercept + the contributions of the terms and of columns beside the text. A term's contribution is shared out
 //! evenly over its places in the review and over the words of each place; the shares of
 //! the words, added up by clause, give the reading line. Every level has the same total.
 
 use rustc_hash::FxHashSet;
 use serde::Serialize;
 
+use crate::beside::ColumnEffects;
 use crate::choice::choice;
 use crate::labels::per_class::{CLASSES, PerClass};
 use crate::labels::polarity::Polarity;
@@ -26,7 +27,7 @@ use crate::text::{BLAME, PRAISE};
 pub struct Explanation {
     /// The log-odds of a review without known terms.
     pub intercept: f64,
-    /// intercept + the sum of the contributions: the log-odds, unless the model reads probabilities off a curve.
+    /// intercept + the sum of the contributions of terms and columns: the log-odds, unless the model reads probabilities off a curve.
     pub sum: f64,
     /// The log-odds of the probability, in nats.
     pub log_odds: f64,
@@ -43,6 +44,9 @@ pub struct Explanation {
     pub normalisation: f64,
     /// The terms, the strongest contribution first.
     pub terms: Vec<TermPart>,
+    /// The columns beside the text, in the order of the study; none where none counts.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub columns: Vec<ColumnPart>,
     /// The tokens, in reading order.
     pub tokens: Vec<TokenPart>,
     /// The clauses, in reading order.
@@ -155,6 +159,32 @@ pub struct TermPart {
     pub places: Vec<(u32, u32)>,
 }
 
+/// What one column beside the text adds.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ColumnPart {
+    /// The column and how it is read.
+    pub column: String,
+    /// What the review has there: a category, a band or a number; missing where nothing is known.
+    pub value: Option<String>,
+    /// What it adds to the log-odds, in nats; 0 where nothing is known, as the mean of the training reviews does.
+    pub contribution: f64,
+    /// The log-odds when it has been added, before any word is read.
+    pub running: f64,
+    /// What it adds to the sum of each class, where each has weights of its own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by_class: Option<PerClass<f64>>,
+    /// The sums of the classes when it has been added.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub running_by_class: Option<PerClass<f64>>,
+}
+
+impl ColumnPart {
+    /// The column and its value, as in "channel = web".
+    pub fn named(&self) -> String {
+        format!("{} = {}", self.column, self.value.as_deref().unwrap_or("(not known)"))
+    }
+}
+
 /// What one token adds, as its shares of the terms it stands in.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct TokenPart {
@@ -224,8 +254,9 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
     let text = document.text();
     let places = Places::new(scorer);
     let terms = terms(scorer, &places);
+    let columns = columns(scorer, document);
     let tokens = tokens(scorer, &places, document);
-    let clauses = clauses(scorer, text, &tokens);
+    let clauses = clauses(scorer, text, &tokens, &columns);
     let explanation = Explanation {
         intercept: scorer.model().intercept(),
         sum: score.sum,
@@ -238,6 +269,7 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
         normalisation: scorer.normalisation(),
         probabilities: classes.list().iter().map(|class| score.probability(*class)).collect(),
         terms,
+        columns,
         tokens,
         clauses,
         unknown: unknown(scorer),
@@ -285,6 +317,43 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
     };
     let mut parts: Vec<TermPart> = scorer.row().iter().map(part).collect();
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
+    parts
+}
+
+fn columns(scorer: &Scorer<'_>, document: &Document) -> Vec<ColumnPart> {
+    let model = scorer.model();
+    let Some(own) = &model.card().columns else { return Vec::new() };
+    let (mut first, mut running, mut sums) = (0, model.intercept(), intercepts(scorer));
+    let mut parts = Vec::new();
+    for (at, column) in own.coding.columns.iter().enumerate() {
+        let range = first..first + column.features();
+        let inside = |entry: &&Entry| range.contains(&(entry.column as usize));
+        let entries: Vec<Entry> = scorer.columns().iter().filter(inside).copied().collect();
+        let adds = |effects: &[f32]| ColumnEffects::sum(&entries, effects);
+        let value = column.read(&entries, first).map(|own| match own {
+            (_, Some(counts)) => {
+                let used = &model.study().features.columns[at];
+                match used.number(document, at) {
+                    // What lies beyond all training rows counts as the last of them.
+                    Some(number) if (number - counts).abs() > 1e-6 * number.abs().max(1.0) => {
+                        format!("{} (as {})", column.shown(number), column.shown(counts))
+                    }
+                    _ => column.shown(counts),
+                }
+            }
+            (feature, None) if column.is_other(feature) => {
+                format!("{} (other)", document.beside(at).unwrap_or_default().trim())
+            }
+            (feature, None) => column.feature_name(feature),
+        });
+        let contribution = adds(&own.effects);
+        let by_class = (!own.neutral.is_empty()).then(|| class_scores(contribution, adds(&own.neutral)));
+        running += contribution;
+        sums = sums.zip(by_class).map(|(sums, own)| sums.plus(own));
+        let column = column.column.clone();
+        parts.push(ColumnPart { column, value, contribution, running, by_class, running_by_class: sums });
+        first = range.end;
+    }
     parts
 }
 
@@ -350,12 +419,14 @@ fn unknown(scorer: &Scorer<'_>) -> Vec<String> {
         .collect()
 }
 
-fn clauses(scorer: &Scorer<'_>, text: &str, parts: &[TokenPart]) -> Vec<Clause> {
+fn clauses(scorer: &Scorer<'_>, text: &str, parts: &[TokenPart], columns: &[ColumnPart]) -> Vec<Clause> {
     let items = scorer.tokens().items();
     let begins: Vec<usize> =
         (0..items.len()).filter(|&at| at == 0 || items[at].before >= Break::Clause).collect();
-    let mut running = scorer.model().intercept();
-    let mut running_by_class = intercepts(scorer);
+    // What stands beside the text is known before its first word is read.
+    let last = columns.last();
+    let mut running = last.map_or(scorer.model().intercept(), |own| own.running);
+    let mut running_by_class = last.map_or_else(|| intercepts(scorer), |own| own.running_by_class);
     let mut clauses = Vec::with_capacity(begins.len());
     for (at, &first) in begins.iter().enumerate() {
         let next = begins.get(at + 1).copied();

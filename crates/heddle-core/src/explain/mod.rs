@@ -15,7 +15,7 @@ pub(crate) mod tree;
 
 pub use alike::Weighed;
 pub use contribute::{
-    ByClass, Clause, Explanation, TermKind, TermPart, TokenPart, explain, explain_document,
+    ByClass, Clause, ColumnPart, Explanation, TermKind, TermPart, TokenPart, explain, explain_document,
 };
 pub use doubt::{DoubtedLabel, Doubts, doubts};
 pub use faithful::{Deletions, FaithfulPoint, Faithfulness, deletions};

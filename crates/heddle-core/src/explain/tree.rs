@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::contribute::{Explanation, TermPart};
+use super::contribute::{ColumnPart, Explanation, TermPart};
 use crate::labels::polarity::Polarity;
 
 /// How the children of a factor make its value.
@@ -57,7 +57,7 @@ impl Factor {
 }
 
 impl Explanation {
-    /// The score as intercept + terms, the strongest first; a term as weight x term factor x
+    /// The score as intercept + columns + terms, the strongest first; a term as weight x term factor x
     /// document factor x normalisation.
     pub fn by_terms(&self) -> Factor {
         let terms = self.terms.iter().map(|part| Factor {
@@ -71,29 +71,34 @@ impl Explanation {
                 Factor::given("normalisation", self.normalisation),
             ],
         });
-        let children = [Factor::given("intercept", self.intercept)].into_iter().chain(terms).collect();
-        Factor::sum("log-odds", self.sum, children)
+        Factor::sum("log-odds", self.sum, self.before_words().chain(terms).collect())
     }
 
-    /// The sum of a class as intercept + terms, the strongest first; nothing where classes lie on one axis.
+    /// What is known before the first word: the intercept, and what stands beside the text.
+    fn before_words(&self) -> impl Iterator<Item = Factor> {
+        let columns = self.columns.iter().map(|own| Factor::given(own.named(), own.contribution));
+        std::iter::once(Factor::given("intercept", self.intercept)).chain(columns)
+    }
+
+    /// The sum of a class as intercept + columns + terms, the strongest first; nothing where classes lie on one axis.
     pub fn of_class(&self, class: Polarity) -> Option<Factor> {
         let sums = self.by_class.as_ref()?;
         let part = |part: &TermPart| Some(Factor::given(part.term.clone(), part.by_class?[class]));
         let mut terms: Vec<Factor> = self.terms.iter().filter_map(part).collect();
         terms.sort_by(|a, b| b.value.abs().total_cmp(&a.value.abs()));
-        let children =
-            [Factor::given("intercept", sums.intercepts[class])].into_iter().chain(terms).collect();
+        let column = |own: &ColumnPart| Some(Factor::given(own.named(), own.by_class?[class]));
+        let intercept = std::iter::once(Factor::given("intercept", sums.intercepts[class]));
+        let children = intercept.chain(self.columns.iter().filter_map(column)).chain(terms).collect();
         Some(Factor::sum(class.name(), sums.sums[class], children))
     }
 
-    /// The score as intercept + clauses, in reading order; a clause as the sum of its tokens.
+    /// The score as intercept + columns + clauses, in reading order; a clause as the sum of its tokens.
     pub fn by_clauses(&self) -> Factor {
         let clauses = self.clauses.iter().enumerate().map(|(at, clause)| {
             let tokens = self.tokens[clause.tokens.0..clause.tokens.1].iter();
             let tokens = tokens.map(|token| Factor::given(token.form.clone(), token.contribution)).collect();
             Factor::sum(format!("clause {}", at + 1), clause.contribution, tokens)
         });
-        let children = [Factor::given("intercept", self.intercept)].into_iter().chain(clauses).collect();
-        Factor::sum("log-odds", self.sum, children)
+        Factor::sum("log-odds", self.sum, self.before_words().chain(clauses).collect())
     }
 }

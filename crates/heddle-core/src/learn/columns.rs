@@ -14,6 +14,7 @@
 use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::loss::Loss;
 use super::objective::Problem;
+use crate::matrix::Entry;
 
 /// The share of the promised fall that a step must reach.
 const ENOUGH: f64 = 0.01;
@@ -66,14 +67,12 @@ impl<'a, L: Loss> Columns<'a, L> {
         let features = problem.features;
         let entries = || {
             let of_row = |(at, &row): (usize, &u32)| {
-                features.rows.row(row as usize).iter().map(move |entry| (at as u32, *entry))
+                features.unweighted(row as usize).map(move |entry| (at as u32, entry))
             };
-            let kept = |entry: &(u32, crate::matrix::Entry)| {
-                features.document_factors[entry.1.column as usize] != 0.0
-            };
+            let kept = |entry: &(u32, Entry)| features.factor(entry.1.column as usize) != 0.0;
             problem.rows.iter().enumerate().flat_map(of_row).filter(kept)
         };
-        let mut places = vec![u32::MAX; features.rows.columns()];
+        let mut places = vec![u32::MAX; features.columns()];
         let (mut used, mut counts) = (Vec::new(), Vec::new());
         for (_, entry) in entries() {
             let place = &mut places[entry.column as usize];
@@ -101,7 +100,7 @@ impl<'a, L: Loss> Columns<'a, L> {
             loss,
             total: problem.total_cost(),
             share,
-            weights: vec![0.0; features.rows.columns()],
+            weights: vec![0.0; features.columns()],
             used,
             ends: next,
             cells,
@@ -130,10 +129,11 @@ impl<'a, L: Loss> Columns<'a, L> {
     fn cells(&self, column: usize) -> impl Iterator<Item = (usize, f64)> + '_ {
         let start = if column == 0 { 0 } else { self.ends[column - 1] };
         let features = self.problem.features;
-        let factor = f64::from(features.document_factors[self.used[column] as usize]);
+        let own = self.used[column] as usize;
+        let factor = f64::from(features.factor(own));
         self.cells[start..self.ends[column]].iter().map(move |&(at, value)| {
             let row = self.problem.rows[at as usize] as usize;
-            (at as usize, f64::from(value) * factor * features.row_factors[row])
+            (at as usize, f64::from(value) * factor * features.row_factor(row, own))
         })
     }
 
@@ -158,11 +158,12 @@ impl<'a, L: Loss> Columns<'a, L> {
     fn move_by(&mut self, column: usize, step: f64, weight: f64) {
         let start = if column == 0 { 0 } else { self.ends[column - 1] };
         let features = self.problem.features;
-        let factor = f64::from(features.document_factors[self.used[column] as usize]);
+        let own = self.used[column] as usize;
+        let factor = f64::from(features.factor(own));
         for cell in start..self.ends[column] {
             let (at, value) = self.cells[cell];
             let row = self.problem.rows[at as usize] as usize;
-            self.dots[at as usize] += step * f64::from(value) * factor * features.row_factors[row];
+            self.dots[at as usize] += step * f64::from(value) * factor * features.row_factor(row, own);
             self.refresh(at as usize);
         }
         self.weights[self.used[column] as usize] = weight;

@@ -90,8 +90,22 @@ struct Lane<'a> {
     problem: Problem<'a>,
     total: f64,
     intercepts: [f64; 2],
+    /// The weights of what stands beside the terms.
+    beside: Vec<f64>,
     /// How far the margin of an example that pulls was off its best in the last round.
     worst: f64,
+}
+
+impl Lane<'_> {
+    /// What stands beside the terms of a row adds to its score.
+    fn beside(&self, row: usize) -> f64 {
+        self.problem.features.beside(row).map(|(column, value)| value * self.beside[column]).sum()
+    }
+}
+
+/// Adds what stands beside the terms of a row, times a step, to the weights.
+fn add_beside(problem: &Problem<'_>, row: usize, step: f64, weights: &mut [f64]) {
+    problem.features.beside(row).for_each(|(column, value)| weights[column] += step * value);
 }
 
 /// A learner that keeps its state, so that the next strength starts where this one ended.
@@ -139,6 +153,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             lanes: problems.map(|problem| Lane {
                 total: problem.total_cost(),
                 intercepts: [0.0; 2],
+                beside: vec![0.0; problem.features.columns_beside()],
                 worst: f64::INFINITY,
                 problem,
             }),
@@ -156,7 +171,9 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             self.pulls.iter_mut().flatten().for_each(|a| *a *= fall);
             let gains = self.columns.iter_mut().flat_map(|column| &mut column.gains);
             gains.for_each(|gain| *gain = R::nearest((*gain).into() * scale));
-            self.lanes.iter_mut().flat_map(|lane| &mut lane.intercepts).for_each(|own| *own *= scale);
+            let rest =
+                self.lanes.iter_mut().flat_map(|lane| lane.intercepts.iter_mut().chain(&mut lane.beside));
+            rest.for_each(|own| *own *= scale);
         }
         self.lambda = lambda;
         self.wake();
@@ -196,7 +213,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
         let Example { sign, cost, .. } = self.lanes[0].problem.example_of(row, border);
         let (mut steps, mut pulls) = ([0.0; K], false);
         for lane in (0..K).filter(|lane| teaches[*lane]) {
-            let Lane { problem, total, intercepts, worst } = &mut self.lanes[lane];
+            let Lane { problem, total, intercepts, beside, worst } = &mut self.lanes[lane];
             let margin = sign * (intercepts[border] + dots[lane]);
             let a = self.pulls[place][lane];
             if a == 0.0 && self.loss.rests(margin, spare[lane]) {
@@ -211,6 +228,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             self.pulls[place][lane] = new;
             let step = sign * cost * (new - a) / self.lambda;
             intercepts[border] += step;
+            add_beside(problem, row, step, beside);
             steps[lane] = step * problem.features.row_factors[row];
         }
         if steps != [0.0; K] {
@@ -233,7 +251,9 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
                 sums[lane] += value * gains[lane].into();
             }
         }
-        from_fn(|lane| sums[lane] * self.lanes[lane].problem.features.row_factors[row])
+        from_fn(|lane| {
+            sums[lane] * self.lanes[lane].problem.features.row_factors[row] + self.lanes[lane].beside(row)
+        })
     }
 
     /// Adds a row, times the step of each lane, to the weights.
@@ -267,7 +287,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             sum + f64::from(entry.value) * self.columns[entry.column as usize].gains[lane].into()
         };
         let sum = self.rows.row(row).iter().fold(0.0, part);
-        sum * self.lanes[lane].problem.features.row_factors[row]
+        sum * self.lanes[lane].problem.features.row_factors[row] + self.lanes[lane].beside(row)
     }
 
     fn intercepts_in(&self, lane: usize) -> [f64; 2] {
@@ -371,10 +391,11 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let (sum, count) = known[row][border];
             let a = if count > 0 { sum / f64::from(count) } else { 0.0 };
             let by = a - std::mem::replace(&mut self.pulls[at][0], a);
-            let Lane { problem, total, intercepts, .. } = &mut self.lanes[0];
+            let Lane { problem, total, intercepts, beside, .. } = &mut self.lanes[0];
             let Example { sign, cost, .. } = problem.example_of(row, border);
             let step = sign * cost / *total * by / lambda;
             intercepts[border] += step;
+            add_beside(problem, row, step, beside);
             let factor = problem.features.row_factors[row];
             self.add(row, [step * factor]);
         }
@@ -398,7 +419,7 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let gain: f64 = column.gains[0].into();
             if *factor == 0.0 { 0.0 } else { gain / f64::from(*factor) }
         };
-        self.columns.iter().zip(factors).map(weight).collect()
+        self.columns.iter().zip(factors).map(weight).chain(self.lanes[0].beside.iter().copied()).collect()
     }
 }
 

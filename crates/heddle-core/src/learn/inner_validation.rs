@@ -11,6 +11,7 @@ use super::learner::{ExamplePull, SideBySide, Stopping};
 use super::objective::Problem;
 use super::question::Question;
 use super::settings::Learning;
+use crate::beside::Features;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
@@ -110,7 +111,7 @@ impl<'a> InnerFolds<'a> {
         counted: &'a Counted,
         sample: &'a Sample,
         (rows, count): (&[u32], usize),
-        (learning, balance, layouts): (&'a Learning, &Balancing, &[Layout]),
+        (learning, balance, layouts, features): (&'a Learning, &Balancing, &[Layout], &Features),
         seed: u64,
     ) -> Self {
         let mix = sample.mix(rows);
@@ -128,7 +129,7 @@ impl<'a> InnerFolds<'a> {
                 if held.is_empty() || classes.list().iter().any(|class| own[*class] == 0) {
                     return None;
                 }
-                let selection = Selection::new(counted, sample, &training);
+                let selection = Selection::under(features, counted, sample, &training);
                 let leanings = blends.then(|| selection.leanings(&counted.rules));
                 let weigh = |layout: &Layout| (*layout, selection.weighted(counted, layout.contrast()));
                 let weighted: Vec<(Layout, Weighted)> = layouts.iter().map(weigh).collect();

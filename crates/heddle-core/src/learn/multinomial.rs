@@ -111,7 +111,7 @@ impl<'a> Multinomial<'a> {
         assert!(!problem.rows.is_empty(), "no rows to learn from");
         let cost = |row: &u32| problem.costs[problem.labels[*row as usize]];
         let all: f64 = problem.rows.iter().map(cost).sum();
-        let columns = problem.features.rows.columns();
+        let columns = problem.features.columns();
         Self {
             shares: problem.rows.iter().map(|row| cost(row) / all).collect(),
             order: first_used(&problem),
@@ -159,23 +159,19 @@ impl<'a> Multinomial<'a> {
     }
 
     fn dots(&self, row: usize, of: &[Vec<f64>; 2]) -> [f64; 2] {
-        let features = self.problem.features;
         let mut dots = [0.0; 2];
-        for entry in features.rows.row(row) {
-            let value = features.value(row, entry.column, entry.value);
-            dots[0] += value * of[0][entry.column as usize];
-            dots[1] += value * of[1][entry.column as usize];
+        for (column, value) in self.problem.features.entries(row) {
+            dots[0] += value * of[0][column];
+            dots[1] += value * of[1][column];
         }
         dots
     }
 
     /// Adds a row, times a number for each axis.
     fn scatter(&self, row: usize, by: [f64; 2], into: &mut Vectors) {
-        let features = self.problem.features;
-        for entry in features.rows.row(row) {
-            let value = features.value(row, entry.column, entry.value);
-            into.of[0][entry.column as usize] += by[0] * value;
-            into.of[1][entry.column as usize] += by[1] * value;
+        for (column, value) in self.problem.features.entries(row) {
+            into.of[0][column] += by[0] * value;
+            into.of[1][column] += by[1] * value;
         }
         into.ends[0] += by[0];
         into.ends[1] += by[1];
@@ -270,11 +266,11 @@ impl<'a> Multinomial<'a> {
 
 fn first_used(problem: &Problem<'_>) -> Vec<u32> {
     let features = problem.features;
-    let mut seen = vec![false; features.rows.columns()];
-    let entries = problem.rows.iter().flat_map(|row| features.rows.row(*row as usize));
-    let columns = entries.map(|entry| entry.column);
-    let used = columns.filter(|column| features.document_factors[*column as usize] != 0.0);
-    used.filter(|column| !std::mem::replace(&mut seen[*column as usize], true)).collect()
+    let mut seen = vec![false; features.columns()];
+    let columns =
+        problem.rows.iter().flat_map(|row| features.entries(*row as usize)).map(|(column, _)| column);
+    let used = columns.filter(|column| features.factor(*column) != 0.0);
+    used.filter(|column| !std::mem::replace(&mut seen[*column], true)).map(|column| column as u32).collect()
 }
 
 /// The derivatives of -ln p(label) by s and h.

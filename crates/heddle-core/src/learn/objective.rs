@@ -94,7 +94,7 @@ impl Problem<'_> {
         lambda: f64,
         share: f64,
     ) -> (f64, Vec<f64>) {
-        let columns = self.features.rows.columns();
+        let columns = self.features.columns();
         assert_eq!(weights.len(), columns, "{} weights for {columns} columns", weights.len());
         let intercepts = &intercepts[..self.question.borders()];
         let total = self.total_cost();
@@ -107,13 +107,12 @@ impl Problem<'_> {
         let mut gradient: Vec<f64> =
             weights.iter().map(|w| ridge * w).chain(intercepts.iter().map(|b| lambda * b)).collect();
         for Example { row, border, sign, cost } in (0..self.examples()).map(|at| self.example(at)) {
-            let entries = self.features.rows.row(row);
-            let x = |column: u32, value: f32| self.features.value(row, column, value);
-            let dot: f64 = entries.iter().map(|e| weights[e.column as usize] * x(e.column, e.value)).sum();
+            let entries = || self.features.entries(row);
+            let dot: f64 = entries().map(|(column, value)| weights[column] * value).sum();
             let margin = sign * (dot + intercepts[border]);
             value += cost / total * loss.value(margin);
             let pull = -sign * cost / total * loss.pull(margin);
-            entries.iter().for_each(|e| gradient[e.column as usize] += pull * x(e.column, e.value));
+            entries().for_each(|(column, value)| gradient[column] += pull * value);
             gradient[columns + border] += pull;
         }
         (value, gradient)

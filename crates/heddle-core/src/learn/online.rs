@@ -39,7 +39,7 @@ impl<'a> Online<'a> {
     /// If there are no training rows.
     pub fn new(problem: Problem<'a>, epochs: u32, seed: u64) -> Self {
         assert!(!problem.rows.is_empty(), "no rows to learn from");
-        let columns = problem.features.rows.columns();
+        let columns = problem.features.columns();
         Self {
             epochs,
             weights: vec![0.0; columns],
@@ -57,9 +57,8 @@ impl<'a> Online<'a> {
         let margin = sign * (self.dot(row) + self.intercepts[border]);
         let slope = -sign * cost * sigmoid(-margin);
         let features = self.problem.features;
-        for entry in features.rows.row(row) {
-            let column = entry.column as usize;
-            let part = slope * features.value(row, entry.column, entry.value);
+        for (column, value) in features.entries(row) {
+            let part = slope * value;
             if part != 0.0 {
                 self.squares[column] += part * part;
                 self.weights[column] -= STEP * part / self.squares[column].sqrt();

@@ -3,6 +3,7 @@
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
+use crate::beside::ColumnEffects;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::learn::calibrate::Calibration;
@@ -63,6 +64,9 @@ pub struct Card {
     pub reached: Option<Reached>,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
+    /// What the columns beside the text add, where some count.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub columns: Option<ColumnEffects>,
     /// Cross-validated figures on the training reviews; missing if the model was never
     /// validated.
     pub validated: Option<Validated>,
@@ -235,6 +239,7 @@ impl Model {
             cuts: fit.decision,
             reached: fit.reached.clone(),
             pivot: fit.selection.pivot,
+            columns: fit.columns.clone(),
             validated,
         };
         let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::error::FitError;
 use super::settle::{NeutralWeights, Settled, Settling};
 use super::teach::{Learnt, Lesson, Needs, better};
+use crate::beside::{ColumnEffects, Features};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
@@ -34,6 +35,8 @@ pub struct Fit {
     /// By term: its weight, in log-odds per unit of the term's value; 0 if it is left out. Held in 32 bits,
     /// as a model keeps it.
     pub weights: Vec<f32>,
+    /// What the columns beside the text add, where some count.
+    pub columns: Option<ColumnEffects>,
     /// The score of a review without known terms.
     pub intercept: f64,
     /// Half the width of the neutral zone; 0 where there are two classes, or free ones.
@@ -85,7 +88,7 @@ pub fn fit_path(
     strengths: &[Strength],
 ) -> Result<Vec<Fit>, FitError> {
     let mix = sample.mix(rows);
-    let selection = Arc::new(select(counted, sample, rows)?);
+    let selection = Arc::new(select(counted, sample, rows, &study.features)?);
     // Terms, counts and factors are those of all training rows; balancing changes only what
     // the learner makes of them.
     let (balance, seed) = (&study.balance, study.validation.seed);
@@ -97,7 +100,7 @@ pub fn fit_path(
     let open = study.model.has_strength() && strengths.contains(&Strength::Auto);
     let each = || layouts.iter().flat_map(|layout| strengths.iter().map(move |asked| (*layout, *asked)));
     let wanted = each().any(|(layout, asked)| needs.held_rows(layout, asked));
-    let learning = (&study.model, balance, layouts);
+    let learning = (&study.model, balance, layouts, &study.features);
     let folds = |count: usize| InnerFolds::new(counted, sample, (rows, count), learning, seed);
     let finer = calibrating_folds(rows.len()).filter(|_| wanted).map(folds);
     let inner = (open || wanted && finer.is_none()).then(|| folds(choosing_folds(rows.len())));
@@ -130,10 +133,23 @@ pub fn fit_path(
 /// What becomes of what was learnt; why its layout was chosen is not known here.
 fn settled(learnt: Learnt, selection: Arc<Selection>, settling: &Settling<'_>) -> Result<Fit, FitError> {
     let Learnt { raw, held, strength, choice, convergence, blend, .. } = learnt;
-    let Settled { weights, intercept, half, neutral, calibration, decision, reached } =
+    let Settled { mut weights, mut intercept, half, mut neutral, calibration, decision, reached } =
         settling.settle(raw, &held)?;
+    let columns = selection.columns.as_ref().map(|(coding, _)| {
+        let terms = selection.statuses.len();
+        let apart = |weights: &mut Vec<f32>, intercept: &mut f64| {
+            let own: Vec<f64> = weights.drain(terms..).map(f64::from).collect();
+            let (effects, moved) = coding.effects(&own);
+            *intercept += moved;
+            effects
+        };
+        let effects = apart(&mut weights, &mut intercept);
+        let neutral = neutral.as_mut().map(|own| apart(&mut own.weights, &mut own.intercept));
+        ColumnEffects { coding: coding.clone(), effects, neutral: neutral.unwrap_or_default() }
+    });
     Ok(Fit {
         selection,
+        columns,
         weights,
         intercept,
         half,
@@ -150,13 +166,18 @@ fn settled(learnt: Learnt, selection: Arc<Selection>, settling: &Settling<'_>) -
     })
 }
 
-/// The terms of some rows, if there is something to learn from them.
-fn select(counted: &Counted, sample: &Sample, rows: &[u32]) -> Result<Selection, FitError> {
+/// The terms and columns of some rows, if there is something to learn from them.
+fn select(
+    counted: &Counted,
+    sample: &Sample,
+    rows: &[u32],
+    features: &Features,
+) -> Result<Selection, FitError> {
     let mix = sample.mix(rows);
     if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
         return Err(FitError::OneClass { mix });
     }
-    let selection = Selection::new(counted, sample, rows);
+    let selection = Selection::under(features, counted, sample, rows);
     match selection.is_empty() {
         true => Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() }),
         false => Ok(selection),
@@ -176,20 +197,30 @@ impl Fit {
                 let of = |column: u32| [factors[column as usize], weights[column as usize]].map(f64::from);
                 dot(entries, of) * scale
             };
-            let log_odds = self.intercept + sum(&self.weights);
+            let beside = |effects: fn(&ColumnEffects) -> &[f32]| {
+                let of = |own: &ColumnEffects| {
+                    ColumnEffects::sum(self.selection.beside(row as usize), effects(own))
+                };
+                self.columns.as_ref().map_or(0.0, of)
+            };
+            let log_odds = self.intercept + sum(&self.weights) + beside(|own| &own.effects);
             match &self.neutral {
                 None => Place::between(log_odds, self.half),
-                Some(neutral) => Place::apart(log_odds, neutral.intercept + sum(&neutral.weights)),
+                Some(neutral) => {
+                    let sum = neutral.intercept + sum(&neutral.weights);
+                    Place::apart(log_odds, sum + beside(|own| &own.neutral))
+                }
             }
         };
         rows.iter().map(one).collect()
     }
 
-    /// The verdicts on rows of the matrix; a row without a term that pulls is unsure.
+    /// The verdicts on rows of the matrix; a row without a term that pulls is unsure, unless columns speak for it.
     pub fn verdicts(&self, counted: &Counted, rows: &[u32]) -> Vec<Verdict> {
         let known = |row: u32| {
             let entries = counted.rows.row(row as usize);
             entries.iter().any(|entry| self.pulls(TermId::new(entry.column)))
+                || self.columns.as_ref().is_some_and(|own| own.pull(self.selection.beside(row as usize)))
         };
         let say = |(place, row): (Place, &u32)| {
             self.decision.verdict(self.calibration.place(place)).known(known(*row))

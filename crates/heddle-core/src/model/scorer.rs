@@ -3,6 +3,7 @@
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::beside::ColumnEffects;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
@@ -22,7 +23,7 @@ use crate::text::tokens::{Kind, Token, Tokens};
 /// The score of one review.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Score {
-    /// intercept + the contributions of the terms: the log-odds of positive, in nats, unless the model
+    /// intercept + the contributions of the terms and columns: the log-odds of positive, in nats, unless the model
     /// reads them off an isotonic curve.
     pub sum: f64,
     /// The neutrality, likewise; there only where each class has weights of its own.
@@ -72,6 +73,8 @@ pub struct Scorer<'m> {
     letters: Letters,
     begins: Begins,
     row: Vec<Entry>,
+    /// The features of the columns beside the text.
+    columns: Vec<Entry>,
     scale: f64,
     buffer: String,
     recent: Recent,
@@ -88,6 +91,7 @@ impl Model {
             letters: Letters::new(self.study().terms.letters),
             begins: Begins::default(),
             row: Vec::new(),
+            columns: Vec::new(),
             scale: 0.0,
             buffer: String::new(),
             recent: Recent::default(),
@@ -106,8 +110,14 @@ impl<'m> Scorer<'m> {
         self.encode(document);
         let rules = &self.model.study().terms;
         let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
-        let Self { model, maker, scan, ids, letters, begins, row, scale, .. } = self;
+        let Self { model, maker, scan, ids, letters, begins, row, columns, scale, .. } = self;
         row.clear();
+        columns.clear();
+        let beside = model.card().columns.as_ref();
+        if let Some(beside) = beside {
+            let study = model.study();
+            beside.put(&study.features.columns, document, study.reviews.dates, columns);
+        }
         begins.find(&model.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         maker.put(&paths, ids, shape, row);
@@ -117,9 +127,13 @@ impl<'m> Scorer<'m> {
         let (sum_of_row, square) = dot_and_square(row, |column| model.factors(TermId::new(column)));
         let factor = |column: u32| model.pulls[column as usize][0];
         *scale = rules.weighting.row_factor_of(row, || square, factor, model.card().pivot);
-        let sum = model.intercept() + sum_of_row * *scale;
+        let add = |effects: fn(&ColumnEffects) -> &[f32]| {
+            beside.map_or(0.0, |own| ColumnEffects::sum(columns, effects(own)))
+        };
+        let sum = model.intercept() + sum_of_row * *scale + add(|own| &own.effects);
         let neutrality = model.card().neutral_intercept.map(|intercept| {
-            intercept + dot(row, |column| model.neutral_factors(TermId::new(column))) * *scale
+            let of_terms = dot(row, |column| model.neutral_factors(TermId::new(column)));
+            intercept + of_terms * *scale + add(|own| &own.neutral)
         });
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
         let scored = match neutrality {
@@ -128,6 +142,7 @@ impl<'m> Scorer<'m> {
         };
         let pulls = |entry: &Entry| model.pulls_at_all(TermId::new(entry.column));
         let known = if model.all_pull() { terms > 0 } else { row.iter().any(pulls) };
+        let known = known || beside.is_some_and(|own| own.pull(columns));
         let verdict = model.verdict(scored).known(known);
         Score { sum, neutrality, verdict, tokens, unknown: self.unknown().count(), terms }
     }
@@ -180,6 +195,16 @@ impl<'m> Scorer<'m> {
     /// The terms of the last review with their term factors, in the order of first use.
     pub fn row(&self) -> &[Entry] {
         &self.row
+    }
+
+    /// The features of the last review in the columns beside the text: one for each of which something is known.
+    pub(crate) fn columns(&self) -> &[Entry] {
+        &self.columns
+    }
+
+    /// The columns in which the last review has a category that training saw rarely, or never.
+    pub fn unfamiliar(&self) -> usize {
+        self.model.card().columns.as_ref().map_or(0, |own| own.coding.others(&self.columns))
     }
 
     /// The factor of the last review that every term of it has.

@@ -12,6 +12,8 @@ use crate::labels::values::Values;
 
 /// Why a value is not taken, where more can be said than what is expected.
 type Reason = Option<String>;
+/// Reads one of several, or says in a sentence why it cannot.
+type Reads<T> = fn(&str) -> Result<T, String>;
 type Get = Box<dyn Fn(&Study) -> Value + Send + Sync>;
 type Put = Box<dyn Fn(&mut Study, &Value) -> Result<(), Reason> + Send + Sync>;
 
@@ -186,20 +188,30 @@ impl Key {
 
     /// Conditions, each a text of its own.
     pub(super) fn conditions(path: &'static str, about: &'static str, place: Place<Vec<Condition>>) -> Self {
+        Self::parsed(path, about, Kind::Conditions, place, (Condition::to_string, Condition::parse))
+    }
+
+    /// A list of what is each read from a text of its own, which may hold commas.
+    pub(super) fn parsed<T: 'static>(
+        path: &'static str,
+        about: &'static str,
+        kind: Kind,
+        place: Place<Vec<T>>,
+        (show, read): (fn(&T) -> String, Reads<T>),
+    ) -> Self {
         let Place { get, put } = place;
+        let commas = kind != Kind::Conditions;
         let put = move |study: &mut Study, value: &Value| {
             let written = match value {
-                Value::List(conditions) => conditions.clone(),
-                Value::Text(condition) if condition.is_empty() => Vec::new(),
-                Value::Text(condition) => vec![condition.clone()],
-                _ => return Err(None),
+                Value::Text(one) if one.is_empty() => Vec::new(),
+                Value::Text(one) if !commas => vec![one.clone()],
+                other => list(other).ok_or(None)?,
             };
-            let read = written.iter().map(|condition| Condition::parse(condition));
-            *put(study) = read.collect::<Result<_, _>>().map_err(Some)?;
+            *put(study) = written.iter().map(|own| read(own)).collect::<Result<_, _>>().map_err(Some)?;
             Ok(())
         };
-        let get = move |study: &Study| Value::List(get(study).iter().map(ToString::to_string).collect());
-        Self { path, about, kind: Kind::Conditions, get: Box::new(get), put: Box::new(put) }
+        let get = move |study: &Study| Value::List(get(study).iter().map(show).collect());
+        Self { path, about, kind, get: Box::new(get), put: Box::new(put) }
     }
 
     /// A range of lengths, or none.

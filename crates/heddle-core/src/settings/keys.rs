@@ -8,7 +8,7 @@ use super::key::{FORMER, Key, at, text, whole};
 use super::kind::{Kind, Range};
 use super::near::nearest;
 use super::study::Study;
-use super::text_keys::{negation_keys, term_keys, text_keys};
+use super::text_keys::{feature_keys, negation_keys, term_keys, text_keys};
 use super::value::Value;
 use crate::labels::polarity::Polarity;
 use crate::learn::settings::Strength;
@@ -23,6 +23,7 @@ pub static KEYS: LazyLock<Vec<Key>> = LazyLock::new(|| {
         text_keys(),
         negation_keys(),
         term_keys(),
+        feature_keys(),
         balance_keys(),
         model_keys(),
         validation_keys(),

@@ -54,6 +54,13 @@ pub enum Kind {
         /// A regular expression for it.
         pattern: &'static str,
     },
+    /// A list of texts of this form, or one of them.
+    Forms {
+        /// What they are, in words.
+        about: &'static str,
+        /// A regular expression for each.
+        pattern: &'static str,
+    },
     /// A value of one of these kinds.
     Either(Vec<Self>),
 }
@@ -127,7 +134,7 @@ impl Kind {
             Self::Lines { header, words } => {
                 format!("{}, a list of lines such as \"{header}\", or a file of them", listed(words))
             }
-            Self::Form { about, .. } => (*about).into(),
+            Self::Form { about, .. } | Self::Forms { about, .. } => (*about).into(),
             Self::Either(kinds) => kinds.iter().map(Self::expects).collect::<Vec<_>>().join(" or "),
         }
     }

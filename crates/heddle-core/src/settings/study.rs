@@ -3,6 +3,7 @@
 use super::condition::Condition;
 use super::error::SettingError;
 use super::form::Form;
+use crate::beside::Features;
 use crate::choice::choice;
 use crate::labels::dates::DateOrder;
 use crate::labels::names::{ClassNames, UNSURE};
@@ -164,6 +165,8 @@ pub struct Study {
     pub negation: Negation,
     /// Which n-grams become terms, and what they weigh.
     pub terms: TermRules,
+    /// What counts beside terms.
+    pub features: Features,
     /// Classes of unequal size.
     pub balance: Balancing,
     /// The learner.
@@ -219,6 +222,7 @@ impl Study {
         replace::pairs(&self.text.replace)?;
         tables::check(&self.negation.also)?;
         self.terms.check()?;
+        self.features.check()?;
         self.model.check()?;
         let fixed = !matches!(self.validation.by, By::Random | By::Latest);
         if fixed && self.validation.development > 0.0 && !matches!(self.validation.by, By::Column(_)) {
@@ -242,6 +246,11 @@ impl Study {
         if self.model.learner != Method::Bayes {
             return Ok(());
         }
+        if !self.features.columns.is_empty() {
+            return Err("naive Bayes counts words, and features.columns are none: \
+                        set model.learner=logistic, or features.columns=[]"
+                .into());
+        }
         if self.model.events == Events::Presence && self.terms.weighting.to_string() != "bnn" {
             return Err("model.events = \"presence\" asks only whether a term is there: \
                         set terms.weighting=bnn"
@@ -262,6 +271,8 @@ impl Study {
             style: self.negation.style,
             letters: self.terms.letters,
             hashed: self.terms.hashed > 0,
+            columns: self.features.columns.clone(),
+            dates: self.reviews.dates,
         }
     }
 

@@ -3,6 +3,7 @@
 use super::key::{Key, at, percent, share, text, whole};
 use super::kind::{Kind, Range};
 use super::value::Value;
+use crate::beside::ColumnUse;
 use crate::terms::rules::{Bound, LONGEST, LONGEST_LETTERS};
 use crate::terms::weigh::Weighting;
 use crate::text::recipe::StopList;
@@ -100,6 +101,52 @@ pub(super) fn negation_keys() -> Vec<Key> {
             at!(negation.also),
         ),
     ]
+}
+
+/// What counts beside terms.
+pub(super) fn feature_keys() -> Vec<Key> {
+    vec![
+        Key::flag(
+            "features.text",
+            "whether the words of a review count; false leaves the columns alone",
+            at!(features.text),
+        ),
+        Key::parsed(
+            "features.columns",
+            "columns that count beside the words, such as \"channel\", \"posted:hour\", \"price:bands\", \"text:words\"",
+            Kind::Names,
+            at!(features.columns),
+            (ColumnUse::to_string, ColumnUse::parse),
+        ),
+        Key::whole(
+            "features.at_least",
+            "fewer training reviews of a category leave it among the others",
+            1..=1_000_000,
+            at!(features.at_least),
+        ),
+        Key::parsed(
+            "features.penalties",
+            "how many times the penalty on terms weighs on a column, such as \"channel=3\"; 1 where nothing is said",
+            Kind::Forms {
+                about: "columns with a number above 0 each, such as \"channel=3\"",
+                pattern: "^\\s*$|^[^=]+=\\s*[0-9.]+(e[+-]?[0-9]+)?\\s*$",
+            },
+            at!(features.penalties),
+            (|(name, factor): &(String, f64)| format!("{name}={factor}"), penalty),
+        ),
+    ]
+}
+
+/// Reads "channel=3".
+fn penalty(written: &str) -> Result<(String, f64), String> {
+    let wrong =
+        || format!("`{written}`: write a column of features.columns and a number above 0, such as channel=3");
+    let (name, factor) = written.rsplit_once('=').ok_or_else(wrong)?;
+    let factor: f64 = factor.trim().parse().map_err(|_| wrong())?;
+    match factor > 0.0 && factor.is_finite() {
+        true => Ok((name.trim().into(), factor)),
+        false => Err(wrong()),
+    }
 }
 
 pub(super) fn term_keys() -> Vec<Key> {

@@ -1,5 +1,7 @@
 //! Reviews as lists of token ids.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
@@ -8,6 +10,8 @@ use super::fields::FieldNames;
 use super::intern::{Recent, Words};
 use super::letters::Letters;
 use super::token_id::{TokenId, hashed_place};
+use crate::beside::{Beside, Cell, ColumnUse};
+use crate::labels::dates::DateOrder;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 use crate::text::negation::Style;
@@ -63,6 +67,10 @@ pub struct CorpusRules {
     pub(crate) letters: Option<(usize, usize)>,
     /// Whether words are known by hashes of their letters.
     pub(crate) hashed: bool,
+    /// The columns that count beside the text.
+    pub(crate) columns: Vec<ColumnUse>,
+    /// How their dates are read.
+    pub(crate) dates: DateOrder,
 }
 
 /// Reviews as token ids over one list of words. The text itself is no longer needed.
@@ -75,6 +83,8 @@ pub struct Corpus {
     pub(crate) starts: Vec<usize>,
     pub(crate) letters: Letters,
     pub(crate) rules: CorpusRules,
+    /// What the reviews have in the columns that count beside the text.
+    pub(crate) beside: Arc<Beside>,
     writing: Vec<Writing>,
 }
 
@@ -84,6 +94,8 @@ struct Chunk {
     writing: Vec<Writing>,
     ids: Vec<TokenId>,
     lengths: Vec<u32>,
+    /// Review by review, the cells of the columns that count.
+    cells: Vec<Cell>,
 }
 
 impl Corpus {
@@ -103,6 +115,7 @@ impl Corpus {
             ids: Vec::new(),
             starts: vec![0],
             letters: Letters::new(rules.letters),
+            beside: Arc::default(),
             writing: Vec::new(),
             rules,
         };
@@ -130,6 +143,8 @@ impl Corpus {
                 }
             });
         }
+        let cells: Vec<Cell> = chunks.iter_mut().flat_map(|chunk| std::mem::take(&mut chunk.cells)).collect();
+        self.beside = Arc::new(Beside::new(&self.rules.columns, &cells));
         self.ids.reserve_exact(chunks.iter().map(|chunk| chunk.ids.len()).sum());
         for chunk in chunks {
             for length in chunk.lengths {
@@ -153,6 +168,11 @@ impl Corpus {
     /// Whether there are no reviews.
     pub fn is_empty(&self) -> bool {
         self.len() == 0
+    }
+
+    /// What the reviews have in the columns that count beside the text.
+    pub fn beside(&self) -> &Beside {
+        &self.beside
     }
 
     /// The number of tokens of all reviews.
@@ -209,6 +229,7 @@ impl Chunk {
             writing: Vec::new(),
             ids: Vec::new(),
             lengths: Vec::with_capacity(rows.len()),
+            cells: Vec::with_capacity(rows.len() * rules.columns.len()),
         };
         let (mut document, mut scan, mut buffer) =
             (Document::default(), ScanBuffer::default(), String::new());
@@ -232,6 +253,10 @@ impl Chunk {
                 }
             });
             chunk.lengths.push((chunk.ids.len() - before) as u32);
+            let cell = |(at, used): (usize, &ColumnUse)| {
+                used.read(document.beside(at).unwrap_or_default(), document.text(), rules.dates)
+            };
+            chunk.cells.extend(rules.columns.iter().enumerate().map(cell));
         }
         chunk
     }

@@ -1,5 +1,7 @@
 //! From a corpus to its terms and their matrix.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
@@ -12,6 +14,7 @@ use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::{Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
 use super::weigh::Shape;
+use crate::beside::Beside;
 use crate::matrix::{CHUNK, Chunk, Entry, Rows};
 
 /// All terms that reach the floor in the whole corpus, and the matrix of their term
@@ -35,6 +38,8 @@ pub struct Counted {
     /// By term: its place in the alphabet among terms of its length, which orders any two terms
     /// alike in every training part.
     pub(crate) alphabet: Vec<u64>,
+    /// What the reviews have in the columns that count beside the text.
+    pub(crate) beside: Arc<Beside>,
 }
 
 impl Counted {
@@ -94,6 +99,7 @@ impl Counted {
             excluded: excluded.into_iter().flatten().collect(),
             only: (!rules.only.is_empty()).then(|| only.into_iter().flatten().collect()),
             alphabet,
+            beside: Arc::clone(&corpus.beside),
             vocabulary,
         }
     }
@@ -111,6 +117,7 @@ impl Counted {
             excluded: FxHashSet::default(),
             only: None,
             alphabet: (0..u64::from(columns)).collect(),
+            beside: Arc::clone(&corpus.beside),
         }
     }
 

@@ -1,5 +1,7 @@
 //! Which counted terms a training part keeps, and what they weigh.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -9,10 +11,12 @@ use super::rules::{Combine, Emphasis, TermRules};
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
-use super::weigh::{Weighted, class_ratio, ratio_totals};
+use super::weigh::{BesideRows, Weighted, class_ratio, ratio_totals};
+use crate::beside::{Coding, Features};
 use crate::choice::choice;
 use crate::labels::per_class::{CLASSES, ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
+use crate::matrix::{Entry, Rows};
 use crate::resample::folds::Sample;
 
 choice! {
@@ -23,6 +27,8 @@ choice! {
     TermStatus {
         /// Its length is none of `terms.words`: it only begins longer ones.
         Prefix = "prefix",
+        /// The study lets no word count.
+        Unread = "unread",
         /// No training review holds it.
         Absent = "absent",
         /// `terms.exclude` names it.
@@ -81,6 +87,8 @@ pub struct Selection {
     pub statuses: Vec<TermStatus>,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
+    /// What the training rows teach of the columns beside the text, and what all rows have under it.
+    pub(crate) columns: Option<(Coding, Arc<Rows>)>,
 }
 
 impl Selection {
@@ -88,8 +96,14 @@ impl Selection {
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
         let mix = sample.mix(training);
         let counts = counts_of(counted, sample, training);
-        let mut selection =
-            Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0 };
+        let mut selection = Self {
+            mix,
+            counts,
+            document_factors: Vec::new(),
+            statuses: Vec::new(),
+            pivot: 0.0,
+            columns: None,
+        };
         let groups =
             (counted.rules.at_least_groups > 1).then(|| groups_of(counted, &sample.groups, training));
         selection.statuses = selection.decide(counted, groups.as_deref());
@@ -98,9 +112,33 @@ impl Selection {
         selection
     }
 
+    /// As [`new`](Self::new), with what the study lets count beside the terms, or in place of them.
+    pub fn under(features: &Features, counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
+        let mut selection = Self::new(counted, sample, training);
+        selection.columns = features.learn(&counted.beside, training).map(|coding| {
+            let rows = coding.rows(&counted.beside, counted.rows.len());
+            (coding, Arc::new(rows))
+        });
+        if !features.text {
+            selection.statuses.fill(TermStatus::Unread);
+            selection.document_factors.fill(0.0);
+        }
+        selection
+    }
+
+    /// The features of a review in the columns beside the text.
+    pub(crate) fn beside(&self, row: usize) -> &[Entry] {
+        self.columns.as_ref().map_or(&[], |(_, rows)| rows.row(row))
+    }
+
     /// The same terms, weighed to tell each class from the others.
     pub(crate) fn of_classes(&self, counted: &Counted) -> Self {
         Self { document_factors: self.factors(counted, Contrast::Classes), ..self.clone() }
+    }
+
+    /// The rows as these terms weigh them, to tell positive from negative.
+    pub fn weighted_for_poles<'a>(&self, counted: &'a Counted) -> Weighted<'a> {
+        self.weighted(counted, Contrast::Poles)
     }
 
     /// The rows as these terms weigh them, to tell such classes apart.
@@ -109,7 +147,11 @@ impl Selection {
             Contrast::Poles => self.document_factors.clone(),
             Contrast::Classes => self.factors(counted, contrast),
         };
-        Weighted::new(&counted.rows, factors, counted.rules.weighting, self.pivot)
+        let weighted = Weighted::new(&counted.rows, factors, counted.rules.weighting, self.pivot);
+        match &self.columns {
+            None => weighted,
+            Some((coding, rows)) => weighted.with_beside(BesideRows::new(Arc::clone(rows), coding.scales())),
+        }
     }
 
     /// By term: its document factor.
@@ -154,9 +196,9 @@ impl Selection {
         self.statuses.iter().filter(|status| status.keeps()).count()
     }
 
-    /// Whether no term is kept.
+    /// Whether there is nothing to learn from: no term is kept, and no column counts.
     pub fn is_empty(&self) -> bool {
-        !self.statuses.iter().any(|status| status.keeps())
+        self.columns.is_none() && !self.statuses.iter().any(|status| status.keeps())
     }
 
     /// The sums over these terms of the reviews of each class that hold them.
@@ -164,7 +206,7 @@ impl Selection {
         terms.fold(ClassCounts::default(), |sums, term| sums.plus(self.counts(term)))
     }
 
-    /// By term: what its class ratio alone says of a review, per unit of the term's value. A value holds the
+    /// By column of the matrix: what the class ratio of its term alone says of a review, per unit of the term's value. A value holds the
     /// emphasis; the leaning undoes it, so that value x leaning is term factor x document factor x class ratio.
     pub(crate) fn leanings(&self, rules: &TermRules) -> Vec<f64> {
         let terms = || TermId::all(self.statuses.len());
@@ -177,7 +219,8 @@ impl Selection {
             }
             false => 0.0,
         };
-        terms().map(leaning).collect()
+        let beside = self.columns.as_ref().map_or(0, |(coding, _)| coding.features());
+        terms().map(leaning).chain(std::iter::repeat_n(0.0, beside)).collect()
     }
 
     fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<TermStatus> {

@@ -4,6 +4,8 @@
 //! Salton and Buckley (1988), "Term-weighting approaches in automatic text retrieval",
 //! Information Processing & Management 24(5), DOI 10.1016/0306-4573(88)90021-0.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 
 use crate::choice::{Choice, choice};
@@ -269,6 +271,25 @@ fn square_sum(row: &[Entry], document_factor: impl Fn(u32) -> f32) -> f64 {
         .sum()
 }
 
+/// What stands beside the terms of a review: sparse rows that no normalisation touches, numbered on behind the terms.
+#[derive(Debug, Clone)]
+pub(crate) struct BesideRows {
+    rows: Arc<Rows>,
+    /// By column: what its values are multiplied by.
+    factors: Vec<f32>,
+}
+
+impl BesideRows {
+    /// Rows, and what the values of each column are multiplied by.
+    ///
+    /// # Panics
+    /// If there is not one factor per column.
+    pub(crate) fn new(rows: Arc<Rows>, factors: Vec<f32>) -> Self {
+        assert_eq!(rows.columns(), factors.len(), "one factor for each column beside the text");
+        Self { rows, factors }
+    }
+}
+
 /// A weighted matrix that shares its counts with others: row `i`, column `j` holds
 /// `rows[i, j] * document_factors[j] * row_factors[i]`.
 ///
@@ -284,6 +305,8 @@ pub struct Weighted<'a> {
     pub row_factors: Vec<f64>,
     /// The squared length of each row, weighted.
     pub squares: Vec<f64>,
+    /// What stands beside the terms, where something does.
+    beside: Option<BesideRows>,
 }
 
 impl<'a> Weighted<'a> {
@@ -304,7 +327,71 @@ impl<'a> Weighted<'a> {
         };
         let (row_factors, squares) =
             (0..rows.len()).into_par_iter().with_min_len(ROWS_AT_ONCE).map(factors_of).unzip();
-        Self { rows, document_factors, row_factors, squares }
+        Self { rows, document_factors, row_factors, squares, beside: None }
+    }
+
+    /// The same with more columns behind the terms.
+    #[must_use]
+    pub(crate) fn with_beside(mut self, beside: BesideRows) -> Self {
+        for (row, square) in self.squares.iter_mut().enumerate() {
+            let own =
+                |entry: &Entry| f64::from(entry.value) * f64::from(beside.factors[entry.column as usize]);
+            *square += beside.rows.row(row).iter().map(|entry| own(entry).powi(2)).sum::<f64>();
+        }
+        self.beside = Some(beside);
+        self
+    }
+
+    /// The number of columns: terms, and what stands beside them.
+    pub fn columns(&self) -> usize {
+        self.rows.columns() + self.columns_beside()
+    }
+
+    /// The number of columns behind the terms.
+    pub(crate) fn columns_beside(&self) -> usize {
+        self.beside.as_ref().map_or(0, |beside| beside.factors.len())
+    }
+
+    /// The weighted values of a row behind its terms, by column from 0.
+    pub(crate) fn beside(&self, row: usize) -> impl Iterator<Item = (usize, f64)> + '_ {
+        let of = self.beside.as_ref().map(|beside| (beside.rows.row(row), &beside.factors[..]));
+        let (entries, factors) = of.unwrap_or_default();
+        entries.iter().map(|entry| {
+            let column = entry.column as usize;
+            (column, f64::from(entry.value) * f64::from(factors[column]))
+        })
+    }
+
+    /// What the values of a column are multiplied by before rows are normalised; 0 for a term that is left out.
+    pub(crate) fn factor(&self, column: usize) -> f32 {
+        match (self.document_factors.get(column), &self.beside) {
+            (Some(factor), _) => *factor,
+            (None, Some(beside)) => beside.factors[column - self.document_factors.len()],
+            (None, None) => 0.0,
+        }
+    }
+
+    /// What a row multiplies the values of a column by: its own factor, but for what stands beside the terms.
+    pub(crate) fn row_factor(&self, row: usize, column: usize) -> f64 {
+        if column < self.document_factors.len() { self.row_factors[row] } else { 1.0 }
+    }
+
+    /// The values of a row before any factor, each with its column.
+    pub(crate) fn unweighted(&self, row: usize) -> impl Iterator<Item = Entry> + '_ {
+        let first = self.rows.columns() as u32;
+        let beside = self.beside.as_ref().map_or(&[][..], |beside| beside.rows.row(row));
+        let behind =
+            beside.iter().map(move |entry| Entry { column: first + entry.column, value: entry.value });
+        self.rows.row(row).iter().copied().chain(behind)
+    }
+
+    /// The weighted values of a row, each with its column.
+    pub fn entries(&self, row: usize) -> impl Iterator<Item = (usize, f64)> + '_ {
+        let first = self.rows.columns();
+        let terms = self.rows.row(row).iter();
+        let terms =
+            terms.map(move |entry| (entry.column as usize, self.value(row, entry.column, entry.value)));
+        terms.chain(self.beside(row).map(move |(column, value)| (first + column, value)))
     }
 
     /// The weighted value of an entry of a row.
@@ -314,7 +401,6 @@ impl<'a> Weighted<'a> {
 
     /// The sum over a row of its values, each times the weight of its column; in reading order.
     pub fn dot(&self, row: usize, weights: &[f64]) -> f64 {
-        let entries = self.rows.row(row).iter();
-        entries.map(|entry| self.value(row, entry.column, entry.value) * weights[entry.column as usize]).sum()
+        self.entries(row).map(|(column, value)| value * weights[column]).sum()
     }
 }

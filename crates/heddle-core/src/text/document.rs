@@ -7,6 +7,8 @@ pub struct Document {
     text: String,
     /// Where each column begins, and its place among the text columns.
     fields: Vec<(u32, usize)>,
+    /// The cells of the columns that count beside the text; none where the text is no row's.
+    beside: Vec<String>,
 }
 
 impl Document {
@@ -17,6 +19,7 @@ impl Document {
     pub fn clear(&mut self) {
         self.text.clear();
         self.fields.clear();
+        self.beside.clear();
     }
 
     /// Appends a column unless it is blank.
@@ -29,6 +32,16 @@ impl Document {
         }
         self.fields.push((self.text.len() as u32, field));
         self.text.push_str(text);
+    }
+
+    /// Appends the cell of the next column that counts beside the text.
+    pub fn push_beside(&mut self, cell: &str) {
+        self.beside.push(cell.into());
+    }
+
+    /// The cell of a column that counts beside the text; nothing where the text is no row's.
+    pub fn beside(&self, column: usize) -> Option<&str> {
+        self.beside.get(column).map(String::as_str)
     }
 
     /// The same with a blank in the place of each span: its first byte, and one past its last.
@@ -54,7 +67,7 @@ impl Document {
             }
         }
         text.push_str(&self.text[at..]);
-        Self { text, fields }
+        Self { text, fields, beside: self.beside.clone() }
     }
 
     /// The whole text.
@@ -71,6 +84,6 @@ impl Document {
 impl From<&str> for Document {
     /// A text that is no row's: it belongs to the last text column of a study.
     fn from(text: &str) -> Self {
-        Self { text: text.into(), fields: Vec::new() }
+        Self { text: text.into(), ..Self::default() }
     }
 }

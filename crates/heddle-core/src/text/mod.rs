@@ -14,7 +14,7 @@
 //! # Ok::<(), String>(())
 //! ```
 
-mod blanks;
+pub(crate) mod blanks;
 mod characters;
 pub(crate) mod cleaner;
 mod contractions;
@@ -23,7 +23,7 @@ pub(crate) mod lexicon;
 mod negate;
 pub(crate) mod negation;
 pub(crate) mod plain;
-mod ratings;
+pub(crate) mod ratings;
 pub(crate) mod recipe;
 pub(crate) mod replace;
 mod run;

@@ -68,3 +68,50 @@ fn number(text: &str) -> Option<f64> {
 fn share(given: f64, scale: f64) -> Option<f64> {
     (SCALES.contains(&scale) && (0.0..=scale).contains(&given)).then_some(given / scale)
 }
+
+/// The share of its scale that the last rating written into a text gives: 0.8 of "8/10", 0.6 of "three stars".
+pub(crate) fn written_rating(text: &str) -> Option<f64> {
+    let bare = |word: &'static str| move |other: &&str| other.eq_ignore_ascii_case(word);
+    let words: Vec<&str> = text
+        .split_whitespace()
+        .map(|word| word.trim_matches(|char: char| !char.is_alphanumeric()))
+        .filter(|word| !word.is_empty())
+        .collect();
+    let value = |word: &str| {
+        let named = || Some(NUMBERS.iter().position(|own| own.eq_ignore_ascii_case(word))? as f64);
+        number(word).or_else(named)
+    };
+    let at = |at: usize| {
+        if let Some((given, scale)) = words[at].split_once('/') {
+            return share(number(given)?, number(scale)?);
+        }
+        let given = value(words[at])?;
+        if words.get(at + 1).is_some_and(bare("out")) && words.get(at + 2).is_some_and(bare("of")) {
+            return share(given, value(words.get(at + 3)?)?);
+        }
+        let several = words.get(at + 1).is_some_and(bare("stars"));
+        let single = words.get(at + 1).is_some_and(bare("star")) && given <= 1.0;
+        (several || single).then(|| share(given, if given <= 5.0 { 5.0 } else { 10.0 })).flatten()
+    };
+    (0..words.len()).rev().find_map(at)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_last_written_rating_is_read() {
+        let shares = [
+            "First 3/10, now 8/10!",
+            "Eight out of 10, again",
+            "Three stars.",
+            "a five star cabin",
+            "one star",
+            "open 24/7",
+            "none",
+        ];
+        let read = shares.map(written_rating);
+        assert_eq!(read, [Some(0.8), Some(0.8), Some(0.6), None, Some(0.2), None, None]);
+    }
+}

@@ -4,6 +4,8 @@ use serde::Serialize;
 
 use super::baselines::{Baseline, BaselineKind};
 use super::cross::Validation;
+use super::effects::gains_alone;
+use crate::beside::Features;
 use crate::labels::polarity::Polarity;
 use crate::measure::interval::{Figure, share};
 use crate::resample::folds::Sample;
@@ -21,6 +23,8 @@ const DOMINANT: f64 = 0.85;
 const MARKER: usize = 20;
 /// Such marks matter where they stand in so large a share of the reviews.
 const MARKED: f64 = 0.2;
+/// A column that makes such a share of the gain over the class mix alone may hold the label.
+const MOST_OF_THE_GAIN: f64 = 0.5;
 
 /// What was found.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -53,6 +57,13 @@ pub enum Finding {
         /// The share of reviews that hold one.
         reviews: Figure,
     },
+    /// One column that the model uses does most of the work.
+    Column {
+        /// The column.
+        column: String,
+        /// How much of the gain in log loss over the class mix it makes alone.
+        share: f64,
+    },
     /// The columns beside the text tell the class nearly as well.
     Beside {
         /// Their balanced accuracy.
@@ -65,12 +76,12 @@ pub enum Finding {
 pub fn audit(
     corpus: &Corpus,
     counted: &Counted,
-    sample: &Sample,
+    (sample, features): (&Sample, &Features),
     validation: &Validation,
     baselines: &[Baseline],
 ) -> Audit {
     let rows: Vec<u32> = (0..sample.len() as u32).collect();
-    let selection = Selection::new(counted, sample, &rows);
+    let selection = Selection::under(features, counted, sample, &rows);
     let look = TermReport { corpus, counted, selection: &selection };
     let mut findings = Vec::new();
     findings.extend(dominant(&look));
@@ -83,8 +94,21 @@ pub fn audit(
     {
         findings.push(Finding::Beside { balanced_accuracy: baseline.figures.balanced_accuracy });
     }
+    findings.extend(one_column(&selection, sample, validation));
     let too_good = ours >= TOO_GOOD.0 || of(validation.figures.roc_area) >= TOO_GOOD.1;
     Audit { too_good, findings }
+}
+
+/// The column that makes most of the gain over the class mix, if it makes more than half of it.
+fn one_column(selection: &Selection, sample: &Sample, validation: &Validation) -> Option<Finding> {
+    let (coding, rows) = selection.columns.as_ref()?;
+    let loss = |figure: Figure| figure.value;
+    let gain = loss(validation.baseline.log_loss)? - loss(validation.figures.log_loss)?;
+    let alone = gains_alone(sample, coding, rows);
+    let most = (0..alone.len()).max_by(|a, b| alone[*a].total_cmp(&alone[*b]))?;
+    let share = alone[most] / gain;
+    (gain > 0.0 && share >= MOST_OF_THE_GAIN)
+        .then(|| Finding::Column { column: coding.columns[most].column.clone(), share: share.min(1.0) })
 }
 
 fn dominant(look: &TermReport<'_>) -> Option<Finding> {

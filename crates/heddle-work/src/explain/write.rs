@@ -40,8 +40,8 @@ impl Choice for Level {
 /// Reviews that are explained before they are written.
 const AT_ONCE: usize = 1024;
 
-/// Writes what the scores of some rows are made of: for each the intercept, its parts by level, and the sum that stands
-/// last, to which the intercept and the parts of each level add up.
+/// Writes what the scores of some rows are made of: for each the intercept, columns beside the text, its parts by level, and the sum
+/// that stands last, to which the intercept, the columns and the parts of each level add up.
 pub(super) fn write_parts(
     path: &str,
     (rows, levels): (&[usize], &[Level]),
@@ -154,6 +154,9 @@ fn parts_of(text: &str, explanation: &Explanation, (levels, free): (&[Level], bo
     let adds = |contribution: f64, by_class| Adds { contribution, running: None, by_class };
     let sums = explanation.by_class.as_ref();
     put("intercept", "", None, adds(explanation.intercept, sums.map(|sums| sums.intercepts)));
+    for column in &explanation.columns {
+        put("column", &column.named(), None, adds(column.contribution, column.by_class));
+    }
     let with = |level: Level| levels.contains(&level);
     for term in explanation.terms.iter().filter(|_| with(Level::Term)) {
         put(

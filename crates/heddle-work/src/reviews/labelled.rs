@@ -12,10 +12,11 @@ use rayon::prelude::*;
 
 use crate::error::{Result, fail};
 use crate::reviews::dates::check_order;
+use crate::reviews::document::{DocumentColumns, check_columns, columns_beside};
 use crate::reviews::handle::{FILE, Handle};
 use crate::reviews::holdout;
 use crate::reviews::keep;
-use crate::reviews::labelling::{Account, Labelling, RowOutcome, document, join};
+use crate::reviews::labelling::{Account, Labelling, RowOutcome, join};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 use crate::words::count;
@@ -81,7 +82,7 @@ pub struct LabelledReviews {
     pub input: Input,
     /// The holdouts that rows come from.
     pub holdouts: Vec<String>,
-    text: Vec<usize>,
+    columns: DocumentColumns,
 }
 
 impl LabelledReviews {
@@ -100,6 +101,7 @@ impl LabelledReviews {
     /// As [`read`](Self::read).
     pub fn of(input: Input, session: &Session, kept: Kept, purpose: Purpose) -> Result<Self> {
         let study = session.study();
+        check_columns(study)?;
         let natural = natural(&input, purpose, session)?;
         let columns = &study.reviews;
         let mut needed: Vec<&str> = columns.text.iter().map(String::as_str).collect();
@@ -114,6 +116,9 @@ impl LabelledReviews {
             Purpose::Try => if_there.extend(tying),
             Purpose::Counts => {}
             Purpose::Terms | Purpose::Learn => needed.extend(tying),
+        }
+        if matches!(purpose, Purpose::Learn | Purpose::Try) {
+            needed.extend(columns_beside(study));
         }
         if purpose == Purpose::Learn {
             needed.extend(columns.beside.iter().chain(&columns.date).map(String::as_str));
@@ -177,8 +182,12 @@ impl LabelledReviews {
             Purpose::Learn => days_of(&table, &rows, study)?,
             Purpose::Terms | Purpose::Counts | Purpose::Try => Vec::new(),
         };
+        let columns = match purpose {
+            Purpose::Learn | Purpose::Try => DocumentColumns::find(name, table.columns(), study)?,
+            Purpose::Terms | Purpose::Counts => DocumentColumns::of_text(name, table.columns(), study)?,
+        };
         let sample = Sample { labels, groups, days };
-        Ok(Self { table, rows, sample, keys, middle, account, natural, input, holdouts: Vec::new(), text })
+        Ok(Self { table, rows, sample, keys, middle, account, natural, input, holdouts: Vec::new(), columns })
     }
 
     /// Ties reviews that are alike in the texts or columns of any of these studies: where their ways are judged on
@@ -233,22 +242,15 @@ impl LabelledReviews {
         self.middle.iter().map(|&row| self.document(row)).collect()
     }
 
-    /// Puts some columns of a review into a document, as its fields.
-    fn put_fields(&self, columns: &[usize], review: usize, document: &mut Document) {
-        for (field, &column) in columns.iter().enumerate() {
-            document.push(field, self.table.cell(self.rows[review], column));
-        }
-    }
-
     fn document(&self, row: usize) -> Document {
-        document(self.text.iter().map(|&column| self.table.cell(row, column)))
+        self.columns.document(|column| self.table.cell(row, column))
     }
 }
 
-/// The reviews as a study reads them that may name other text columns.
+/// The reviews as a study reads them that may name other columns.
 pub struct ReadAs<'a> {
     reviews: &'a LabelledReviews,
-    text: Vec<usize>,
+    columns: DocumentColumns,
 }
 
 impl<'a> ReadAs<'a> {
@@ -257,7 +259,9 @@ impl<'a> ReadAs<'a> {
     /// # Errors
     /// If one is not there.
     pub fn new(reviews: &'a LabelledReviews, study: &Study) -> Result<Self> {
-        Ok(Self { reviews, text: places(&reviews.table, &study.reviews.text)? })
+        let table = &reviews.table;
+        let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
+        Ok(Self { reviews, columns: DocumentColumns::find(name, table.columns(), study)? })
     }
 }
 
@@ -267,7 +271,8 @@ impl Texts for ReadAs<'_> {
     }
 
     fn put(&self, row: usize, document: &mut Document) {
-        self.reviews.put_fields(&self.text, row, document);
+        let Self { reviews, columns } = self;
+        columns.put(|column| reviews.table.cell(reviews.rows[row], column), document);
     }
 }
 
@@ -277,7 +282,7 @@ impl Texts for LabelledReviews {
     }
 
     fn put(&self, row: usize, document: &mut Document) {
-        self.put_fields(&self.text, row, document);
+        self.columns.put(|column| self.table.cell(self.rows[row], column), document);
     }
 }
 

@@ -224,11 +224,6 @@ impl<'s> Labelling<'s> {
         join(self.text.iter().map(|&column| cell(column)))
     }
 
-    /// The text of a row, its columns known apart.
-    pub fn document<'a>(&self, cell: impl Fn(usize) -> &'a str) -> Document {
-        document(self.text.iter().map(|&column| cell(column)))
-    }
-
     /// Takes a row: its cells, and where it stands.
     ///
     /// # Errors
@@ -395,13 +390,6 @@ pub fn text_columns(file: &str, columns: &[Column], study: &Study) -> Result<Vec
         }
     };
     study.reviews.text.iter().map(find).collect()
-}
-
-/// The text columns of one review, known apart.
-pub fn document<'a>(cells: impl Iterator<Item = &'a str>) -> Document {
-    let mut document = Document::default();
-    cells.enumerate().for_each(|(field, cell)| document.push(field, cell));
-    document
 }
 
 /// Puts the columns of one review together; blank ones are left out.

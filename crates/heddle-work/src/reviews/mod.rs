@@ -3,6 +3,7 @@
 
 pub mod columns;
 pub mod dates;
+pub mod document;
 pub mod found;
 pub mod handle;
 pub mod holdout;

@@ -7,8 +7,8 @@ use heddle_files::{Keep, Table};
 use serde::Serialize;
 
 use crate::error::{Error, Result, fail};
+use crate::reviews::document::DocumentColumns;
 use crate::reviews::handle::Handle;
-use crate::reviews::labelling::{document, text_columns};
 use crate::session::Session;
 
 /// Texts to look at: typed, or rows of a file. Where a file is named and none of its rows, the
@@ -51,7 +51,7 @@ pub struct RowTexts {
     file: String,
     /// The rows.
     pub table: Table,
-    text: Vec<usize>,
+    columns: DocumentColumns,
     rated: Option<usize>,
     /// What rows are called.
     pub handle: Handle,
@@ -65,18 +65,18 @@ impl RowTexts {
     pub fn open(file: &str, session: &Session) -> Result<Self> {
         let table = Table::read(&session.input(&[file.to_string()])?, Keep::All)?;
         let study = session.study();
-        let text = text_columns(file, table.columns(), study)?;
+        let columns = DocumentColumns::find(file, table.columns(), study)?;
         if table.is_empty() {
             fail!(Reviews, "{file}: there is no row to look at");
         }
         let rated = table.columns().iter().position(|column| column.name == study.reviews.rated());
         let handle = Handle::new(&table, study);
-        Ok(Self { file: file.into(), table, text, rated, handle })
+        Ok(Self { file: file.into(), table, columns, rated, handle })
     }
 
     /// The text of a row.
     pub fn document(&self, row: usize) -> Document {
-        document(self.text.iter().map(|&column| self.table.cell(row, column)))
+        self.columns.document(|column| self.table.cell(row, column))
     }
 
     /// What a row is labelled under a study, where the file has a column of ratings.

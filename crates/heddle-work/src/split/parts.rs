@@ -10,6 +10,7 @@ use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
 use crate::reviews::dates::expected;
+use crate::reviews::document::DocumentColumns;
 use crate::reviews::holdout::Digest;
 use crate::reviews::labelling::{Labelling, RowOutcome};
 use crate::reviews::refusals::Refusals;
@@ -80,6 +81,7 @@ impl Rows<'_> {
         let task = session.busy("writing the parts");
         let mut reviews = input.rows()?;
         let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
+        let texts = DocumentColumns::of_text(reviews.file(), reviews.columns(), study)?;
         let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?, study.class_names())
             .with_part(reviews.columns());
         let files = [Some(&options.holdout), options.development.as_ref(), Some(&options.training)];
@@ -96,7 +98,7 @@ impl Rows<'_> {
             let class = match labelling.take(|at| &record[at], reviews.file(), line)? {
                 RowOutcome::Labelled(class) => class,
                 RowOutcome::Middle if keeps_middle => {
-                    middle.push(labelling.document(|at| &record[at]));
+                    middle.push(texts.document(|at| &record[at]));
                     continue;
                 }
                 RowOutcome::Middle | RowOutcome::LeftOut => continue,

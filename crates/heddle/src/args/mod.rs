@@ -12,9 +12,9 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, ExplainArgs, InspectArgs, ProbeArgs,
-    ReportArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs,
-    ValidateArgs,
+    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, EffectsArgs, ExplainArgs, InspectArgs,
+    ProbeArgs, ReportArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView, TrainArgs,
+    TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
@@ -137,6 +137,8 @@ pub enum Command {
     Drivers(DriversArgs),
     /// Show which reviews say like things: clusters, their words and their mix of classes
     Clusters(ClustersArgs),
+    /// Show what columns beside the text add at the same text: channel, time of day, price
+    Effects(EffectsArgs),
     /// Show labels that the words contradict, to be corrected
     Doubts(DoubtsArgs),
     /// Show why a review gets its verdict, clause by clause
@@ -170,6 +172,7 @@ impl Arguments {
             Command::Train(args) => (Some(&args.columns), Some(&args.row)),
             Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),
             Command::Clusters(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Effects(args) => (Some(&args.columns), Some(&args.row)),
             Command::Doubts(args) => (Some(&args.columns), Some(&args.row)),
             Command::Validate(args) => (Some(&args.columns), Some(&args.row)),
             Command::Tune(args) => (Some(&args.columns), Some(&args.row)),

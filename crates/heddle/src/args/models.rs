@@ -92,6 +92,25 @@ pub struct DriversArgs {
 
 #[derive(Debug, Args)]
 #[command(
+    after_help = "Examples:\n  heddle effects reviews.csv --columns channel,posted:weekday\n  heddle effects reviews.csv --columns price:bands,text:words --picture effects.svg\n\nA column is read as categories, or as a number where all its cells are numbers and many differ;\n:categories, :number, :bands, :hour, :weekday and :month say how. text:words, text:capitals,\ntext:exclamations and text:rating are facts of the text itself."
+)]
+pub struct EffectsArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// The columns, as features.columns names them [default: those of the study]
+    #[arg(long = "columns", value_name = "NAMES", value_delimiter = ',')]
+    pub beside: Vec<String>,
+    /// Draw what is observed and predicted for each value; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
     after_help = "Examples:\n  heddle clusters reviews.csv\n  heddle clusters reviews.csv --count 6 --nearest 3 --out clusters.csv"
 )]
 pub struct ClustersArgs {

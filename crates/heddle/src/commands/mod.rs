@@ -7,6 +7,7 @@ pub mod compare;
 pub mod demo;
 pub mod doubts;
 pub mod drivers;
+pub mod effects;
 pub mod explain;
 pub mod inspect;
 pub mod label;

@@ -57,6 +57,12 @@ fn show(scored: &Scored, page: &mut Page) {
         count(scored.mostly_unknown, "review"),
         count(scored.refused, "row")
     ));
+    if scored.unfamiliar > 0 {
+        page.note(&format!(
+            "{} with a value that training saw rarely, or never, in a column that the model uses: it counts as all others do there.",
+            count(scored.unfamiliar, "review")
+        ));
+    }
     if scored.learnt_from > 0 {
         page.note(&format!(
             "{} the very ones that it was learnt from: what it says of them is no sign of how good it is.",

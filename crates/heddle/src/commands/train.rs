@@ -1,6 +1,7 @@
 //! Learning a model.
 
 use heddle_core::Choice;
+use heddle_core::beside::ColumnEffects;
 use heddle_core::explain::KindPassed;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, Stop};
@@ -88,6 +89,9 @@ fn show_steps(trained: &Trained, page: &mut Page) {
     let mut line = |name: &str, text: String| page.item(&format!("{name:<10}"), &text);
     line("rows", rows_words(trained));
     line("terms", terms_words(trained));
+    if let Some(columns) = &trained.card.columns {
+        line("columns", columns_words(columns));
+    }
     if let Some(strength) = trained.card.strength {
         line("strength", strength_words(trained, strength));
     }
@@ -158,6 +162,9 @@ fn terms_words(trained: &Trained) -> String {
     let settings = &trained.settings;
     let both = [of(&settings.words, "word"), of(&settings.letters, "letter")];
     let lengths = both.into_iter().flatten().collect::<Vec<_>>().join(" or ");
+    if settings.words_are_unread {
+        return "none: features.text is off, the columns are all there is".into();
+    }
     let (terms, floor) = (number(trained.card.terms), count(settings.at_least as usize, "review"));
     let weighting = &settings.weighting;
     let emphasis = match settings.emphasis {
@@ -169,6 +176,15 @@ fn terms_words(trained: &Trained) -> String {
         false => "",
     };
     format!("{terms} of {lengths}, each in {floor} or more{few}, weighted {weighting}{emphasis}")
+}
+
+/// The columns beside the text, and how far apart what they add lies.
+fn columns_words(columns: &ColumnEffects) -> String {
+    let told = columns.widths().into_iter().map(|(column, width)| format!("{column} ({width:.2})"));
+    format!(
+        "beside the text, each with the nats between the most and the least that it adds: {}",
+        told.collect::<Vec<_>>().join(", ")
+    )
 }
 
 fn strength_words(trained: &Trained, strength: f64) -> String {

@@ -1,7 +1,7 @@
 //! Why reviews get their verdicts.
 
 use heddle_core::Choice;
-use heddle_core::explain::{ByClass, Faithfulness, TermPart};
+use heddle_core::explain::{ByClass, Explanation, Faithfulness, TermPart};
 use heddle_core::labels::{PerClass, Polarity};
 use heddle_core::measure::{Cuts, Decision};
 use heddle_work::{Explained, ExplainedText};
@@ -91,7 +91,10 @@ fn show_text(one: &ExplainedText, shown: Shown, page: &mut Page) {
 fn show_reading(one: &ExplainedText, page: &mut Page) {
     let explanation = &one.explanation;
     if one.score.terms == 0 {
-        page.line("  ? unsure: the model knows no word of this text, so its score is the intercept");
+        page.line(match explanation.columns.iter().any(|column| column.value.is_some()) {
+            true => "  the model knows no word of this text: what stands beside it is all there is",
+            false => "  ? unsure: the model knows no word of this text, so its score is the intercept",
+        });
     }
     if let Some(sums) = &explanation.by_class {
         reading_classes::reading_line(page, &one.text, explanation, sums);
@@ -217,11 +220,12 @@ fn show_faithfulness(found: &Faithfulness, page: &mut Page) {
 /// The score as a sum: the heaviest terms, the others together, the intercept.
 fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
     if let Some(sums) = &one.explanation.by_class {
-        return show_terms_by_class(&one.explanation.terms, sums, shown, page);
+        return show_terms_by_class(&one.explanation, sums, shown, page);
     }
     let (terms, tree) = (&one.explanation.terms, one.explanation.by_terms());
     let [intercept, factors @ ..] = &tree.children[..] else { return };
-    if factors.is_empty() {
+    let (columns, factors) = factors.split_at(one.explanation.columns.len());
+    if factors.is_empty() && columns.is_empty() {
         return;
     }
     page.line("");
@@ -251,6 +255,7 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
         let sum = others.iter().map(|factor| factor.value).sum();
         row(count(others.len(), "other term"), sum, Vec::new());
     }
+    columns.iter().for_each(|own| row(own.name.clone(), own.value, Vec::new()));
     row(intercept.name.clone(), intercept.value, Vec::new());
     row(tree.name.clone(), tree.value, Vec::new());
     table.put(page);
@@ -296,7 +301,8 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
 }
 
 /// The sums of three classes, term by term: the heaviest terms, the others together, the intercepts.
-fn show_terms_by_class(terms: &[TermPart], sums: &ByClass, shown: Shown, page: &mut Page) {
+fn show_terms_by_class(explanation: &Explanation, sums: &ByClass, shown: Shown, page: &mut Page) {
+    let Explanation { terms, columns, .. } = explanation;
     let mut parts: Vec<(&TermPart, PerClass<f64>)> =
         terms.iter().filter_map(|part| Some((part, part.by_class?))).collect();
     parts.sort_by(|a, b| b.1.size().total_cmp(&a.1.size()));
@@ -318,6 +324,9 @@ fn show_terms_by_class(terms: &[TermPart], sums: &ByClass, shown: Shown, page: &
     if !others.is_empty() {
         let sum = others.iter().fold(PerClass::default(), |sum: PerClass<f64>, (_, own)| sum.plus(*own));
         row(count(others.len(), "other term"), sum, blank());
+    }
+    for (column, values) in columns.iter().filter_map(|own| Some((own, own.by_class?))) {
+        row(column.named(), values, blank());
     }
     row("intercept".into(), sums.intercepts, blank());
     row("sum".into(), sums.sums, blank());

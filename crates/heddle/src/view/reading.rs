@@ -4,7 +4,7 @@
 use heddle_core::explain::{Clause, Explanation, TokenPart};
 use heddle_core::labels::{ClassNames, Polarity};
 
-use super::{DIM, Page, STRONG, columns, paint, sign_of, signed, style_of, width};
+use super::{DIM, Page, STRONG, columns, cut, paint, sign_of, signed, style_of, width};
 
 /// Columns of the track on which the log-odds move; odd, so that it has a middle.
 const TRACK: usize = 21;
@@ -20,7 +20,9 @@ pub const TELLING: f64 = 0.08;
 /// Puts a reading line on a page.
 pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     let room = width() - TRACK - 2 * FIGURE - 3 * GAP.len() - 2;
-    let span = explanation.clauses.iter().map(|clause| clause.running.abs()).fold(LEAST_SPAN, f64::max);
+    let running = explanation.columns.iter().map(|column| column.running);
+    let running = running.chain(explanation.clauses.iter().map(|clause| clause.running));
+    let span = running.map(f64::abs).fold(LEAST_SPAN, f64::max);
     let strongest = explanation.clauses.iter().map(|clause| clause.contribution.abs()).fold(0.0, f64::max);
     let before_track = room + 2 * GAP.len() + FIGURE;
     page.line(paint(DIM, format!("  {:<before_track$}{}", "", heads(page))));
@@ -29,6 +31,11 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation) {
     let mut from = explanation.intercept;
     let step = Step { contribution: None, from, to: from, span };
     step.put(page, &paint(DIM, "before the first word"), room);
+    for column in &explanation.columns {
+        let step = Step { contribution: Some(column.contribution), from, to: column.running, span };
+        step.put(page, &paint(DIM, cut(&column.named(), room)), room);
+        from = column.running;
+    }
     for clause in &explanation.clauses {
         let style = |token: &TokenPart| token_style(token, TELLING * strongest);
         let mut lines = clause_lines(text, clause, explanation, style, room).into_iter();

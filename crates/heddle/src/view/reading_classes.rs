@@ -6,7 +6,7 @@ use heddle_core::labels::{ClassNames, PerClass, Polarity};
 use heddle_core::measure::softmax;
 
 use super::reading::{TELLING, clause_lines, underlined};
-use super::{DIM, Page, STRONG, columns, paint, sign_of, style_of, width};
+use super::{DIM, Page, STRONG, columns, cut, paint, sign_of, style_of, width};
 
 /// Columns of what is added to a class.
 const ADDED: usize = 6;
@@ -42,6 +42,9 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation, sums
         });
         page.line(format!("  {clause}{told}"));
     };
+    for column in &explanation.columns {
+        step(&paint(DIM, cut(&column.named(), room)), column.by_class.zip(column.running_by_class));
+    }
     let strongest = explanation.clauses.iter().filter_map(|clause| clause.by_class).map(|own| most(&own).1);
     let telling = TELLING * strongest.fold(0.0, f64::max);
     let style = |token: &TokenPart| token_style(token, telling);

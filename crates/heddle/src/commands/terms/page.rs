@@ -25,6 +25,7 @@ const SHOWN_OF_REVIEW: usize = 40;
 fn status_words(status: TermStatus) -> &'static str {
     match status {
         TermStatus::Prefix => "only begin longer ones",
+        TermStatus::Unread => "features.text is off",
         TermStatus::Absent => "in no review",
         TermStatus::Excluded => "named by terms.exclude",
         TermStatus::Included => "kept: named by terms.include",

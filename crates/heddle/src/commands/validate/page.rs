@@ -5,7 +5,7 @@ use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, Figures, Gain};
 use heddle_core::settings::Order;
 use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice, SliceFigure};
-use heddle_work::{Beside, Validated, WithoutRepeats};
+use heddle_work::{Beside, Source, SourceFound, Validated, WithoutRepeats};
 
 use crate::view::figures::{
     confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
@@ -144,6 +144,50 @@ fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
     }
     row("majority", &ours.validation.baseline, "the larger class for all");
     table.put(page);
+    show_sources(&beside.sources, ours, page);
+}
+
+/// The text and the columns beside it, each alone and together.
+fn show_sources(sources: &[SourceFound], both: &Validated, page: &mut Page) {
+    if sources.is_empty() {
+        return;
+    }
+    page.heading("The text and the columns beside it");
+    let mut table = Table::new(&[
+        ("", Side::Left),
+        ("accuracy", Side::Right),
+        ("log loss", Side::Right),
+        ("both: more right", Side::Right),
+        ("both: log loss", Side::Right),
+    ]);
+    for SourceFound { source, figures, gain } in sources {
+        table.row([
+            source.words().into(),
+            share(&figures.accuracy),
+            plain(&figures.log_loss),
+            points(&gain.accuracy),
+            plain_with_interval(&gain.log_loss),
+        ]);
+    }
+    let figures = &both.validation.figures;
+    table.row([
+        "both".into(),
+        share(&figures.accuracy),
+        plain(&figures.log_loss),
+        String::new(),
+        String::new(),
+    ]);
+    table.put(page);
+    let text = sources.iter().find(|own| own.source == Source::TextAlone);
+    page.note(match text.map(|own| &own.gain.log_loss) {
+        Some(loss) if loss.high < Some(0.0) => {
+            "The columns tell something beyond the text: log loss falls by more than noise. `heddle effects` tells what."
+        }
+        Some(loss) if loss.low > Some(0.0) => {
+            "The columns do harm: log loss rises by more than noise. Leave them out of features.columns."
+        }
+        _ => "The columns add nothing to the text beyond noise: without them the model is simpler.",
+    });
 }
 
 fn show_beside(beside: &Beside, floor: usize, page: &mut Page) {
@@ -332,6 +376,10 @@ fn words(finding: &Finding, page: &Page) -> String {
             "{} of the reviews hold a term that one class alone uses, such as {}: do the classes come from different sources?",
             share_with_interval(reviews),
             terms.iter().map(|term| format!("“{term}”")).collect::<Vec<_>>().join(", ")
+        ),
+        Finding::Column { column, share } => format!(
+            "column `{column}` alone makes {:.0} % of what the model gains over the class mix in log loss: does it hold the label, or come after it?",
+            100.0 * share
         ),
         Finding::Beside { balanced_accuracy } => format!(
             "the columns beside the text tell the class with a balanced accuracy of {}: the text may only repeat them",

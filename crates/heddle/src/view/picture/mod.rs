@@ -1,5 +1,6 @@
 //! Pictures: one scene, drawn as SVG or as PNG.
 
+pub mod effects;
 pub mod overview;
 pub mod themes;
 pub mod words;

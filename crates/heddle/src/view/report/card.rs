@@ -1,5 +1,6 @@
 //! The card of a model, as Markdown.
 
+use heddle_core::beside::ColumnEffects;
 use heddle_core::labels::Polarity;
 use heddle_core::measure::Figure;
 use heddle_core::model::ValidatedSlice;
@@ -23,7 +24,11 @@ pub fn card(own: &Inspected) -> Report {
             None => "Never validated: how often it is right is not known.".into(),
         },
         headline: Vec::new(),
-        sections: vec![what(own), figures(own), heavy(own), probes(own), limits(own), settings(own)],
+        sections: [what(own), figures(own), heavy(own)]
+            .into_iter()
+            .chain(own.card.columns.as_ref().map(columns))
+            .chain([probes(own), limits(own), settings(own)])
+            .collect(),
     }
 }
 
@@ -130,6 +135,24 @@ fn heavy(own: &Inspected) -> Section {
     };
     let table = Table::new(&["term", "towards", "weight", "training reviews"], terms.map(row).collect());
     Section { id: "terms".into(), title: "Its heaviest terms".into(), blocks: vec![Block::Table(table)] }
+}
+
+/// What the columns beside the text add.
+fn columns(own: &ColumnEffects) -> Section {
+    let row = |(column, level, reviews, effect): (&str, String, u32, f32)| -> Vec<Cell> {
+        vec![column.into(), level.into(), number(reviews as usize).into(), signed(effect.into()).into()]
+    };
+    let table = Table::new(
+        &["column", "value", "training reviews", "adds, in nats"],
+        own.told().into_iter().map(row).collect(),
+    );
+    let about = "To the log-odds of the positive class; the mean over the training reviews of what a column adds is 0, and a \
+                 number adds so much for each standard deviation.";
+    Section {
+        id: "columns".into(),
+        title: "What the columns beside the text add".into(),
+        blocks: vec![Block::Table(table), Block::Sentence(about.into())],
+    }
 }
 
 fn probes(own: &Inspected) -> Section {

@@ -1,10 +1,10 @@
 //! Explanations as a page or Markdown: reading lines with what they are made of.
 
 use heddle_core::Choice;
-use heddle_core::explain::{Clause as Said, TokenPart};
+use heddle_core::explain::{Clause as Said, ColumnPart, TokenPart};
 use heddle_work::{Explained, ExplainedText};
 
-use super::content::{Block, Cell, Clause, Reading, Report, Section, Spoken, Table, pieces};
+use super::content::{Block, Cell, Clause, Piece, Reading, Report, Section, Spoken, Table, pieces};
 use super::html::signed;
 use crate::view::figures::share_with_interval;
 use crate::view::reading::TELLING;
@@ -92,10 +92,15 @@ fn reading(text: &ExplainedText, found: &Explained) -> Reading {
         adds: clause.contribution,
         running: clause.running,
     };
+    let column = |column: &ColumnPart| Clause {
+        pieces: vec![Piece { text: column.named(), class: None, underlined: false }],
+        adds: column.contribution,
+        running: column.running,
+    };
     Reading {
         origin: String::new(),
         begins: own.intercept,
-        clauses: own.clauses.iter().map(clause).collect(),
+        clauses: own.columns.iter().map(column).chain(own.clauses.iter().map(clause)).collect(),
         verdict: format!(
             "{}called {}, probability {:.1} %, log-odds {}",
             if own.verdict.sure { "" } else { "unsure, leaning to be " },

@@ -1,0 +1,86 @@
+//! What the text and what the columns beside it tell, each alone and together, on the same folds.
+
+use heddle_core::measure::Figures;
+use heddle_core::settings::Study;
+use heddle_core::validate::{Difference, Validation, compare, cross_validate};
+use serde::Serialize;
+
+use crate::error::Result;
+use crate::session::Session;
+use crate::training::TrainingSet;
+
+/// What is left to a model.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Source {
+    /// The words of the reviews.
+    TextAlone,
+    /// The columns beside them.
+    ColumnsAlone,
+}
+
+impl Source {
+    /// In words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::TextAlone => "text alone",
+            Self::ColumnsAlone => "columns alone",
+        }
+    }
+
+    /// The study that leaves a model nothing else.
+    pub fn study(self, study: &Study) -> Study {
+        let mut own = study.clone();
+        match self {
+            Self::TextAlone => {
+                own.features.columns.clear();
+                own.features.penalties.clear();
+                own.features.text = true;
+            }
+            Self::ColumnsAlone => own.features.text = false,
+        }
+        own
+    }
+}
+
+/// How good it is with one source alone.
+#[derive(Debug, Serialize)]
+pub struct SourceFound {
+    /// What is left to it.
+    pub source: Source,
+    /// Its figures.
+    pub figures: Figures,
+    /// Both less it.
+    pub gain: Difference,
+}
+
+/// Validates with the text alone and with the columns alone, on the folds of `both`; nothing where the study leaves no
+/// column, or no word, to begin with.
+///
+/// # Errors
+/// If a fold cannot be learnt from.
+pub fn sources(training: &TrainingSet, both: &Validation, session: &Session) -> Result<Vec<SourceFound>> {
+    let features = &training.study.features;
+    if features.columns.is_empty() || !features.text {
+        return Ok(Vec::new());
+    }
+    let one = |source: Source| {
+        let alone = alone(training, source, session)?;
+        let gain = compare(&training.sample, &alone, both);
+        Ok(SourceFound { source, figures: alone.figures, gain })
+    };
+    [Source::TextAlone, Source::ColumnsAlone].into_iter().map(one).collect()
+}
+
+/// A validation with one source alone.
+///
+/// # Errors
+/// If a fold cannot be learnt from.
+pub fn alone(training: &TrainingSet, source: Source, session: &Session) -> Result<Validation> {
+    let TrainingSet { counted, sample, study, .. } = training;
+    let study = source.study(study);
+    let task = session.progress(source.words(), study.validation.folds * study.validation.rounds);
+    let found = cross_validate(counted, sample, &study, || task.advance(1));
+    task.end();
+    Ok(found?)
+}
