@@ -61,6 +61,16 @@ pub enum FileError {
         /// What is wrong.
         message: String,
     },
+    /// A file of word vectors is none.
+    #[error("{path}, line {line}: {message}")]
+    Vectors {
+        /// The file.
+        path: String,
+        /// The line, from 1.
+        line: u64,
+        /// What is wrong.
+        message: String,
+    },
     /// No file fits a pattern.
     #[error("{pattern}: {found}; a pattern such as `2025-*.csv` must fit at least one file")]
     Pattern {

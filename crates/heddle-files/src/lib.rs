@@ -25,6 +25,7 @@ mod settings;
 mod shown;
 mod sketches;
 mod study_file;
+mod vectors;
 
 pub use about::{About, Holds, Opening, Origins, holdouts_in};
 /// The cells of one row.
@@ -50,3 +51,4 @@ pub use settings::{commented, schema, settings_page};
 pub use shown::{escape, is_odd, visible};
 pub use sketches::SketchFile;
 pub use study_file::{LoadedStudy, Origin, ReadList};
+pub use vectors::{ReadVectors, read_vectors};

@@ -36,6 +36,11 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
         }),
         "its columns are not those of its settings",
     )?;
+    let told = card.vectors.is_some() && study.features.vectors.is_some();
+    must(
+        parts.vectors.as_ref().map_or(card.vectors.is_none(), |own| told && own.is_sound(card.is_free())),
+        "its word vectors are not those of its settings",
+    )?;
     check_terms(terms, mix)?;
     let kept = terms.kept.iter().filter(|kept| **kept).count();
     must(kept == card.terms, "its card tells of another number of terms")?;

@@ -28,6 +28,7 @@ use heddle_core::labels::{CLASSES, Classes, PerClass, Polarity};
 use heddle_core::model::{Card, Model, Parts, TermArrays};
 use heddle_core::resample::LearntTexts;
 use heddle_core::settings::{Study, Value};
+use heddle_core::terms::vectors::WordPulls;
 use heddle_core::terms::{Emphasis, TermId, TokenId, Words};
 use heddle_core::text::{Ratings, SetPhrases};
 use serde::{Deserialize, Serialize};
@@ -38,7 +39,10 @@ use crate::model_check;
 use crate::output::{Outputs, Written};
 
 pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
+/// The format of a model without word vectors.
 const FORMAT: u32 = 5;
+/// The format of one with them: the same, with their words behind the texts that it was learnt from.
+const WITH_VECTORS: u32 = 6;
 /// The oldest format that is read.
 const OLDEST: u32 = 3;
 /// About as many bytes as a term takes in a file.
@@ -76,7 +80,8 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     let TermArrays { weights, neutral, kept, names, .. } = arrays;
     let mut bytes = Vec::with_capacity(card.len() + parents.len() * BYTES_A_TERM);
     bytes.extend(MAGIC);
-    bytes.extend(FORMAT.to_le_bytes());
+    let format = if model.vectors().is_some() { WITH_VECTORS } else { FORMAT };
+    bytes.extend(format.to_le_bytes());
     bytes.extend((card.len() as u64).to_le_bytes());
     bytes.extend(card);
     bytes.extend(model.intercept().to_le_bytes());
@@ -95,6 +100,11 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     let learnt = model.learnt().halves();
     bytes.extend((learnt.len() as u32).to_le_bytes());
     bytes.extend(learnt.iter().flat_map(|half| half.to_le_bytes()));
+    if let Some(WordPulls { words, idf, reviews, pulls, neutral, .. }) = model.vectors() {
+        put_words(words, &mut bytes);
+        bytes.extend(idf.iter().chain(pulls).chain(neutral).flat_map(|number| number.to_le_bytes()));
+        bytes.extend(reviews.iter().flat_map(|count| count.to_le_bytes()));
+    }
     bytes.extend(xxh3_64(&bytes).to_le_bytes());
     bytes
 }
@@ -153,14 +163,14 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
     let damaged = || "the model is damaged or cut short; copy it again, or train it again".to_string();
     let mut source = Source { bytes: &bytes[MAGIC.len()..] };
     let format = source.u32().ok_or_else(damaged)?;
-    if format > FORMAT {
+    if format > WITH_VECTORS {
         return Err(format!(
-            "the model has format {format}, this Heddle reads {OLDEST} to {FORMAT}; use a newer Heddle"
+            "the model has format {format}, this Heddle reads {OLDEST} to {WITH_VECTORS}; use a newer Heddle"
         ));
     }
     if format < OLDEST {
         return Err(format!(
-            "the model has format {format}, this Heddle reads {OLDEST} to {FORMAT}; train it again"
+            "the model has format {format}, this Heddle reads {OLDEST} to {WITH_VECTORS}; train it again"
         ));
     }
     let body = bytes.len().checked_sub(8).ok_or_else(damaged)?;
@@ -304,9 +314,10 @@ impl<'a> Source<'a> {
         );
         let ((parents, tokens), words, terms) = (paths?, words?, terms?);
         let learnt = match format {
-            FORMAT => self.learnt()?,
+            FORMAT.. => self.learnt()?,
             _ => LearntTexts::default(),
         };
+        let vectors = if format == WITH_VECTORS { Some(self.vectors(card.is_free())?) } else { None };
         let hashed = study.terms.hashed;
         let sound = |(term, (parent, token)): (TermId, (&TermId, &TokenId))| {
             let known = match hashed {
@@ -318,7 +329,15 @@ impl<'a> Source<'a> {
         if !self.bytes.is_empty() || !TermId::all(count).zip(parents.iter().zip(&tokens)).all(sound) {
             return None;
         }
-        Some(Parts { study, words, parents, tokens, terms, intercept, half, card, learnt })
+        Some(Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors })
+    }
+
+    fn vectors(&mut self, free: bool) -> Option<WordPulls> {
+        let (count, length) = (self.u32()? as usize, self.u32()? as usize);
+        let words = self.words(count, length)?;
+        let (idf, pulls) = (self.fours(count, f32::from_le_bytes)?, self.fours(count, f32::from_le_bytes)?);
+        let neutral = self.fours(if free { count } else { 0 }, f32::from_le_bytes)?;
+        Some(WordPulls::new(words, (idf, self.u32s(count)?), (pulls, neutral)))
     }
 
     fn learnt(&mut self) -> Option<LearntTexts> {

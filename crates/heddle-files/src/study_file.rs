@@ -160,6 +160,12 @@ impl LoadedStudy {
             self.lists.push(ReadList { key: path.into(), file, lines: read.len() });
             value = Value::List(read);
         }
+        if path == "features.vectors"
+            && let (Origin::File(_), Value::Text(name)) = (&origin, &value)
+            && !name.is_empty()
+        {
+            value = Value::Text(folder.join(name).display().to_string()); // as seen from the study
+        }
         if path == "reviews.files" && origin == Origin::Override {
             self.folder = PathBuf::new(); // what is typed is seen from here
         }

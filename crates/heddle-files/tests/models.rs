@@ -1,12 +1,15 @@
 //! Model files: whole, damaged, and from the future.
 
+use heddle_core::beside::ColumnUse;
 use heddle_core::labels::{Middle, Polarity};
 use heddle_core::learn::{Calibrate, Method, Strength};
 use heddle_core::measure::{Cuts, Decision};
 use heddle_core::model::{Model, Parts, fit};
 use heddle_core::resample::{Sample, text_key};
 use heddle_core::settings::Study;
+use heddle_core::terms::vectors::{VectorSource, WordVectors};
 use heddle_core::terms::{Corpus, Counted, TermId};
+use heddle_core::text::Document;
 use heddle_files::{from_bytes, to_bytes};
 
 const TEXTS: [&str; 6] = [
@@ -114,7 +117,7 @@ fn any_cut_is_noticed() {
 fn a_file_that_is_no_model_or_newer_is_told_apart() {
     assert!(from_bytes(b"review,stars\n").expect_err("no model").contains("no Heddle model"));
     let mut newer = to_bytes(&model());
-    for (format, way_out) in [(6, "newer Heddle"), (2, "train it again")] {
+    for (format, way_out) in [(7, "newer Heddle"), (2, "train it again")] {
         newer[8] = format;
         assert!(from_bytes(&newer).map(|_| ()).expect_err("another format").contains(way_out));
     }
@@ -202,5 +205,73 @@ fn nothing_in_a_file_is_taken_on_trust() {
                 assert!((0.0..=1.0 + 1e-12).contains(&sum), "byte {at}: {sum}");
             }
         }
+    }
+}
+
+/// A model that knows columns beside the text and word vectors too.
+fn with_more() -> Model {
+    use Polarity::{Negative, Positive};
+    let labels = vec![Positive, Negative, Negative, Positive, Negative, Positive];
+    let mut study = Study::default();
+    (study.terms.at_least, study.model.strength) = (Some(1), Strength::Fixed(0.003));
+    study.features.columns =
+        ["channel", "fee:number"].map(|own| ColumnUse::parse(own).expect("a column")).to_vec();
+    (study.features.at_least, study.features.vectors) = (1, Some("v.vec".into()));
+    let document = |(at, text): (usize, &&str)| {
+        let mut own = Document::from(*text);
+        own.push_beside(["web", "desk", ""][at % 3]);
+        own.push_beside(&(3 * at).to_string());
+        own
+    };
+    let documents: Vec<Document> = TEXTS.iter().enumerate().map(document).collect();
+    let corpus = Corpus::read(&documents[..], study.corpus_rules());
+    let mut vectors = WordVectors::new(2);
+    for (at, word) in ["warm", "cold", "gööd"].iter().enumerate() {
+        vectors.add(word, &[at as f32 - 1.0, 0.5]);
+    }
+    let source =
+        VectorSource { file: "v.vec".into(), dims: 2, words: 9, as_written: 3, other_case: 0, tokens: 0.0 };
+    let corpus = corpus.with_vectors(vectors, source);
+    let counted = Counted::new(&corpus, &study.terms);
+    let sample = Sample::new(labels, TEXTS.map(text_key).to_vec());
+    let learnt = fit(&counted, &sample, &[0, 1, 2, 3, 4, 5], &study).expect("two classes");
+    Model::new(&corpus, &counted, &learnt, &study, None)
+}
+
+#[test]
+fn columns_and_vectors_are_read_back_bit_for_bit_and_held_to_what_training_gives() {
+    let model = with_more();
+    let bytes = to_bytes(&model);
+    let again = from_bytes(&bytes).expect("a whole model");
+    assert_eq!(to_bytes(&again), bytes);
+    let mut document = Document::from("never cold, gööd");
+    document.push_beside("desk");
+    document.push_beside("4");
+    let [own, read] = [&model, &again].map(|own| own.scorer().score_document(&document).sum);
+    assert_eq!(own.to_bits(), read.to_bits());
+    assert_ne!(own, model.scorer().score("never cold, gööd").sum, "the columns count");
+    for length in 0..bytes.len() {
+        assert!(from_bytes(&bytes[..length]).is_err(), "{length} of {} bytes", bytes.len());
+    }
+    fn columns(parts: &mut Parts) -> &mut heddle_core::beside::ColumnEffects {
+        parts.card.columns.as_mut().expect("columns")
+    }
+    fn vectors(parts: &mut Parts) -> &mut heddle_core::terms::vectors::WordPulls {
+        parts.vectors.as_mut().expect("vectors")
+    }
+    type Change = fn(&mut Parts);
+    let changes: [(&str, Change); 8] = [
+        ("its columns", |parts| columns(parts).effects.truncate(1)),
+        ("its columns", |parts| columns(parts).coding.columns[0].column = "desk".into()),
+        ("its columns", |parts| columns(parts).coding.columns[1].reviews.clear()),
+        ("its columns", |parts| columns(parts).coding.columns[0].penalty = 0.0),
+        ("its columns", |parts| parts.card.columns = None),
+        ("its word vectors", |parts| vectors(parts).pulls[0] = f32::NAN),
+        ("its word vectors", |parts| vectors(parts).idf[0] = 0.0),
+        ("its word vectors", |parts| parts.card.vectors = None),
+    ];
+    for (told, change) in changes {
+        let found = tampered(&model, change);
+        assert!(found.contains(told), "{found}");
     }
 }

@@ -179,7 +179,7 @@ fn validated(reviews: &LabelledReviews, variants: Vec<Variant>, session: &Sessio
     let validating = &session.study().validation;
     let task = session.progress("folds", variants.len() * validating.folds * validating.rounds);
     let wanted: Vec<usize> = (0..variants.len()).collect();
-    Shared::new(&variants).each(reviews, &wanted, |counted, _, path| {
+    Shared::new(&variants).each(reviews, &wanted, session, |counted, _, path| {
         for &place in &path.places {
             // One by one: a comparison gives the very figures that validate gives.
             let Variant { name, study } = &variants[place];

@@ -63,6 +63,7 @@ mod tune;
 mod unseen;
 mod validate;
 mod variants;
+mod vectors;
 mod words;
 
 pub use assess::{AssessOptions, Assessed, Mistake, assess};

@@ -244,6 +244,14 @@ impl Session {
         Ok(input)
     }
 
+    /// Notes a file that is read beside the reviews.
+    ///
+    /// # Errors
+    /// If it is written by the same call.
+    pub(crate) fn reads(&self, path: &str) -> Result<()> {
+        Ok(self.outputs.reads(path)?)
+    }
+
     /// Opens one review file, or standard input as it comes.
     pub(crate) fn open_reviews(&self, path: &str) -> Result<Reviews> {
         self.outputs.reads(path)?;

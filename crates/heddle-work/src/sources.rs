@@ -1,5 +1,6 @@
 //! What the text and what the columns beside it tell, each alone and together, on the same folds.
 
+use heddle_core::beside::VECTORS;
 use heddle_core::measure::Figures;
 use heddle_core::settings::Study;
 use heddle_core::validate::{Difference, Validation, compare, cross_validate};
@@ -34,10 +35,14 @@ impl Source {
         match self {
             Self::TextAlone => {
                 own.features.columns.clear();
-                own.features.penalties.clear();
+                own.features.penalties.retain(|(name, _)| name == VECTORS);
                 own.features.text = true;
             }
-            Self::ColumnsAlone => own.features.text = false,
+            Self::ColumnsAlone => {
+                own.features.text = false;
+                own.features.vectors = None;
+                own.features.penalties.retain(|(name, _)| name != VECTORS);
+            }
         }
         own
     }

@@ -15,6 +15,7 @@ use crate::error::{Result, fail};
 use crate::reviews::labelled::LabelledReviews;
 use crate::reviews::labelling::Account;
 use crate::session::Session;
+use crate::vectors::{file_name, with_vectors};
 use crate::words::{count, number};
 
 /// Reviews as terms, ready for any number of fits.
@@ -109,6 +110,9 @@ impl Read {
         let task = session.busy("reading");
         let corpus = Corpus::read(reviews, study.corpus_rules());
         task.end();
+        let corpus = with_vectors(corpus, &study, session)?;
+        // A model keeps no path.
+        study.features.vectors = study.features.vectors.as_deref().map(file_name);
         Ok(Self { study, corpus, middle: reviews.middle_texts() })
     }
 

@@ -10,6 +10,7 @@ use heddle_core::terms::{Corpus, Counted};
 use crate::error::{Error, Result, fail};
 use crate::reviews::labelled::{Kept, LabelledReviews, ReadAs};
 use crate::session::Session;
+use crate::vectors::with_vectors;
 
 /// What stands between the settings of a name.
 pub const BETWEEN: &str = " · ";
@@ -250,6 +251,7 @@ impl<'v> Shared<'v> {
         &self,
         reviews: &LabelledReviews,
         wanted: &[usize],
+        session: &Session,
         mut work: impl FnMut(&Arc<Counted>, &Study, &Path) -> Result<()>,
     ) -> Result<()> {
         let text = |path: &str| {
@@ -260,6 +262,7 @@ impl<'v> Shared<'v> {
         for reading in grouped(wanted, |place| key_of(of(place), text)) {
             let first = of(reading[0]);
             let corpus = Corpus::read(&ReadAs::new(reviews, first)?, first.corpus_rules());
+            let corpus = with_vectors(corpus, first, session)?;
             for terms in grouped(&reading, |place| key_of(of(place), |path| path.starts_with("terms."))) {
                 let counted = Arc::new(Counted::new(&corpus, &of(terms[0]).terms));
                 let but_strength = |place| key_of(of(place), |path| path != "model.strength");

@@ -443,10 +443,9 @@ impl Coding {
         moved
     }
 
-    /// Effects of the weights that features were learnt with, and what goes over to the intercept.
+    /// Effects of the weights of features, and what goes over to the intercept.
     pub(crate) fn effects(&self, weights: &[f64]) -> (Vec<f32>, f64) {
-        let scaled = weights.iter().zip(self.scales()).map(|(weight, scale)| weight * f64::from(scale));
-        let mut effects: Vec<f64> = scaled.collect();
+        let mut effects = weights.to_vec();
         let moved = self.centre(&mut effects);
         (effects.into_iter().map(|effect| effect as f32).collect(), moved)
     }

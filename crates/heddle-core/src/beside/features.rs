@@ -4,6 +4,9 @@ use super::coding::Coding;
 use super::used::ColumnUse;
 use super::values::Beside;
 
+/// The name of word vectors among the penalties.
+pub const VECTORS: &str = "vectors";
+
 /// What a model learns from beside terms.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Features {
@@ -11,6 +14,8 @@ pub struct Features {
     pub text: bool,
     /// The columns and facts of the text that count. Default: none.
     pub columns: Vec<ColumnUse>,
+    /// The file of word vectors whose means count beside the terms. Default: none.
+    pub vectors: Option<String>,
     /// A category of fewer training reviews stands for nothing alone. Default: 10.
     pub at_least: u32,
     /// What the penalty on the effects of a column is multiplied by, by its name as it stands in `columns`; 1 for those
@@ -20,7 +25,7 @@ pub struct Features {
 
 impl Default for Features {
     fn default() -> Self {
-        Self { text: true, columns: Vec::new(), at_least: 10, penalties: Vec::new() }
+        Self { text: true, columns: Vec::new(), vectors: None, at_least: 10, penalties: Vec::new() }
     }
 }
 
@@ -31,7 +36,7 @@ impl Features {
     /// A sentence that says why not.
     pub fn check(&self) -> Result<(), String> {
         let names: Vec<String> = self.columns.iter().map(ToString::to_string).collect();
-        if !self.text && names.is_empty() {
+        if !self.text && names.is_empty() && self.vectors.is_none() {
             return Err(
                 "features.text = false leaves nothing to learn from: name columns in features.columns".into(),
             );
@@ -39,7 +44,8 @@ impl Features {
         if let Some(twice) = (1..names.len()).find(|at| names[..*at].contains(&names[*at])) {
             return Err(format!("features.columns names `{}` twice: leave one out", names[twice]));
         }
-        match self.penalties.iter().find(|(name, _)| !names.contains(name)) {
+        let known = |name: &String| names.contains(name) || self.vectors.is_some() && name == VECTORS;
+        match self.penalties.iter().find(|(name, _)| !known(name)) {
             Some((name, _)) => Err(format!(
                 "features.penalties names `{name}`, which features.columns does not: write it as it stands there"
             )),
@@ -47,12 +53,14 @@ impl Features {
         }
     }
 
+    /// What the penalty on a column, or on [`VECTORS`], is multiplied by.
+    pub(crate) fn penalty(&self, name: &str) -> f64 {
+        self.penalties.iter().find(|(own, _)| own == name).map_or(1.0, |(_, penalty)| *penalty)
+    }
+
     /// Learns of the columns from the `training` rows of all reviews; nothing where no column counts.
     pub fn learn(&self, beside: &Beside, training: &[u32]) -> Option<Coding> {
-        let penalty = |used: &ColumnUse| {
-            let name = used.to_string();
-            self.penalties.iter().find(|(own, _)| *own == name).map_or(1.0, |(_, penalty)| *penalty)
-        };
+        let penalty = |used: &ColumnUse| self.penalty(&used.to_string());
         let learn = || Coding::learn(&self.columns, beside, training, (self.at_least, penalty));
         (!self.columns.is_empty() && !beside.is_empty()).then(learn)
     }

@@ -12,6 +12,6 @@ mod values;
 
 pub use coding::{Coding, ColumnEffects, ColumnKind, LearntColumn};
 pub use facts::Fact;
-pub use features::Features;
+pub use features::{Features, VECTORS};
 pub use used::{Cell, ColumnForm, ColumnUse, Source};
 pub use values::{Beside, Variety};

@@ -15,7 +15,7 @@ use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::{Verdict, class_scores};
 use crate::model::artefact::Model;
-use crate::model::scorer::{Score, Scorer};
+use crate::model::scorer::{Score, Scorer, VectorWord};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::text::document::Document;
@@ -106,6 +106,8 @@ choice! {
         Letters = "letters",
         /// A column that several terms share.
         Hashed = "hashed",
+        /// A word by its vector.
+        Vector = "word vector",
     }
 }
 
@@ -153,6 +155,10 @@ pub struct TermPart {
     pub term_factor: f64,
     /// What its training reviews make of it: the second SMART letter.
     pub document_factor: f64,
+    /// What takes the place of the normalisation of the review, for a word by its vector: all of a review share out one
+    /// mean.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub normalisation: Option<f64>,
     /// The training reviews that hold it.
     pub reviews: u64,
     /// Where it stands: first byte and one past the last, in the raw text.
@@ -311,11 +317,29 @@ fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
             weight: term.weight.into(),
             term_factor: entry.value.into(),
             document_factor: term.document_factor.into(),
+            normalisation: None,
             reviews: term.reviews(),
             places: own.iter().map(span).collect(),
         }
     };
+    let by_vector = |own: VectorWord| {
+        let vectors = model.vectors().expect("a word with a vector is of a model with vectors");
+        let mark = if own.part.negated { "¬" } else { "" };
+        TermPart {
+            term: format!("{mark}{}", vectors.words.word(own.part.word)),
+            kind: TermKind::Vector,
+            contribution: own.contribution,
+            by_class: own.neutral.map(|neutral| class_scores(own.contribution, neutral)),
+            weight: own.part.pull.into(),
+            term_factor: f64::from(own.part.count) * if own.part.negated { -1.0 } else { 1.0 },
+            document_factor: own.part.idf.into(),
+            normalisation: Some(own.share),
+            reviews: own.part.reviews.into(),
+            places: own.tokens.iter().map(|token| (items[*token].start, items[*token].end)).collect(),
+        }
+    };
     let mut parts: Vec<TermPart> = scorer.row().iter().map(part).collect();
+    parts.extend(scorer.vector_words().into_iter().map(by_vector));
     parts.sort_by(|a, b| b.contribution.abs().total_cmp(&a.contribution.abs()));
     parts
 }
@@ -392,6 +416,12 @@ fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<Toke
                 let share = whole / (own.len() * length) as f64;
                 totals[first..first + length].iter_mut().for_each(|total| *total += share);
             }
+        }
+    }
+    for own in scorer.vector_words() {
+        let wholes = [own.contribution, own.neutral.unwrap_or(0.0)];
+        for (totals, whole) in [&mut shares, &mut neutral].into_iter().zip(wholes) {
+            own.tokens.iter().for_each(|token| totals[*token] += whole / own.tokens.len() as f64);
         }
     }
     let (free, fields) = (scorer.model().is_free(), &scorer.model().fields);

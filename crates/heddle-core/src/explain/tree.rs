@@ -68,7 +68,7 @@ impl Explanation {
                 Factor::given("weight", part.weight),
                 Factor::given("term factor", part.term_factor),
                 Factor::given("document factor", part.document_factor),
-                Factor::given("normalisation", self.normalisation),
+                Factor::given("normalisation", part.normalisation.unwrap_or(self.normalisation)),
             ],
         });
         Factor::sum("log-odds", self.sum, self.before_words().chain(terms).collect())

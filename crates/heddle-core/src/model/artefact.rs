@@ -26,6 +26,7 @@ use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::{Contrast, DocumentFactors, poles};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
+use crate::terms::vectors::{VectorSource, WordPulls};
 use crate::terms::vocabulary::Vocabulary;
 use crate::terms::weigh::{class_ratio, ratio_totals};
 use crate::text::cleaner::Cleaner;
@@ -67,6 +68,9 @@ pub struct Card {
     /// What the columns beside the text add, where some count.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub columns: Option<ColumnEffects>,
+    /// Where word vectors come from, where they count.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub vectors: Option<VectorSource>,
     /// Cross-validated figures on the training reviews; missing if the model was never
     /// validated.
     pub validated: Option<Validated>,
@@ -169,6 +173,7 @@ pub struct Model {
     half: f64,
     card: Card,
     learnt: LearntTexts,
+    pub(crate) vectors: Option<WordPulls>,
     pub(crate) cleaner: Cleaner,
     pub(crate) fields: FieldNames,
 }
@@ -194,6 +199,8 @@ pub struct Parts {
     pub card: Card,
     /// The texts that it was learnt from.
     pub learnt: LearntTexts,
+    /// What words with vectors come to, where vectors count.
+    pub vectors: Option<WordPulls>,
 }
 
 impl Parts {
@@ -240,6 +247,7 @@ impl Model {
             reached: fit.reached.clone(),
             pivot: fit.selection.pivot,
             columns: fit.columns.clone(),
+            vectors: fit.vectors.as_ref().and(corpus.vector_source().cloned()),
             validated,
         };
         let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);
@@ -253,6 +261,7 @@ impl Model {
             half: fit.half,
             card,
             learnt: LearntTexts::default(),
+            vectors: fit.vectors.clone(),
         })
     }
 
@@ -272,7 +281,7 @@ impl Model {
     /// # Panics
     /// If a parent does not stand before its term, arrays differ in length, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt } = parts;
+        let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors } = parts;
         let vocabulary = || match study.terms.hashed {
             0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))),
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
@@ -290,6 +299,7 @@ impl Model {
             half,
             card,
             learnt,
+            vectors,
         }
     }
 
@@ -311,7 +321,13 @@ impl Model {
             half: self.half,
             card: self.card.clone(),
             learnt: self.learnt.clone(),
+            vectors: self.vectors.clone(),
         }
+    }
+
+    /// What words with vectors come to, where vectors count.
+    pub fn vectors(&self) -> Option<&WordPulls> {
+        self.vectors.as_ref()
     }
 
     /// The words of its terms, in alphabetical order.

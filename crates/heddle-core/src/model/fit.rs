@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::error::FitError;
 use super::settle::{NeutralWeights, Settled, Settling};
 use super::teach::{Learnt, Lesson, Needs, better};
-use crate::beside::{ColumnEffects, Features};
+use crate::beside::{Coding, ColumnEffects, Features};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
@@ -25,6 +25,7 @@ use crate::settings::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::term_id::TermId;
+use crate::terms::vectors::{VectorBags, WordPulls};
 use crate::terms::weigh::dot;
 
 /// What was learnt from a set of rows: the terms they keep, and their weights.
@@ -37,6 +38,8 @@ pub struct Fit {
     pub weights: Vec<f32>,
     /// What the columns beside the text add, where some count.
     pub columns: Option<ColumnEffects>,
+    /// What words with vectors come to, where vectors count.
+    pub vectors: Option<WordPulls>,
     /// The score of a review without known terms.
     pub intercept: f64,
     /// Half the width of the neutral zone; 0 where there are two classes, or free ones.
@@ -125,31 +128,52 @@ pub fn fit_path(
         let calibrated = needs.calibrated(learnt.layout, *asked);
         let selection = Arc::clone(if learnt.layout == Layout::Free { &by_class } else { &selection });
         let settling = Settling { study, mix, calibrated, groups: &sample.groups };
-        Ok(Fit { layout, ..settled(learnt, selection, &settling)? })
+        Ok(Fit { layout, ..settled(learnt, selection, &settling, counted.vectors.as_deref())? })
     };
     strengths.iter().map(&mut of_strength).collect()
 }
 
 /// What becomes of what was learnt; why its layout was chosen is not known here.
-fn settled(learnt: Learnt, selection: Arc<Selection>, settling: &Settling<'_>) -> Result<Fit, FitError> {
+fn settled(
+    learnt: Learnt,
+    selection: Arc<Selection>,
+    settling: &Settling<'_>,
+    bags: Option<&VectorBags>,
+) -> Result<Fit, FitError> {
     let Learnt { raw, held, strength, choice, convergence, blend, .. } = learnt;
     let Settled { mut weights, mut intercept, half, mut neutral, calibration, decision, reached } =
         settling.settle(raw, &held)?;
-    let columns = selection.columns.as_ref().map(|(coding, _)| {
+    let (mut columns, mut vectors) = (None, None);
+    if let Some(other) = &selection.other {
         let terms = selection.statuses.len();
-        let apart = |weights: &mut Vec<f32>, intercept: &mut f64| {
-            let own: Vec<f64> = weights.drain(terms..).map(f64::from).collect();
-            let (effects, moved) = coding.effects(&own);
-            *intercept += moved;
-            effects
+        // Weights of values as they are, before they were scaled for the penalty.
+        let behind = |weights: &mut Vec<f32>| -> Vec<f64> {
+            let own = weights.drain(terms..).zip(&other.scales);
+            own.map(|(weight, scale)| f64::from(weight) * f64::from(*scale)).collect()
         };
-        let effects = apart(&mut weights, &mut intercept);
-        let neutral = neutral.as_mut().map(|own| apart(&mut own.weights, &mut own.intercept));
-        ColumnEffects { coding: coding.clone(), effects, neutral: neutral.unwrap_or_default() }
-    });
+        let of_axis = behind(&mut weights);
+        let of_neutral = neutral.as_mut().map(|own| behind(&mut own.weights));
+        let features = other.coding.as_ref().map_or(0, Coding::features);
+        if let Some(coding) = &other.coding {
+            let (effects, moved) = coding.effects(&of_axis[..features]);
+            intercept += moved;
+            let of_neutral = of_neutral.as_ref().map(|own| coding.effects(&own[..features]));
+            let neutral = neutral.as_mut().zip(of_neutral).map(|(neutral, (effects, moved))| {
+                neutral.intercept += moved;
+                effects
+            });
+            columns =
+                Some(ColumnEffects { coding: coding.clone(), effects, neutral: neutral.unwrap_or_default() });
+        }
+        if let (Some(coding), Some(bags)) = (&other.vectors, bags) {
+            let of_neutral = of_neutral.as_ref().map(|own| &own[features..]);
+            vectors = Some(coding.pulls(bags, &of_axis[features..], of_neutral));
+        }
+    }
     Ok(Fit {
         selection,
         columns,
+        vectors,
         weights,
         intercept,
         half,
@@ -203,16 +227,24 @@ impl Fit {
                 };
                 self.columns.as_ref().map_or(0.0, of)
             };
-            let log_odds = self.intercept + sum(&self.weights) + beside(|own| &own.effects);
+            let vectors = |pulls: fn(&WordPulls) -> &[f32]| self.of_vectors(counted, row, pulls);
+            let log_odds =
+                self.intercept + sum(&self.weights) + beside(|own| &own.effects) + vectors(|own| &own.pulls);
             match &self.neutral {
                 None => Place::between(log_odds, self.half),
                 Some(neutral) => {
                     let sum = neutral.intercept + sum(&neutral.weights);
-                    Place::apart(log_odds, sum + beside(|own| &own.neutral))
+                    Place::apart(log_odds, sum + beside(|own| &own.neutral) + vectors(|own| &own.neutral))
                 }
             }
         };
         rows.iter().map(one).collect()
+    }
+
+    /// What the words with vectors of a row add.
+    fn of_vectors(&self, counted: &Counted, row: u32, pulls: fn(&WordPulls) -> &[f32]) -> f64 {
+        let (Some(own), Some(bags)) = (&self.vectors, &counted.vectors) else { return 0.0 };
+        own.sum(&own.known(bags, row as usize), pulls(own))
     }
 
     /// The verdicts on rows of the matrix; a row without a term that pulls is unsure, unless columns speak for it.
@@ -221,6 +253,7 @@ impl Fit {
             let entries = counted.rows.row(row as usize);
             entries.iter().any(|entry| self.pulls(TermId::new(entry.column)))
                 || self.columns.as_ref().is_some_and(|own| own.pull(self.selection.beside(row as usize)))
+                || self.of_vectors(counted, row, |own| &own.pulls) != 0.0
         };
         let say = |(place, row): (Place, &u32)| {
             self.decision.verdict(self.calibration.place(place)).known(known(*row))

@@ -14,6 +14,7 @@ use crate::terms::intern::Recent;
 use crate::terms::letters::Letters;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
+use crate::terms::vectors::{PullPart, WordPulls, column_of};
 use crate::terms::vocabulary::{Begins, Listed, RowMaker, walk};
 use crate::terms::weigh::{Shape, dot, dot_and_square};
 use crate::text::cleaner::ScanBuffer;
@@ -62,6 +63,17 @@ impl Score {
     }
 }
 
+/// A word with a vector as it stands in a review.
+pub(crate) struct VectorWord {
+    pub(crate) part: PullPart,
+    pub(crate) contribution: f64,
+    pub(crate) neutral: Option<f64>,
+    /// What every word with a vector of the review is multiplied by.
+    pub(crate) share: f64,
+    /// The indices of its tokens.
+    pub(crate) tokens: Vec<usize>,
+}
+
 /// Scores reviews one after the other, reusing its buffers. Keeps the last review's tokens
 /// and terms, so that an explanation tells of the very computation that gave the score.
 #[derive(Debug, Clone)]
@@ -75,6 +87,9 @@ pub struct Scorer<'m> {
     row: Vec<Entry>,
     /// The features of the columns beside the text.
     columns: Vec<Entry>,
+    /// The words with vectors, by column of the bags, and by token the place of its own among them.
+    bag: Vec<Entry>,
+    bag_places: Vec<Option<u32>>,
     scale: f64,
     buffer: String,
     recent: Recent,
@@ -92,6 +107,8 @@ impl Model {
             begins: Begins::default(),
             row: Vec::new(),
             columns: Vec::new(),
+            bag: Vec::new(),
+            bag_places: Vec::new(),
             scale: 0.0,
             buffer: String::new(),
             recent: Recent::default(),
@@ -110,7 +127,8 @@ impl<'m> Scorer<'m> {
         self.encode(document);
         let rules = &self.model.study().terms;
         let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
-        let Self { model, maker, scan, ids, letters, begins, row, columns, scale, .. } = self;
+        self.fill_bag();
+        let Self { model, maker, scan, ids, letters, begins, row, columns, bag, scale, .. } = self;
         row.clear();
         columns.clear();
         let beside = model.card().columns.as_ref();
@@ -130,10 +148,13 @@ impl<'m> Scorer<'m> {
         let add = |effects: fn(&ColumnEffects) -> &[f32]| {
             beside.map_or(0.0, |own| ColumnEffects::sum(columns, effects(own)))
         };
-        let sum = model.intercept() + sum_of_row * *scale + add(|own| &own.effects);
+        let mean =
+            |pulls: fn(&WordPulls) -> &[f32]| model.vectors().map_or(0.0, |own| own.sum(bag, pulls(own)));
+        let of_vectors = mean(|own| &own.pulls);
+        let sum = model.intercept() + sum_of_row * *scale + add(|own| &own.effects) + of_vectors;
         let neutrality = model.card().neutral_intercept.map(|intercept| {
             let of_terms = dot(row, |column| model.neutral_factors(TermId::new(column)));
-            intercept + of_terms * *scale + add(|own| &own.neutral)
+            intercept + of_terms * *scale + add(|own| &own.neutral) + mean(|own| &own.neutral)
         });
         let (terms, tokens) = (row.len(), scan.tokens().items().len());
         let scored = match neutrality {
@@ -142,7 +163,7 @@ impl<'m> Scorer<'m> {
         };
         let pulls = |entry: &Entry| model.pulls_at_all(TermId::new(entry.column));
         let known = if model.all_pull() { terms > 0 } else { row.iter().any(pulls) };
-        let known = known || beside.is_some_and(|own| own.pull(columns));
+        let known = known || beside.is_some_and(|own| own.pull(columns)) || of_vectors != 0.0;
         let verdict = model.verdict(scored).known(known);
         Score { sum, neutrality, verdict, tokens, unknown: self.unknown().count(), terms }
     }
@@ -171,6 +192,48 @@ impl<'m> Scorer<'m> {
         });
     }
 
+    /// Counts the words with vectors of the scanned tokens.
+    fn fill_bag(&mut self) {
+        let Self { model, scan, bag, bag_places, .. } = self;
+        bag.clear();
+        bag_places.clear();
+        let Some(vectors) = model.vectors() else { return };
+        let tokens = scan.tokens();
+        for token in tokens.items() {
+            let Some(word) = vectors.words.place(tokens.form(token)) else {
+                bag_places.push(None);
+                continue;
+            };
+            let column = column_of(word, token.negated);
+            let at = bag.iter().position(|entry| entry.column == column).unwrap_or(bag.len());
+            if at == bag.len() {
+                bag.push(Entry { column, value: 0.0 });
+            }
+            bag[at].value += 1.0;
+            bag_places.push(Some(at as u32));
+        }
+    }
+
+    /// The words with vectors of the last review, each with what it adds to the log-odds and to neutrality, and its
+    /// tokens.
+    pub(crate) fn vector_words(&self) -> Vec<VectorWord> {
+        let Some(own) = self.model.vectors() else { return Vec::new() };
+        let share = own.share(&self.bag);
+        let word = |(at, entry): (usize, &Entry)| {
+            let part = own.part(entry);
+            let adds = |pull: f32| part.factor * f64::from(pull) * share;
+            let here = |(_, place): &(usize, &Option<u32>)| **place == Some(at as u32);
+            VectorWord {
+                contribution: adds(part.pull),
+                neutral: part.neutral.map(adds),
+                share,
+                tokens: self.bag_places.iter().enumerate().filter(here).map(|(token, _)| token).collect(),
+                part,
+            }
+        };
+        self.bag.iter().enumerate().map(word).collect()
+    }
+
     fn shape(&mut self, document: &Document) -> Shape {
         let Self { model, scan, buffer, .. } = self;
         let tokens = scan.tokens();
@@ -184,7 +247,12 @@ impl<'m> Scorer<'m> {
     pub(crate) fn unknown(&self) -> impl Iterator<Item = &Token> {
         // Sentence ends stand between the ids; the others are those of the tokens, in order.
         let words = self.ids.iter().filter(|id| !id.is_sentence_end()).zip(self.scan.tokens().items());
-        words.filter(|(id, token)| id.is_unknown() && token.kind == Kind::Word).map(|(_, token)| token)
+        let unknown = words.filter(|(id, token)| id.is_unknown() && token.kind == Kind::Word);
+        let meant = |token: &Token| {
+            let form = self.scan.tokens().form(token);
+            self.model.vectors().is_some_and(|own| own.words.place(form).is_some())
+        };
+        unknown.map(|(_, token)| token).filter(move |token| !meant(token))
     }
 
     /// The tokens of the last review.

@@ -238,6 +238,11 @@ impl Study {
             );
         }
         self.check_bayes()?;
+        if self.features.vectors.is_some() && self.terms.hashed > 0 {
+            return Err("features.vectors looks words up by their letters, which hashed terms do not keep: \
+                        set terms.hashed=0"
+                .into());
+        }
         self.decision.check()
     }
 
@@ -246,10 +251,12 @@ impl Study {
         if self.model.learner != Method::Bayes {
             return Ok(());
         }
-        if !self.features.columns.is_empty() {
-            return Err("naive Bayes counts words, and features.columns are none: \
-                        set model.learner=logistic, or features.columns=[]"
-                .into());
+        if !self.features.columns.is_empty() || self.features.vectors.is_some() {
+            return Err(
+                "naive Bayes counts words, and neither features.columns nor features.vectors are any: \
+                        set model.learner=logistic, or leave them out"
+                    .into(),
+            );
         }
         if self.model.events == Events::Presence && self.terms.weighting.to_string() != "bnn" {
             return Err("model.events = \"presence\" asks only whether a term is there: \

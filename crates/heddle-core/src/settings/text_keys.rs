@@ -118,6 +118,11 @@ pub(super) fn feature_keys() -> Vec<Key> {
             at!(features.columns),
             (ColumnUse::to_string, ColumnUse::parse),
         ),
+        Key::column(
+            "features.vectors",
+            "a file of word vectors whose means count beside the words, seen from the study",
+            at!(features.vectors),
+        ),
         Key::whole(
             "features.at_least",
             "fewer training reviews of a category leave it among the others",

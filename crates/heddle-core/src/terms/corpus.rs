@@ -3,15 +3,17 @@
 use std::sync::Arc;
 
 use rayon::prelude::*;
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::encode::{Next, Scanned};
 use super::fields::FieldNames;
 use super::intern::{Recent, Words};
-use super::letters::Letters;
+use super::letters::{Letters, is_gram};
 use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
 use crate::labels::dates::DateOrder;
+use crate::matrix::{Entry, Rows};
+use crate::terms::vectors::{VectorBags, VectorSource, WordVectors, column_of};
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 use crate::text::negation::Style;
@@ -85,6 +87,8 @@ pub struct Corpus {
     pub(crate) rules: CorpusRules,
     /// What the reviews have in the columns that count beside the text.
     pub(crate) beside: Arc<Beside>,
+    /// Which words with vectors each review has, where vectors count.
+    pub(crate) vectors: Option<Arc<VectorBags>>,
     writing: Vec<Writing>,
 }
 
@@ -116,6 +120,7 @@ impl Corpus {
             starts: vec![0],
             letters: Letters::new(rules.letters),
             beside: Arc::default(),
+            vectors: None,
             writing: Vec::new(),
             rules,
         };
@@ -168,6 +173,50 @@ impl Corpus {
     /// Whether there are no reviews.
     pub fn is_empty(&self) -> bool {
         self.len() == 0
+    }
+
+    /// The same with vectors of its words; words without one count for nothing there. `source` tells where they come
+    /// from; the share of tokens that have one is filled in.
+    #[must_use]
+    pub fn with_vectors(mut self, vectors: WordVectors, mut source: VectorSource) -> Self {
+        let place = |word: &str| vectors.words().place(self.rules.fields.cut(word).1);
+        let places: Vec<Option<u32>> = self.words.iter().map(place).collect();
+        let of_review = |row: usize| {
+            let (mut entries, mut at) = (Vec::<Entry>::new(), FxHashMap::default());
+            for id in self.review(row).iter().filter(|id| !id.is_sentence_end()) {
+                let Some(word) = places[id.word() as usize] else { continue };
+                let column = column_of(word, id.is_negated());
+                let own = *at.entry(column).or_insert_with(|| {
+                    entries.push(Entry { column, value: 0.0 });
+                    entries.len() - 1
+                });
+                entries[own].value += 1.0;
+            }
+            entries
+        };
+        let rows: Vec<Vec<Entry>> = (0..self.len()).into_par_iter().map(of_review).collect();
+        let lengths: Vec<usize> = rows.iter().map(Vec::len).collect();
+        let rows = Rows::new(lengths, rows.concat(), 2 * vectors.len());
+        let entries = (0..rows.len()).flat_map(|row| rows.row(row)).map(|entry| f64::from(entry.value));
+        source.tokens = entries.sum::<f64>() / (self.tokens() as f64).max(1.0);
+        self.vectors = Some(Arc::new(VectorBags { vectors: Arc::new(vectors), rows, source }));
+        self
+    }
+
+    /// Where vectors of its words come from, where they have some.
+    pub fn vector_source(&self) -> Option<&VectorSource> {
+        self.vectors.as_ref().map(|bags| &bags.source)
+    }
+
+    /// The words of the reviews whose vectors are most like that of a word, with the cosine; none where there are no
+    /// vectors, or it has none.
+    pub fn words_by_vector(&self, word: &str, most: usize) -> Vec<(String, f64)> {
+        self.vectors.as_ref().map_or(Vec::new(), |bags| bags.vectors.nearest(word, most))
+    }
+
+    /// The words that reviews use, without the names of columns and without n-grams of letters.
+    pub fn plain_words(&self) -> impl Iterator<Item = &str> {
+        self.words.iter().filter(|word| !is_gram(word)).map(|word| self.rules.fields.cut(word).1)
     }
 
     /// What the reviews have in the columns that count beside the text.

@@ -16,6 +16,7 @@ use super::vocabulary::{Paths, RowMaker, Vocabulary, hash_begin, hash_column, ha
 use super::weigh::Shape;
 use crate::beside::Beside;
 use crate::matrix::{CHUNK, Chunk, Entry, Rows};
+use crate::terms::vectors::VectorBags;
 
 /// All terms that reach the floor in the whole corpus, and the matrix of their term
 /// factors. Which of them a model uses is decided on its own training rows alone.
@@ -40,6 +41,8 @@ pub struct Counted {
     pub(crate) alphabet: Vec<u64>,
     /// What the reviews have in the columns that count beside the text.
     pub(crate) beside: Arc<Beside>,
+    /// Which words with vectors they have, where vectors count.
+    pub(crate) vectors: Option<Arc<VectorBags>>,
 }
 
 impl Counted {
@@ -100,6 +103,7 @@ impl Counted {
             only: (!rules.only.is_empty()).then(|| only.into_iter().flatten().collect()),
             alphabet,
             beside: Arc::clone(&corpus.beside),
+            vectors: corpus.vectors.clone(),
             vocabulary,
         }
     }
@@ -118,6 +122,7 @@ impl Counted {
             only: None,
             alphabet: (0..u64::from(columns)).collect(),
             beside: Arc::clone(&corpus.beside),
+            vectors: corpus.vectors.clone(),
         }
     }
 

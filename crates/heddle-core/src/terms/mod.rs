@@ -24,6 +24,7 @@ pub(crate) mod select;
 pub(crate) mod similar;
 pub(crate) mod term_id;
 pub(crate) mod token_id;
+pub mod vectors;
 pub(crate) mod vocabulary;
 pub(crate) mod weigh;
 

@@ -12,12 +12,13 @@ use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
 use super::weigh::{BesideRows, Weighted, class_ratio, ratio_totals};
-use crate::beside::{Coding, Features};
+use crate::beside::{Coding, Features, VECTORS};
 use crate::choice::choice;
 use crate::labels::per_class::{CLASSES, ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
 use crate::matrix::{Entry, Rows};
 use crate::resample::folds::Sample;
+use crate::terms::vectors::VectorCoding;
 
 choice! {
     /// What becomes of a counted term. The rules are asked in this order, and the first that
@@ -87,8 +88,48 @@ pub struct Selection {
     pub statuses: Vec<TermStatus>,
     /// The mean number of terms of a training review, where the normalisation needs it.
     pub pivot: f64,
-    /// What the training rows teach of the columns beside the text, and what all rows have under it.
-    pub(crate) columns: Option<(Coding, Arc<Rows>)>,
+    /// What the training rows teach of what stands beside the terms, where something does.
+    pub(crate) other: Option<Other>,
+}
+
+/// What training rows teach of what stands beside the terms, and what all rows have there under it: features of columns,
+/// then mean vectors.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Other {
+    pub(crate) coding: Option<Coding>,
+    pub(crate) vectors: Option<VectorCoding>,
+    rows: Arc<Rows>,
+    /// By feature: what its values are multiplied by before they are learnt from.
+    pub(crate) scales: Vec<f32>,
+    /// The entries of a review that are of columns.
+    slots: usize,
+}
+
+impl Other {
+    fn learn(features: &Features, counted: &Counted, training: &[u32]) -> Option<Self> {
+        let coding = features.learn(&counted.beside, training);
+        let bags = counted.vectors.as_ref().filter(|_| features.vectors.is_some());
+        let vectors = bags.map(|bags| VectorCoding::learn(bags, training));
+        let columns = coding.as_ref().map(|coding| coding.rows(&counted.beside, counted.rows.len()));
+        let mut scales = coding.as_ref().map_or(Vec::new(), Coding::scales);
+        let rows = match (bags, &vectors, columns) {
+            (Some(bags), Some(vectors), columns) => {
+                let own = vectors.behind(bags, columns.as_ref(), scales.len());
+                let scale = features.penalty(VECTORS).sqrt().recip() as f32;
+                scales.extend(std::iter::repeat_n(scale, VectorCoding::features(bags)));
+                own
+            }
+            (_, _, Some(columns)) => columns,
+            _ => return None,
+        };
+        let slots = coding.as_ref().map_or(0, |coding| coding.slots().len());
+        Some(Self { coding, vectors, rows: Arc::new(rows), scales, slots })
+    }
+
+    /// The entries of all reviews.
+    pub(crate) fn rows(&self) -> &Rows {
+        &self.rows
+    }
 }
 
 impl Selection {
@@ -96,14 +137,8 @@ impl Selection {
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
         let mix = sample.mix(training);
         let counts = counts_of(counted, sample, training);
-        let mut selection = Self {
-            mix,
-            counts,
-            document_factors: Vec::new(),
-            statuses: Vec::new(),
-            pivot: 0.0,
-            columns: None,
-        };
+        let mut selection =
+            Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0, other: None };
         let groups =
             (counted.rules.at_least_groups > 1).then(|| groups_of(counted, &sample.groups, training));
         selection.statuses = selection.decide(counted, groups.as_deref());
@@ -115,10 +150,7 @@ impl Selection {
     /// As [`new`](Self::new), with what the study lets count beside the terms, or in place of them.
     pub fn under(features: &Features, counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
         let mut selection = Self::new(counted, sample, training);
-        selection.columns = features.learn(&counted.beside, training).map(|coding| {
-            let rows = coding.rows(&counted.beside, counted.rows.len());
-            (coding, Arc::new(rows))
-        });
+        selection.other = Other::learn(features, counted, training);
         if !features.text {
             selection.statuses.fill(TermStatus::Unread);
             selection.document_factors.fill(0.0);
@@ -128,7 +160,7 @@ impl Selection {
 
     /// The features of a review in the columns beside the text.
     pub(crate) fn beside(&self, row: usize) -> &[Entry] {
-        self.columns.as_ref().map_or(&[], |(_, rows)| rows.row(row))
+        self.other.as_ref().map_or(&[], |other| &other.rows.row(row)[..other.slots])
     }
 
     /// The same terms, weighed to tell each class from the others.
@@ -148,9 +180,11 @@ impl Selection {
             Contrast::Classes => self.factors(counted, contrast),
         };
         let weighted = Weighted::new(&counted.rows, factors, counted.rules.weighting, self.pivot);
-        match &self.columns {
+        match &self.other {
             None => weighted,
-            Some((coding, rows)) => weighted.with_beside(BesideRows::new(Arc::clone(rows), coding.scales())),
+            Some(other) => {
+                weighted.with_beside(BesideRows::new(Arc::clone(&other.rows), other.scales.clone()))
+            }
         }
     }
 
@@ -198,7 +232,7 @@ impl Selection {
 
     /// Whether there is nothing to learn from: no term is kept, and no column counts.
     pub fn is_empty(&self) -> bool {
-        self.columns.is_none() && !self.statuses.iter().any(|status| status.keeps())
+        self.other.is_none() && !self.statuses.iter().any(|status| status.keeps())
     }
 
     /// The sums over these terms of the reviews of each class that hold them.
@@ -219,7 +253,7 @@ impl Selection {
             }
             false => 0.0,
         };
-        let beside = self.columns.as_ref().map_or(0, |(coding, _)| coding.features());
+        let beside = self.other.as_ref().map_or(0, |other| other.scales.len());
         terms().map(leaning).chain(std::iter::repeat_n(0.0, beside)).collect()
     }
 

@@ -101,7 +101,8 @@ pub fn audit(
 
 /// The column that makes most of the gain over the class mix, if it makes more than half of it.
 fn one_column(selection: &Selection, sample: &Sample, validation: &Validation) -> Option<Finding> {
-    let (coding, rows) = selection.columns.as_ref()?;
+    let other = selection.other.as_ref()?;
+    let (coding, rows) = (other.coding.as_ref()?, other.rows());
     let loss = |figure: Figure| figure.value;
     let gain = loss(validation.baseline.log_loss)? - loss(validation.figures.log_loss)?;
     let alone = gains_alone(sample, coding, rows);

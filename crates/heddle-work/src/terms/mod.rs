@@ -27,6 +27,7 @@ use crate::reviews::texts::{row_of_id, row_of_line, row_of_number};
 use crate::roles::TERMS;
 use crate::session::Session;
 use crate::training::{other_case, warn_of_names};
+use crate::vectors::with_vectors;
 pub use grid::{Grid, GridCell, GridRow};
 use grid::{grid, rows_of};
 use matrix::write_matrix;
@@ -185,8 +186,10 @@ pub struct AlikeReview {
 pub struct SimilarWords {
     /// The word.
     pub word: String,
-    /// The length in words; 0 for n-grams of letters.
+    /// Those that stand among the same words in these reviews.
     pub words: Vec<SimilarWord>,
+    /// Those of these reviews whose vectors are most like its own, with the cosine, where features.vectors names a file.
+    pub by_vector: Vec<(String, f64)>,
 }
 
 /// Tells the terms of labelled reviews: which are kept, which tell most, where they stand.
@@ -210,7 +213,10 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
     }
     let names = options.matrix.as_ref().map(|_| RowNames::new(&reviews, study)).transpose()?;
     let task = session.busy("reading and counting");
-    let corpus = Corpus::read(&reviews, study.corpus_rules());
+    let mut corpus = Corpus::read(&reviews, study.corpus_rules());
+    if options.like.is_some() {
+        corpus = with_vectors(corpus, study, session)?;
+    }
     if chosen.is_empty() && options.grid.is_empty() {
         drop(std::mem::take(&mut reviews.table)); // no text is shown any more
     }
@@ -254,6 +260,7 @@ fn looked_up(
     let similar = options.like.as_ref().map(|word| SimilarWords {
         word: word.clone(),
         words: similar_words(report.corpus, &word.to_lowercase(), options.top),
+        by_vector: report.corpus.words_by_vector(&word.to_lowercase(), options.top),
     });
     if !options.grid.is_empty() {
         let rows = rows_of(&options.grid, chosen, report, options.top);

@@ -289,7 +289,7 @@ fn nest(
 ) -> Result<NestedChoice> {
     let mut counted: Vec<(Vec<usize>, Arc<Counted>)> = Vec::new();
     let wanted: Vec<usize> = (0..variants.len()).collect();
-    Shared::new(variants).each(reviews, &wanted, |terms, _, path| {
+    Shared::new(variants).each(reviews, &wanted, session, |terms, _, path| {
         counted.push((path.places.clone(), Arc::clone(terms)));
         Ok(())
     })?;

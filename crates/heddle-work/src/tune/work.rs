@@ -31,7 +31,7 @@ impl Tuning<'_> {
         let validating = &self.session.study().validation;
         let task = self.session.progress("folds", open.len() * validating.folds * validating.rounds);
         let (reviews, variants, runs) = (self.reviews, self.variants, &mut *self.runs);
-        Shared::new(variants).each(reviews, &open, |counted, study, path| {
+        Shared::new(variants).each(reviews, &open, self.session, |counted, study, path| {
             let begun = Instant::now();
             let finished = || task.advance(path.places.len());
             let results = try_out(

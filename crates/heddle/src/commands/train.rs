@@ -9,6 +9,7 @@ use heddle_core::measure::Reached;
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
+use heddle_core::terms::vectors::VectorSource;
 use heddle_work::{Middle, Session, TrainOptions, Trained, WeighedTerm, look_twice, train};
 
 use crate::args::TrainArgs;
@@ -91,6 +92,9 @@ fn show_steps(trained: &Trained, page: &mut Page) {
     line("terms", terms_words(trained));
     if let Some(columns) = &trained.card.columns {
         line("columns", columns_words(columns));
+    }
+    if let Some(vectors) = &trained.card.vectors {
+        line("vectors", vectors_words(vectors));
     }
     if let Some(strength) = trained.card.strength {
         line("strength", strength_words(trained, strength));
@@ -184,6 +188,18 @@ fn columns_words(columns: &ColumnEffects) -> String {
     format!(
         "beside the text, each with the nats between the most and the least that it adds: {}",
         told.collect::<Vec<_>>().join(", ")
+    )
+}
+
+/// Where word vectors come from, and how many words have one.
+fn vectors_words(own: &VectorSource) -> String {
+    format!(
+        "of {} numbers each from {}: {} of {} have one, {:.1} % of all tokens; the mean of a review counts beside its terms",
+        own.dims,
+        own.file,
+        number(own.as_written + own.other_case),
+        count(own.words, "word"),
+        100.0 * own.tokens
     )
 }
 

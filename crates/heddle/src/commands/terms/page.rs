@@ -362,6 +362,19 @@ fn handle_of(origin: &str) -> &str {
 }
 
 fn show_similar(page: &mut Page, similar: &SimilarWords) {
+    show_used_alike(page, similar);
+    if similar.by_vector.is_empty() {
+        return;
+    }
+    page.heading(&format!("Words of these reviews whose vectors are like that of “{}”", similar.word));
+    let mut table = Table::new(&[("word", Side::Left), ("cosine", Side::Right)]);
+    for (word, cosine) in &similar.by_vector {
+        table.row([cut(word, 30), format!("{cosine:.2}")]);
+    }
+    table.put(page);
+}
+
+fn show_used_alike(page: &mut Page, similar: &SimilarWords) {
     page.heading(&format!("Words used like “{}”", similar.word));
     if similar.words.is_empty() {
         page.note("It stands in these reviews too rarely to be compared: five times or more are needed.");
