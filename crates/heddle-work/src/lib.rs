@@ -94,7 +94,10 @@ pub use score::{Called, ScoreOptions, Scored, score};
 pub use session::{LedgerPlace, Session, SessionOptions, USUAL_STUDY};
 pub use sources::{Source, SourceFound};
 pub use split::{Part, Split, SplitOptions, split};
-pub use survey::{FoundColumns, FoundScale, RatingRow, Survey, SurveyOptions, Texts, survey};
+pub use survey::{
+    FoundColumns, FoundScale, NegativeByColumn, NegativeByValue, RatingRow, Survey, SurveyOptions, Texts,
+    survey,
+};
 pub use terms::model::{Known, ModelTerms, ModelTermsOptions, WeighedTerm, model_terms};
 pub use terms::{
     AlikeReview, Doubtful, FoundPhrase, Grid, GridCell, GridRow, LookedUp, ReviewTable, SimilarWords,

@@ -180,8 +180,6 @@ fn columns_that_cannot_count_are_refused_with_what_to_do() {
         "features.columns=desk",
     );
     holds(&folder.fails(&bayes), &["naive Bayes counts words"]);
-    let later = folder.done(&["survey", "r.csv"]);
-    assert!(later.contains("desk"));
 }
 
 #[test]
@@ -208,4 +206,27 @@ fn columns_can_be_varied_like_any_setting() {
             .concat(),
     );
     assert_eq!(found["ways"].as_array().map(Vec::len), Some(2), "{found}");
+}
+
+#[test]
+fn survey_tells_the_share_of_a_class_by_value_of_columns_that_have_few() {
+    let folder = Folder::new().file("r.csv", rows(1200));
+    let found = folder.json(&["survey", "r.csv"]);
+    let columns = found["negative_by"].as_array().expect("columns");
+    let names: Vec<&str> = columns.iter().filter_map(|own| own["column"].as_str()).collect();
+    assert_eq!(names, ["desk", "leak"], "not the rating, the id, the text, or what has many values");
+    let desk = columns[0]["values"].as_array().expect("values");
+    let of = |name: &str| desk.iter().find(|own| own["value"] == name).expect("a value").clone();
+    let rows = rows(1200);
+    for value in ["day", "night"] {
+        let own: Vec<&str> = rows.lines().filter(|line| line.contains(&format!(",{value},"))).collect();
+        let negative = own.iter().filter(|line| line.contains(&format!(",1,{value},"))).count();
+        let told = of(value);
+        assert_eq!(told["negative"]["n"].as_u64(), Some(own.len() as u64));
+        assert_eq!(told["negative"]["value"].as_f64(), Some(negative as f64 / own.len() as f64));
+        assert_eq!(told["differs"], true);
+    }
+    assert!(desk.iter().all(|own| !own["value"].as_str().unwrap_or("").starts_with("booth")), "too few rows");
+    let page = folder.done(&["survey", "r.csv"]);
+    holds(&page, &["Share of negative by column", "night", "more than noise"]);
 }

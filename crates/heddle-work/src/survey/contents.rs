@@ -8,11 +8,13 @@ use heddle_core::settings::Study;
 use heddle_core::survey::{
     LanguageShare, RatingWords, Reservoir, TextFacts, TextProfile, TextProfiler, languages, rating_words,
 };
-use heddle_files::{Column, Input, Record};
+use heddle_files::{Input, Record};
 use rayon::prelude::*;
 use serde::Serialize;
 
+use super::by_column::Crossed;
 use super::columns::FoundColumns;
+use super::profile::Columns;
 use crate::batches::batches;
 use crate::error::Result;
 use crate::reviews::labelling::join;
@@ -72,10 +74,14 @@ pub(super) struct Contents {
     values: BTreeMap<String, usize>,
     /// Texts drawn at random, each with its rating.
     drawn: Vec<(String, String)>,
+    /// Ratings by value of other columns.
+    pub crossed: Crossed,
 }
 
 impl Contents {
-    pub fn read(input: &Input, columns: &[Column], found: &FoundColumns, session: &Session) -> Result<Self> {
+    pub fn read(input: &Input, looked: &Columns, found: &FoundColumns, session: &Session) -> Result<Self> {
+        let columns = &looked.columns;
+        let mut crossed = Crossed::new(&looked.profiles, found);
         let place = |name: &String| columns.iter().position(|column| column.name == *name);
         let text: Vec<usize> = found.text.iter().filter_map(place).collect();
         let rated = found.rating.as_ref().and_then(place);
@@ -104,6 +110,7 @@ impl Contents {
                         None => drop(values.insert(rating.to_string(), 1)),
                     }
                 }
+                crossed.add(record, &rating);
                 profiler.add(facts.as_ref(), &rating);
                 if facts.is_some() {
                     drawn.offer(|| (joined, rating.into_owned()));
@@ -113,7 +120,7 @@ impl Contents {
         })?;
         let profile = profiler.finish(session.study().validation.alike);
         let texts = profile.placed(|row| places.of(row));
-        Ok(Self { texts, values, drawn: drawn.into_kept() })
+        Ok(Self { texts, values, drawn: drawn.into_kept(), crossed })
     }
 
     /// The scale that the ratings are of, where the study has no rule of its own.

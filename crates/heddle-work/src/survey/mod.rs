@@ -1,5 +1,6 @@
 //! What is in a review file.
 
+mod by_column;
 pub(crate) mod columns;
 mod contents;
 mod profile;
@@ -16,6 +17,7 @@ use crate::new_study;
 use crate::reviews::unnamed::rule_as_settings;
 use crate::session::Session;
 use crate::words::{as_sets, shell};
+pub use by_column::{NegativeByColumn, NegativeByValue};
 pub use columns::FoundColumns;
 use columns::find;
 use contents::Contents;
@@ -58,6 +60,8 @@ pub struct Survey {
     pub scale: Option<FoundScale>,
     /// By value of the rating: rows.
     pub ratings: Vec<RatingRow>,
+    /// The share of negative rows by value of each column that has few.
+    pub negative_by: Vec<NegativeByColumn>,
     /// What the texts are like.
     pub texts: Texts,
     /// The number of words of a text: least, a tenth, half, nine tenths, most.
@@ -104,7 +108,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     }
     found.enter(&mut study);
     let task = session.busy("looking at the texts");
-    let read = Contents::read(&input, &looked.columns, &found, session)?;
+    let read = Contents::read(&input, &looked, &found, session)?;
     task.end();
     let scale = read.scale(&study);
     if let Some(scale) = &scale {
@@ -112,6 +116,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     }
     let names = study.class_names();
     let ratings = read.ratings(&study);
+    let negative_by = read.crossed.shares(&study);
     session.tell_manners(&looked.manners);
     let (words, languages) = read.words(&study);
     let next = next(session, files, &found, scale.as_ref());
@@ -135,6 +140,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
         rows: looked.rows,
         refused: looked.refused,
         columns: looked.profiles,
+        negative_by,
         texts: read.texts,
         words,
         languages,

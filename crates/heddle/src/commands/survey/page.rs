@@ -5,6 +5,7 @@ use heddle_core::labels::Polarity;
 use heddle_core::survey::{ColumnKind, ColumnProfile, Script};
 
 use crate::view::chart::{bar, steps};
+use crate::view::figures::share_with_interval;
 use crate::view::manner::manner;
 use crate::view::short::next_steps;
 use crate::view::table::{Side, Table};
@@ -27,6 +28,7 @@ pub fn show(survey: &Survey, page: &mut Page) {
     show_columns(survey, page);
     show_rows(survey, page);
     show_ratings(survey, page);
+    show_negative_by(survey, page);
     show_dates(survey, page);
     show_texts(survey, page);
     show_words(survey, page);
@@ -105,6 +107,38 @@ fn values_of(column: &ColumnProfile) -> String {
             .join(", "),
         ColumnKind::Empty => String::new(),
     }
+}
+
+/// The share of negative rows by value of columns that have few.
+fn show_negative_by(survey: &Survey, page: &mut Page) {
+    if survey.negative_by.is_empty() {
+        return;
+    }
+    let negative = page.name(Polarity::Negative);
+    page.heading(&format!("Share of {negative} by column"));
+    let mut table = Table::new(&[
+        ("column", Side::Left),
+        ("value", Side::Left),
+        ("rows", Side::Right),
+        (&negative, Side::Right),
+        ("", Side::Left),
+    ]);
+    for own in &survey.negative_by {
+        for (at, value) in own.values.iter().enumerate() {
+            table.row([
+                if at == 0 { cut(&own.column, 24) } else { String::new() },
+                cut(&value.value, 30),
+                number(value.negative.n),
+                share_with_interval(&value.negative),
+                if value.differs { "*".into() } else { String::new() },
+            ]);
+        }
+    }
+    table.put(page);
+    page.note(
+        "Of rows with a class; *: not as in all other rows, by more than noise, as many values being looked at as there \
+         are. Each row counts as one here; `heddle drivers` and `heddle effects` know which reviews repeat others.",
+    );
 }
 
 fn show_ratings(survey: &Survey, page: &mut Page) {
