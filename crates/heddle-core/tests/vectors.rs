@@ -185,3 +185,62 @@ fn a_fold_knows_of_vectors_what_its_training_rows_tell() {
     assert_eq!(pulls(&one), pulls(&other));
     assert_eq!(one.intercept, other.intercept);
 }
+
+/// As [`Meant`], with vectors that are made from the training reviews.
+fn own(texts: Vec<String>, labels: Vec<Polarity>, study: &Study) -> Meant {
+    let mut study = study.clone();
+    study.features.vectors = Some("reviews".into());
+    let corpus = Corpus::read(&texts[..], study.corpus_rules()).with_own_vectors("reviews");
+    let counted = Counted::new(&corpus, &study.terms);
+    let key = |(at, text): (usize, &String)| text_key(&format!("{at} {text}"));
+    let groups = texts.iter().enumerate().map(key).collect();
+    Meant { sample: Sample::new(labels, groups), texts, study, corpus, counted }
+}
+
+#[test]
+fn vectors_of_the_reviews_are_made_from_the_training_rows_alone() {
+    let (texts, labels) = reviews(300, 31);
+    let study = fixed(1e-2);
+    let world = own(texts.clone(), labels.clone(), &study);
+    let rows: Vec<u32> = (0..200).collect();
+    let one = fit(&world.counted, &world.sample, &rows, &world.study).expect("a fit");
+    let other = own(texts[..200].to_vec(), labels[..200].to_vec(), &study).fit();
+    let pulls = |own: &Fit| -> BTreeMap<String, (u32, f32, f32)> {
+        let own = own.vectors.as_ref().expect("vectors");
+        let word =
+            |(at, word): (usize, &str)| (word.to_string(), (own.reviews[at], own.idf[at], own.pulls[at]));
+        own.words.iter().enumerate().map(word).collect()
+    };
+    assert!(pulls(&one).len() > 8);
+    assert_eq!(pulls(&one), pulls(&other), "to the last bit");
+    let fitted = world.fit();
+    let model = world.model(&fitted);
+    let places = fitted.places(&world.counted, &world.rows());
+    let mut scorer = model.scorer();
+    for (text, place) in world.texts.iter().zip(places) {
+        assert_eq!(scorer.score(text).sum.to_bits(), place.log_odds.to_bits(), "{text}");
+    }
+}
+
+#[test]
+fn words_among_the_same_words_get_like_vectors() {
+    // Cats and dogs are fed and walked, lamps and bulbs are lit.
+    let mut draw = Random::new(6);
+    let text = |at: usize| {
+        let (named, done) = match at % 2 {
+            0 => (["cat", "dog"][draw.below(2)], ["fed", "walked", "brushed"]),
+            _ => (["lamp", "bulb"][draw.below(2)], ["lit", "bright", "dim"]),
+        };
+        let mut said = vec![done[draw.below(3)], named, done[draw.below(3)]];
+        said.insert(draw.below(4), ["today", "again", "here"][draw.below(3)]);
+        said.join(" ")
+    };
+    let texts: Vec<String> = (0..600).map(text).collect();
+    let corpus = Corpus::read(&texts[..], Study::default().corpus_rules()).with_own_vectors("reviews");
+    for (word, like) in [("cat", "dog"), ("lamp", "bulb"), ("dog", "cat")] {
+        let near = corpus.words_by_vector(word, 12);
+        let place = |wanted: &str| near.iter().position(|(own, _)| own == wanted).expect("a word");
+        let others = if like == "bulb" { ["cat", "dog"] } else { ["lamp", "bulb"] };
+        assert!(others.iter().all(|other| place(like) < place(other)), "{word}: {near:?}");
+    }
+}

@@ -163,6 +163,8 @@ impl LoadedStudy {
         if path == "features.vectors"
             && let (Origin::File(_), Value::Text(name)) = (&origin, &value)
             && !name.is_empty()
+            && name != "reviews"
+        // made from these, and no file
         {
             value = Value::Text(folder.join(name).display().to_string()); // as seen from the study
         }

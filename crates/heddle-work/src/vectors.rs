@@ -11,12 +11,18 @@ use crate::error::{Result, fail};
 use crate::session::Session;
 use crate::words::{count, number, percent};
 
+/// What `features.vectors` says where vectors are made from the training reviews.
+const FROM_REVIEWS: &str = "reviews";
+
 /// The corpus with the vectors that the study asks for.
 ///
 /// # Errors
 /// If the file cannot be read, or holds no word of the reviews.
 pub fn with_vectors(corpus: Corpus, study: &Study, session: &Session) -> Result<Corpus> {
     let Some(path) = &study.features.vectors else { return Ok(corpus) };
+    if path == FROM_REVIEWS {
+        return Ok(corpus.with_own_vectors(FROM_REVIEWS));
+    }
     session.reads(path)?;
     let task = session.busy("reading vectors");
     let read = read_vectors(path, corpus.plain_words())?;

@@ -156,3 +156,17 @@ fn files_that_hold_no_vectors_are_told_with_their_line() {
     let gone = ["train", "r.csv", "--out", "h.heddle", "--set", "features.vectors=gone.vec"];
     holds(&folder.fails(&gone), &["gone.vec"]);
 }
+
+#[test]
+fn vectors_may_be_made_from_the_reviews_themselves() {
+    let folder = Folder::new().file("r.csv", rows(300));
+    let plain =
+        ["--set", "reviews.id=id", "--set", "validation.alike=100%", "--set", "features.vectors=reviews"];
+    let page = folder.done(&[&["train", "r.csv", "--out", "m.heddle"][..], &plain].concat());
+    holds(&page, &["vectors", "of 50 numbers each from reviews"]);
+    let explained = folder.json(&["explain", "m.heddle", "--text", "a warm cabin"]);
+    let parts = explained["texts"][0]["terms"].as_array().expect("terms");
+    assert!(parts.iter().any(|own| own["kind"] == "vector"));
+    let alike = folder.json(&[&["terms", "r.csv", "--like", "good"][..], &plain].concat());
+    assert!(alike["similar"]["by_vector"].as_array().is_some_and(|own| !own.is_empty()));
+}

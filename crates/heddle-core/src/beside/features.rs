@@ -14,7 +14,8 @@ pub struct Features {
     pub text: bool,
     /// The columns and facts of the text that count. Default: none.
     pub columns: Vec<ColumnUse>,
-    /// The file of word vectors whose means count beside the terms. Default: none.
+    /// The file of word vectors whose means count beside the terms, or "reviews", where they are made from the training
+    /// reviews. Default: none.
     pub vectors: Option<String>,
     /// A category of fewer training reviews stands for nothing alone. Default: 10.
     pub at_least: u32,

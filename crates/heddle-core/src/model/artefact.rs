@@ -247,7 +247,7 @@ impl Model {
             reached: fit.reached.clone(),
             pivot: fit.selection.pivot,
             columns: fit.columns.clone(),
-            vectors: fit.vectors.as_ref().and(corpus.vector_source().cloned()),
+            vectors: fit.vectors.as_ref().and_then(|own| corpus.vector_source_of(own)),
             validated,
         };
         let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);

@@ -120,7 +120,7 @@ pub(super) fn feature_keys() -> Vec<Key> {
         ),
         Key::column(
             "features.vectors",
-            "a file of word vectors whose means count beside the words, seen from the study",
+            "word vectors whose means count beside the words: a file, seen from the study, or \"reviews\" to make them from those",
             at!(features.vectors),
         ),
         Key::whole(

@@ -13,7 +13,9 @@ use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
 use crate::labels::dates::DateOrder;
 use crate::matrix::{Entry, Rows};
-use crate::terms::vectors::{VectorBags, VectorSource, WordVectors, column_of};
+use crate::terms::vectors::{
+    GAP, OWN_DIMS, Sequences, VectorBags, VectorCoding, VectorSource, WordPulls, WordVectors, column_of,
+};
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 use crate::text::negation::Style;
@@ -178,7 +180,32 @@ impl Corpus {
     /// The same with vectors of its words; words without one count for nothing there. `source` tells where they come
     /// from; the share of tokens that have one is filled in.
     #[must_use]
-    pub fn with_vectors(mut self, vectors: WordVectors, mut source: VectorSource) -> Self {
+    pub fn with_vectors(self, vectors: WordVectors, source: VectorSource) -> Self {
+        self.with_bags(vectors, source, false)
+    }
+
+    /// The same with vectors of its words that are made anew from the reviews that teach, whenever some do. `source` is
+    /// what a model tells of them.
+    #[must_use]
+    pub fn with_own_vectors(self, source: &str) -> Self {
+        let mut vectors = WordVectors::new(OWN_DIMS);
+        let mut count = 0;
+        for word in self.plain_words() {
+            vectors.add(word, &[0.0; OWN_DIMS]);
+            count += 1;
+        }
+        let source = VectorSource {
+            file: source.into(),
+            dims: OWN_DIMS,
+            words: count,
+            as_written: vectors.len(),
+            other_case: 0,
+            tokens: 0.0,
+        };
+        self.with_bags(vectors, source, true)
+    }
+
+    fn with_bags(mut self, vectors: WordVectors, mut source: VectorSource, own: bool) -> Self {
         let place = |word: &str| vectors.words().place(self.rules.fields.cut(word).1);
         let places: Vec<Option<u32>> = self.words.iter().map(place).collect();
         let of_review = |row: usize| {
@@ -199,8 +226,28 @@ impl Corpus {
         let rows = Rows::new(lengths, rows.concat(), 2 * vectors.len());
         let entries = (0..rows.len()).flat_map(|row| rows.row(row)).map(|entry| f64::from(entry.value));
         source.tokens = entries.sum::<f64>() / (self.tokens() as f64).max(1.0);
-        self.vectors = Some(Arc::new(VectorBags { vectors: Arc::new(vectors), rows, source }));
+        let sequences = own.then(|| {
+            let place = |id: &TokenId| match id.is_sentence_end() {
+                true => GAP,
+                false => places[id.word() as usize].unwrap_or(GAP),
+            };
+            Sequences { ids: self.ids.iter().map(place).collect(), starts: self.starts.clone() }
+        });
+        self.vectors = Some(Arc::new(VectorBags { vectors: Arc::new(vectors), rows, sequences, source }));
         self
+    }
+
+    /// Where vectors come from, with the words and tokens that have one after training.
+    pub(crate) fn vector_source_of(&self, kept: &WordPulls) -> Option<VectorSource> {
+        let bags = self.vectors.as_ref()?;
+        let tokens =
+            (0..self.len()).flat_map(|row| kept.known(bags, row)).map(|entry| f64::from(entry.value));
+        let mut source = bags.source.clone();
+        source.tokens = tokens.sum::<f64>() / (self.tokens() as f64).max(1.0);
+        if bags.sequences.is_some() {
+            source.as_written = kept.words.len();
+        }
+        Some(source)
     }
 
     /// Where vectors of its words come from, where they have some.
@@ -211,7 +258,14 @@ impl Corpus {
     /// The words of the reviews whose vectors are most like that of a word, with the cosine; none where there are no
     /// vectors, or it has none.
     pub fn words_by_vector(&self, word: &str, most: usize) -> Vec<(String, f64)> {
-        self.vectors.as_ref().map_or(Vec::new(), |bags| bags.vectors.nearest(word, most))
+        let Some(bags) = &self.vectors else { return Vec::new() };
+        match &bags.sequences {
+            None => bags.vectors.nearest(word, most),
+            Some(_) => {
+                let all: Vec<u32> = (0..self.len() as u32).collect();
+                VectorCoding::learn(bags, &all).table(bags).nearest(word, most)
+            }
+        }
     }
 
     /// The words that reviews use, without the names of columns and without n-grams of letters.

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::own::Sequences;
 use super::table::{VectorSource, WordVectors};
 use crate::matrix::{Entry, Rows};
 
@@ -11,6 +12,8 @@ pub(crate) struct VectorBags {
     pub(crate) vectors: Arc<WordVectors>,
     /// Reviews x (2 x words): see [`column_of`].
     pub(crate) rows: Rows,
+    /// The reviews as rows of words, where vectors are made from those that teach.
+    pub(crate) sequences: Option<Sequences>,
     /// Where the vectors come from.
     pub(crate) source: VectorSource,
 }

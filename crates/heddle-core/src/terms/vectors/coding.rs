@@ -3,7 +3,9 @@
 use rayon::prelude::*;
 
 use super::bags::{VectorBags, counts, shares, word_of};
+use super::own::vectors_of;
 use super::pulls::WordPulls;
+use super::table::WordVectors;
 use crate::matrix::{Entry, Rows};
 
 /// What training rows teach of words with vectors.
@@ -14,6 +16,8 @@ pub(crate) struct VectorCoding {
     idf: Vec<f32>,
     /// By word: the training rows that hold it.
     reviews: Vec<u32>,
+    /// The vectors, word after word, where they were made from the training rows.
+    own: Option<Vec<f32>>,
     /// What mean vectors are multiplied by, so that those of the training rows have a mean square of 1.
     scale: f64,
 }
@@ -31,18 +35,42 @@ impl VectorCoding {
                 }
             }
         }
+        let own = bags.sequences.as_ref().map(|sequences| vectors_of(&bags.vectors, sequences, training));
+        if let Some(own) = &own {
+            // What stands too rarely for a vector counts for nothing.
+            let vectors = own.chunks(bags.vectors.dims());
+            let without = reviews.iter_mut().zip(vectors).filter(|(_, own)| own.iter().all(|x| *x == 0.0));
+            without.for_each(|(count, _)| *count = 0);
+        }
         let all = training.len() as f64;
         let idf = |count: &u32| match count {
             0 => 0.0,
             count => (1.0 + all / f64::from(*count)).ln() as f32,
         };
-        let mut coding = Self { idf: reviews.iter().map(idf).collect(), reviews, scale: 1.0 };
+        let mut coding = Self { idf: reviews.iter().map(idf).collect(), reviews, own, scale: 1.0 };
         let square = |row: &u32| coding.mean(bags, *row as usize).iter().map(|x| x * x).sum::<f64>();
         // Added up in order, whatever the number of threads.
         let squares: Vec<f64> = training.par_iter().map(square).collect();
         let mean = squares.iter().sum::<f64>() / all.max(1.0);
         coding.scale = if mean > 0.0 { mean.sqrt().recip() } else { 1.0 };
         coding
+    }
+
+    fn vector<'v>(&'v self, bags: &'v VectorBags, word: u32) -> &'v [f32] {
+        let dims = bags.vectors.dims();
+        match &self.own {
+            Some(own) => &own[word as usize * dims..(word as usize + 1) * dims],
+            None => bags.vectors.vector(word),
+        }
+    }
+
+    /// The words with their vectors; those without one are left out.
+    pub(crate) fn table(&self, bags: &VectorBags) -> WordVectors {
+        let mut table = WordVectors::new(bags.vectors.dims());
+        for word in (0..bags.vectors.len() as u32).filter(|word| self.reviews[*word as usize] > 0) {
+            table.add(bags.vectors.words().word(word), self.vector(bags, word));
+        }
+        table
     }
 
     /// The numbers of a mean vector.
@@ -58,7 +86,7 @@ impl VectorCoding {
         for entry in row {
             let by = counts(entry, &self.idf) * share;
             if by != 0.0 {
-                let vector = bags.vectors.vector(word_of(entry.column));
+                let vector = self.vector(bags, word_of(entry.column));
                 mean.iter_mut().zip(vector).for_each(|(sum, own)| *sum += by * f64::from(*own));
             }
         }
@@ -82,7 +110,7 @@ impl VectorCoding {
     /// What each word comes to under the weights of the numbers of vectors; `neutral` are those of neutrality.
     pub(crate) fn pulls(&self, bags: &VectorBags, weights: &[f64], neutral: Option<&[f64]>) -> WordPulls {
         let of = |weights: &[f64], word: u32| {
-            let vector = bags.vectors.vector(word).iter();
+            let vector = self.vector(bags, word).iter();
             (self.scale * vector.zip(weights).map(|(own, weight)| f64::from(*own) * weight).sum::<f64>())
                 as f32
         };

@@ -55,9 +55,8 @@ impl WordPulls {
     /// The words of a review of the bags, by the places that they have here; those that are not kept are left out.
     pub(crate) fn known(&self, bags: &VectorBags, row: usize) -> Vec<Entry> {
         let entry = |entry: &Entry| {
-            let word = *self.places.get(word_of(entry.column) as usize)?;
-            let column = column_of(word, is_negated(entry.column));
-            (word != u32::MAX).then_some(Entry { column, ..*entry })
+            let word = self.places.get(word_of(entry.column) as usize).filter(|word| **word != u32::MAX)?;
+            Some(Entry { column: column_of(*word, is_negated(entry.column)), ..*entry })
         };
         bags.rows.row(row).iter().filter_map(entry).collect()
     }
