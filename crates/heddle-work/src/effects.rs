@@ -1,7 +1,7 @@
 //! What columns beside the text add at the same text.
 
 use heddle_core::beside::Coding;
-use heddle_core::validate::{ColumnEffect, compare, effects as effects_of};
+use heddle_core::validate::{ColumnEffect, effects as effects_of};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
@@ -71,11 +71,7 @@ pub fn effects(session: &Session, options: &EffectsOptions) -> Result<Effects> {
         account: training.account.clone(),
         rule: study.rule(training.account.by_name),
         folds: study.validation.folds,
-        text_alone: SourceFound {
-            source: Source::TextAlone,
-            gain: compare(sample, &text, &both),
-            figures: text.figures,
-        },
+        text_alone: SourceFound::new(Source::TextAlone, text, &both, sample),
         columns,
         picture: None,
     })

@@ -2,8 +2,9 @@
 
 use heddle_core::beside::VECTORS;
 use heddle_core::measure::Figures;
+use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
-use heddle_core::validate::{Difference, Validation, compare, cross_validate};
+use heddle_core::validate::{Difference, Validation, compare};
 use serde::Serialize;
 
 use crate::error::Result;
@@ -59,6 +60,13 @@ pub struct SourceFound {
     pub gain: Difference,
 }
 
+impl SourceFound {
+    /// What was found with one source alone, held against both.
+    pub fn new(source: Source, alone: Validation, both: &Validation, sample: &Sample) -> Self {
+        Self { source, gain: compare(sample, &alone, both), figures: alone.figures }
+    }
+}
+
 /// Validates with the text alone and with the columns alone, on the folds of `both`; nothing where the study leaves no
 /// column, or no word, to begin with.
 ///
@@ -70,9 +78,7 @@ pub fn sources(training: &TrainingSet, both: &Validation, session: &Session) -> 
         return Ok(Vec::new());
     }
     let one = |source: Source| {
-        let alone = alone(training, source, session)?;
-        let gain = compare(&training.sample, &alone, both);
-        Ok(SourceFound { source, figures: alone.figures, gain })
+        Ok(SourceFound::new(source, alone(training, source, session)?, both, &training.sample))
     };
     [Source::TextAlone, Source::ColumnsAlone].into_iter().map(one).collect()
 }
@@ -82,10 +88,5 @@ pub fn sources(training: &TrainingSet, both: &Validation, session: &Session) -> 
 /// # Errors
 /// If a fold cannot be learnt from.
 pub fn alone(training: &TrainingSet, source: Source, session: &Session) -> Result<Validation> {
-    let TrainingSet { counted, sample, study, .. } = training;
-    let study = source.study(study);
-    let task = session.progress(source.words(), study.validation.folds * study.validation.rounds);
-    let found = cross_validate(counted, sample, &study, || task.advance(1));
-    task.end();
-    Ok(found?)
+    training.validate_as(&source.study(&training.study), source.words(), session)
 }

@@ -81,9 +81,14 @@ impl TrainingSet {
 
     /// Cross-validates, showing progress.
     pub fn validate(&self, session: &Session) -> Result<Validation> {
-        let validating = &self.study.validation;
-        let task = session.progress("folds", validating.folds * validating.rounds);
-        let validation = cross_validate(&self.counted, &self.sample, &self.study, || task.advance(1));
+        self.validate_as(&self.study, "folds", session)
+    }
+
+    /// As [`validate`](Self::validate), under settings that make other models of the same terms; progress is shown under a
+    /// name of its own.
+    pub fn validate_as(&self, study: &Study, name: &'static str, session: &Session) -> Result<Validation> {
+        let task = session.progress(name, study.validation.folds * study.validation.rounds);
+        let validation = cross_validate(&self.counted, &self.sample, study, || task.advance(1));
         task.end();
         Ok(validation?)
     }
@@ -146,7 +151,7 @@ impl Read {
     }
 }
 
-/// Names of columns that are filled after a review was written, and of ones that are never known of a new one.
+/// Parts of the names of columns that are filled only some time after a review was written.
 const AFTERWARDS: [&str; 8] = ["vote", "helpful", "useful", "like", "reply", "replies", "respon", "answer"];
 
 /// Says which columns tell little, or may not be known when a model is used.

@@ -111,7 +111,9 @@ impl ColumnUse {
 
     /// What a review has there: its cell, or what its text says.
     pub fn read(&self, cell: &str, text: &str, dates: DateOrder) -> Cell {
-        let Source::Column(_) = self.source else { return self.of_text(text) };
+        if let Source::Text(fact) = self.source {
+            return fact.of(text).map_or(Cell::Blank, Cell::Number);
+        }
         let cell = cell.trim();
         if cell.is_empty() {
             return Cell::Blank;
@@ -138,13 +140,6 @@ impl ColumnUse {
         match self.source {
             Source::Text(fact) => fact.of(document.text()),
             Source::Column(_) => finite(document.beside(column)?.trim()),
-        }
-    }
-
-    fn of_text(&self, text: &str) -> Cell {
-        match self.source {
-            Source::Text(fact) => fact.of(text).map_or(Cell::Blank, Cell::Number),
-            Source::Column(_) => Cell::Blank,
         }
     }
 }

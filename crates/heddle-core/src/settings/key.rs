@@ -177,9 +177,19 @@ impl Key {
     }
 
     pub(super) fn column(path: &'static str, about: &'static str, place: Place<Option<String>>) -> Self {
+        Self::name(path, about, Kind::Column { optional: true }, place)
+    }
+
+    /// A name of something, or "" for none.
+    pub(super) fn name(
+        path: &'static str,
+        about: &'static str,
+        kind: Kind,
+        place: Place<Option<String>>,
+    ) -> Self {
         let show = |name: &Option<String>| Value::Text(name.clone().unwrap_or_default());
         let read = |value: &Value| Some(Some(text(value)?.to_string()).filter(|name| !name.is_empty()));
-        Self::of(path, about, Kind::Column { optional: true }, place, (show, read))
+        Self::of(path, about, kind, place, (show, read))
     }
 
     pub(super) fn names(path: &'static str, about: &'static str, place: Place<Vec<String>>) -> Self {

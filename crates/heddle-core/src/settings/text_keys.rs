@@ -118,9 +118,10 @@ pub(super) fn feature_keys() -> Vec<Key> {
             at!(features.columns),
             (ColumnUse::to_string, ColumnUse::parse),
         ),
-        Key::column(
+        Key::name(
             "features.vectors",
             "word vectors whose means count beside the words: a file, seen from the study, or \"reviews\" to make them from those",
+            Kind::Form { about: "a file, \"reviews\", or \"\" for none", pattern: "" },
             at!(features.vectors),
         ),
         Key::whole(

@@ -22,7 +22,10 @@ impl DocumentColumns {
     /// # Errors
     /// If one is not there, or cannot hold text.
     pub fn find(file: &str, columns: &[Column], study: &Study) -> Result<Self> {
-        Ok(Self { text: text_columns(file, columns, study)?, ..Self::beside(file, columns, study)? })
+        let place = |name: Option<&str>| name.map(|name| find_column(file, columns, name)).transpose();
+        let beside = study.features.columns.iter().map(|used| place(used.column()));
+        let beside = beside.collect::<std::result::Result<_, _>>()?;
+        Ok(Self { beside, ..Self::of_text(file, columns, study)? })
     }
 
     /// As [`find`](Self::find), of the text alone: what counts beside it is not known.
@@ -31,12 +34,6 @@ impl DocumentColumns {
     /// As [`find`](Self::find).
     pub fn of_text(file: &str, columns: &[Column], study: &Study) -> Result<Self> {
         Ok(Self { text: text_columns(file, columns, study)?, beside: Vec::new() })
-    }
-
-    fn beside(file: &str, columns: &[Column], study: &Study) -> Result<Self> {
-        let find = |name: Option<&str>| name.map(|name| find_column(file, columns, name)).transpose();
-        let beside = study.features.columns.iter().map(|used| find(used.column()));
-        Ok(Self { text: Vec::new(), beside: beside.collect::<std::result::Result<_, _>>()? })
     }
 
     /// Puts the cells of a row into a document.
