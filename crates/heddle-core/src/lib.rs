@@ -21,7 +21,7 @@
 //! | [`validate`] | the matrix, labels, settings | figures on held-out rows, beside baselines |
 //! | [`explain`] | a document and a model | contributions that sum to the score |
 //!
-//! [`survey`] looks at files before any of this, and [`matrix`] holds the sparse rows.
+//! [`survey`] looks at files before any of this, [`rephrase`] says reviews again in other words, and [`matrix`] holds the sparse rows.
 //!
 //! ```
 //! use heddle_core::labels::Polarity;
@@ -62,6 +62,7 @@ pub mod learn;
 pub mod matrix;
 pub mod measure;
 pub mod model;
+pub mod rephrase;
 pub mod resample;
 pub mod settings;
 pub mod survey;

@@ -194,6 +194,7 @@ fn learners_with_columns_reach_the_optimum_of_their_objective() {
         let problem = Problem {
             features: &weighted,
             labels: &world.sample.labels,
+            shares: &[],
             rows: &rows,
             costs: heddle_core::labels::PerClass::of(|_| 1.0),
             question: Question::Above(heddle_core::labels::Classes::Two),

@@ -38,7 +38,7 @@ fn problem<'a>(
     costs: [f64; 3],
 ) -> Problem<'a> {
     let question = Question::Above(Classes::of(world.sample.mix(rows)));
-    Problem { features, labels: &world.sample.labels, rows, costs: costs.into(), question }
+    Problem { features, labels: &world.sample.labels, shares: &[], rows, costs: costs.into(), question }
 }
 
 /// A small world in which every fifth review is neutral.

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use heddle_core::Choice;
-use heddle_core::labels::{ClassCounts, PerClass, Polarity};
+use heddle_core::labels::{ClassCounts, Polarity};
 use heddle_core::resample::{Balance, Balancing, copies, text_key};
 use heddle_core::settings::Study;
 use heddle_files::{About, Holds, Input, Manner, Record, Role};
@@ -11,9 +11,10 @@ use serde::Serialize;
 
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::copies::{Members, ReviewRows};
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::holdout;
-use crate::reviews::labelling::{Account, Labelling, RowOutcome};
+use crate::reviews::labelling::{Account, Labelling};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 use crate::split::named;
@@ -133,8 +134,10 @@ fn method_of(method: Balance, mix: &ClassCounts, study: &Study) -> BalanceMethod
 /// The first look at the rows.
 struct Counted {
     account: Account,
-    /// By class: the key of each row's text, if rows are to be chosen by them.
-    keys: PerClass<Vec<u64>>,
+    /// By review: its class, and the key of its text, if rows are to be chosen by them.
+    reviews: Vec<(Polarity, u64)>,
+    /// Which rows are which reviews.
+    rows: ReviewRows,
     manners: Vec<Manner>,
 }
 
@@ -144,19 +147,35 @@ impl Counted {
         let mut reviews = input.rows()?;
         let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
         let mut refusals = Refusals::new(session)?;
-        let mut keys: PerClass<Vec<u64>> = PerClass::default();
+        let mut members = Members::new(reviews.file(), reviews.columns(), study)?;
+        let mut keyed_rows = Vec::new();
         let mut record = Record::new();
         let part = holdout::part_column(reviews.columns());
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
             holdout::check_row(&record, part, reviews.file())?;
             let outcome = labelling.take(|at| &record[at], reviews.file(), line)?;
-            if let (RowOutcome::Labelled(class), true) = (outcome, keyed) {
-                keys[class].push(text_key(&labelling.join(|at| &record[at])));
+            let class = members.take(outcome, |at| &record[at], (reviews.file(), line));
+            if let (Some(class), true) = (class, keyed) {
+                keyed_rows.push((class, text_key(&labelling.join(|at| &record[at]))));
             }
         }
         let manners = reviews.manners();
-        let (account, _) = labelling.finish(refusals.finish()?)?;
-        Ok(Self { account, keys, manners })
+        let (mut account, _) = labelling.finish(refusals.finish()?)?;
+        let rows = members.settle(&mut account, session)?.unwrap_or_default();
+        Ok(Self { account, reviews: rows.reviews(&keyed_rows), rows, manners })
+    }
+
+    /// By review: how often it stands in the balanced sample.
+    fn times(&self, study: &Study) -> Vec<usize> {
+        let wanted = study.balance.wanted(self.account.counts());
+        let mut times = vec![0; self.reviews.len()];
+        for class in Polarity::ALL {
+            let own = self.reviews.iter().enumerate().filter(|(_, review)| review.0 == class);
+            let (places, keys): (Vec<usize>, Vec<u64>) = own.map(|(place, review)| (place, review.1)).unzip();
+            let copies = copies(&keys, wanted[class] as usize, study.validation.seed);
+            places.iter().zip(copies).for_each(|(place, copies)| times[*place] = copies);
+        }
+        times
     }
 }
 
@@ -167,25 +186,34 @@ fn write_balanced(
     study: &Study,
     counted: &Counted,
 ) -> Result<()> {
+    if study.balance.method == Balance::Up && counted.account.copies > 0 {
+        fail!(
+            Options,
+            "a file that repeats rows repeats their names, and copies could not tell which of them they belong to: leave \
+             balance.method=up to training, which repeats rows with their copies, or take --set balance.method=down"
+        );
+    }
     let sources = input.origins()?;
-    let wanted = study.balance.wanted(counted.account.counts());
-    let of_class = |class| copies(&counted.keys[class], wanted[class] as usize, study.validation.seed);
-    let copies: PerClass<Vec<usize>> = PerClass::of(of_class);
+    let times = counted.times(study);
     let mut reviews = input.rows()?;
     let mut labelling = Labelling::new(reviews.file(), reviews.columns(), study)?;
     let target = LabelledColumns::new(reviews.columns(), replaces(input, study)?, study.class_names());
     let mut writer = session.row_writer(Role::Part, path, target.columns())?;
     let mut record = Record::new();
-    let (mut seen, mut mix) = (ClassCounts::default(), ClassCounts::default());
+    let members = Members::new(reviews.file(), reviews.columns(), study)?;
+    let (mut row, mut mix) = (0, ClassCounts::default());
     while let Some(line) = reviews.next_sound(&mut record)? {
-        let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else {
+        let outcome = labelling.take(|at| &record[at], reviews.file(), line)?;
+        if !members.takes(outcome, |at| &record[at]) {
             continue;
-        };
-        let Some(&times) = copies[class].get(seen[class]) else {
+        }
+        let (review, is_copy) = (counted.rows.review(row), counted.rows.is_copy(row));
+        row += 1;
+        let Some(review) = review else { continue };
+        let Some((&times, &(class, _))) = times.get(review).zip(counted.reviews.get(review)) else {
             fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
         };
-        seen[class] += 1;
-        mix[class] += times;
+        mix[class] += if is_copy { 0 } else { times };
         for _ in 0..times {
             writer.row(target.cells(&record, class))?;
         }

@@ -24,6 +24,8 @@ pub const DOUBTS: Role = Role::Rows(&["label", "probability", "wrong", "correcti
 pub const THEMES: Role = Role::Rows(&["theme", "class", "words", "difference"]);
 /// Clusters of reviews.
 pub const CLUSTERED: Role = Role::Rows(&["cluster", "likeness"]);
+/// Rows with copies of reviews.
+pub const COPIES: Role = Role::Rows(&["copy_of"]);
 /// Weighted rows.
 pub const WEIGHTS: Role = Role::Rows(&["term", "value"]);
 /// Texts as they are read.

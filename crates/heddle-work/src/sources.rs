@@ -19,6 +19,8 @@ pub enum Source {
     TextAlone,
     /// The columns beside them.
     ColumnsAlone,
+    /// All but the copies of reviews.
+    WithoutCopies,
 }
 
 impl Source {
@@ -27,6 +29,7 @@ impl Source {
         match self {
             Self::TextAlone => "text alone",
             Self::ColumnsAlone => "columns alone",
+            Self::WithoutCopies => "without copies",
         }
     }
 
@@ -44,6 +47,7 @@ impl Source {
                 own.features.vectors = None;
                 own.features.penalties.retain(|(name, _)| name != VECTORS);
             }
+            Self::WithoutCopies => own.model.copies = 0.0,
         }
         own
     }
@@ -77,10 +81,30 @@ pub fn sources(training: &TrainingSet, both: &Validation, session: &Session) -> 
     if features.columns.is_empty() || !features.text {
         return Ok(Vec::new());
     }
-    let one = |source: Source| {
-        Ok(SourceFound::new(source, alone(training, source, session)?, both, &training.sample))
-    };
+    let one = |source: Source| found(training, source, both, session);
     [Source::TextAlone, Source::ColumnsAlone].into_iter().map(one).collect()
+}
+
+/// Validates without what copies teach, on the same folds; nothing where there are none, or they teach nothing.
+///
+/// # Errors
+/// If a fold cannot be learnt from.
+pub fn without_copies(
+    training: &TrainingSet,
+    with: &Validation,
+    session: &Session,
+) -> Result<Option<SourceFound>> {
+    let teach = !training.sample.copies.is_empty() && training.study.model.copies > 0.0;
+    teach.then(|| found(training, Source::WithoutCopies, with, session)).transpose()
+}
+
+fn found(
+    training: &TrainingSet,
+    source: Source,
+    both: &Validation,
+    session: &Session,
+) -> Result<SourceFound> {
+    Ok(SourceFound::new(source, alone(training, source, session)?, both, &training.sample))
 }
 
 /// A validation with one source alone.

@@ -12,7 +12,7 @@ use heddle_core::validate::{FoldSplit, Validation, cross_validate, fold_splits};
 use heddle_files::Input;
 
 use crate::error::{Result, fail};
-use crate::reviews::labelled::LabelledReviews;
+use crate::reviews::labelled::{LabelledReviews, ReadAs};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
 use crate::vectors::{file_name, with_vectors};
@@ -113,7 +113,7 @@ impl Read {
         let mut study = session.study().clone();
         study.balance.natural = study.balance.natural.or(reviews.natural);
         let task = session.busy("reading");
-        let corpus = Corpus::read(reviews, study.corpus_rules());
+        let corpus = Corpus::read(&ReadAs::new(reviews, &study)?, study.corpus_rules());
         task.end();
         let corpus = with_vectors(corpus, &study, session)?;
         // A model keeps no path.

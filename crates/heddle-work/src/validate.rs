@@ -26,7 +26,7 @@ use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
 use crate::roles::HELD_OUT;
 use crate::session::Session;
-use crate::sources::{SourceFound, sources};
+use crate::sources::{SourceFound, sources, without_copies};
 use crate::training::TrainingSet;
 use crate::words::{count, number, percent};
 
@@ -109,6 +109,9 @@ pub struct Beside {
     /// The text alone and the columns alone, held against both; none where no column counts.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub sources: Vec<SourceFound>,
+    /// The same without what copies of reviews teach, held against it; none where there are no copies.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub without_copies: Option<SourceFound>,
     /// Figures of parts of the reviews.
     pub slices: Vec<Slice>,
     /// Whether predicted probabilities are observed.
@@ -309,6 +312,7 @@ impl Beside {
         Ok(Self {
             without_repeats: WithoutRepeats::new(training, judged),
             sources: sources(training, validation, session)?,
+            without_copies: without_copies(training, validation, session)?,
             slices: sliced(training, judged, aspects),
             calibration: reliability(&labels, &said, &dependence),
             trust: Trust::new(&labels, &said, &dependence),

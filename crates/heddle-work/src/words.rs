@@ -18,6 +18,11 @@ pub fn count(n: usize, thing: &str) -> String {
     format!("{} {thing}{}", number(n), if n == 1 { "" } else { "s" })
 }
 
+/// A number of copies.
+pub fn copies(n: usize) -> String {
+    format!("{} {}", number(n), if n == 1 { "copy" } else { "copies" })
+}
+
 /// A text as a shell takes it for one word.
 pub fn shell(text: &str) -> String {
     let plain = text.chars().all(|char| char.is_alphanumeric() || "._-/=,".contains(char));

@@ -200,6 +200,7 @@ fn train(bencher: Bencher) {
         let problem = Problem {
             features: &features,
             labels: &demo.sample.labels,
+            shares: &[],
             rows: &rows,
             costs: [1.0; 3].into(),
             question: Question::Above(Classes::Two),

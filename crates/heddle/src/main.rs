@@ -72,6 +72,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Sample(args) => commands::sample::run(args, session, output),
         Command::Split(args) => commands::split::run(args, session, output),
         Command::Balance(args) => commands::balance::run(args, session, output),
+        Command::Copies(args) => commands::copies::run(args, session, output),
         Command::Tokens(args) => commands::tokens::run(args, session, output),
         Command::Terms(args) => commands::terms::run(args, session, output),
         Command::Train(args) => commands::train::run(args, session, output),

@@ -3,8 +3,8 @@
 use heddle_files::{Role, STREAM};
 use heddle_work::Session;
 use heddle_work::roles::{
-    ASSESSED, CHANGED, CLUSTERED, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED, TERMS,
-    THEMES, WEIGHTS,
+    ASSESSED, CHANGED, CLUSTERED, COPIES, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED,
+    TERMS, THEMES, WEIGHTS,
 };
 
 use crate::args::{Arguments, Command};
@@ -56,6 +56,7 @@ impl Arguments {
                 writes.extend(of(Role::Part, &args.development));
             }
             Command::Balance(args) => writes.extend(of(Role::Part, &args.out)),
+            Command::Copies(args) => writes.push((COPIES, &args.out)),
             Command::Tokens(args) => {
                 reads.extend(args.model.as_deref());
                 writes.extend(of(READ, &args.out));

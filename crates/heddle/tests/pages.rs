@@ -129,6 +129,8 @@ page!(probe, worked(), "probe", "m.heddle", "--misses", "4", "--against", "m.hed
 page!(inspect, worked(), "inspect", "m.heddle", "--top", "3");
 page!(drivers, worked(), "drivers", "training.csv", "--top", "3", "--out", "t-#.csv");
 page!(clusters, worked(), "clusters", "training.csv", "--count", "3", "--out", "c-#.csv");
+page!(copies, worked(), "copies", "training.csv", "--id", "id", "--out", "c-#.csv");
+page!(effects, worked(), "effects", "training.csv", "--columns", "text:words", "--set", FOLDS);
 page!(doubts, worked(), "doubts", "training.csv", "--top", "4", "--set", FOLDS, "--out", "d-#.csv");
 page!(explain_factors, worked(), "explain", "m.heddle", "--text", "a warm cabin", "--factors");
 page!(run, worked(), "run", "many.csv", "--out", "run-#", "--set", FOLDS);

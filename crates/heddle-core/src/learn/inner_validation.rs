@@ -18,6 +18,7 @@ use crate::labels::polarity::Polarity;
 use crate::measure::verdict::Place;
 use crate::resample::balance::Balancing;
 use crate::resample::folds::{Sample, folds, without};
+use crate::resample::taught::Taught;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::weigh::Weighted;
@@ -47,6 +48,7 @@ pub(crate) fn calibrating_folds(rows: usize) -> Option<usize> {
 /// What the inner folds are made of, before anything is learnt on them.
 pub(crate) struct InnerFolds<'a> {
     sample: &'a Sample,
+    taught: Taught<'a>,
     learning: &'a Learning,
     seed: u64,
     classes: Classes,
@@ -138,11 +140,17 @@ impl<'a> InnerFolds<'a> {
                     held.iter().map(|row| rows.dot(*row as usize, terms)).collect()
                 };
                 let leanings = leanings.as_ref().zip(ordered).map_or(Vec::new(), leaning);
-                Some(Part { leanings, held, seen: balance.rows(sample, &training, seed), weighted })
+                Some(Part {
+                    leanings,
+                    held,
+                    seen: sample.copies.with(balance.rows(sample, &training, seed)),
+                    weighted,
+                })
             })
             .collect();
         Self {
             sample,
+            taught: sample.taught(learning.copies),
             learning,
             seed,
             classes,
@@ -161,7 +169,8 @@ impl<'a> InnerFolds<'a> {
     pub(crate) fn fits(&'a self, layout: Layout) -> Vec<InnerFit<'a>> {
         let problem = |part: &'a Part<'a>| Problem {
             features: part.weighted(layout),
-            labels: &self.sample.labels,
+            labels: &self.taught.labels,
+            shares: &self.taught.shares,
             rows: &part.seen,
             costs: self.costs,
             question: Question::Above(self.classes),

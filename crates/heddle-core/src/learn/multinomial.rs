@@ -109,7 +109,7 @@ impl<'a> Multinomial<'a> {
     /// If there are no training rows.
     pub(crate) fn new(problem: Problem<'a>) -> Self {
         assert!(!problem.rows.is_empty(), "no rows to learn from");
-        let cost = |row: &u32| problem.costs[problem.labels[*row as usize]];
+        let cost = |row: &u32| problem.cost(*row as usize);
         let all: f64 = problem.rows.iter().map(cost).sum();
         let columns = problem.features.columns();
         Self {

@@ -39,6 +39,8 @@ pub struct Problem<'a> {
     pub features: &'a Weighted<'a>,
     /// The class of every row of the matrix.
     pub labels: &'a [Polarity],
+    /// What every row of the matrix counts beside the others of its class; empty where each counts as one.
+    pub shares: &'a [f64],
     /// The rows that teach.
     pub rows: &'a [u32],
     /// The cost of each class, in the order of [`Polarity::index`].
@@ -72,8 +74,12 @@ impl Problem<'_> {
 
     /// The example of a row at a border.
     pub(crate) fn example_of(&self, row: usize, border: usize) -> Example {
-        let label = self.labels[row];
-        Example { row, border, sign: self.question.side(border, label), cost: self.costs[label] }
+        Example { row, border, sign: self.question.side(border, self.labels[row]), cost: self.cost(row) }
+    }
+
+    /// What a mistake in a row costs.
+    pub(crate) fn cost(&self, row: usize) -> f64 {
+        self.costs[self.labels[row]] * self.shares.get(row).copied().unwrap_or(1.0)
     }
 
     /// The sum of the costs of all examples: C.

@@ -102,6 +102,9 @@ pub struct Learning {
     pub strength: Strength,
     /// How three classes are told apart. Default: auto.
     pub classes: Arrangement,
+    /// What all copies of a review count together, as a multiple of the review itself; together with it they count as one
+    /// review. 0: they teach nothing. Default: 1.
+    pub copies: f64,
     /// The penalty. Default: ridge.
     pub penalty: Penalty,
     /// The lasso's share of an elastic penalty, between 0 and 1. Default: 1/2.
@@ -139,6 +142,7 @@ impl Default for Learning {
             learner: Method::default(),
             strength: Strength::Auto,
             classes: Arrangement::default(),
+            copies: 1.0,
             penalty: Penalty::default(),
             lasso_share: 0.5,
             hinge: Hinge::default(),

@@ -90,12 +90,20 @@ pub fn fit_path(
     study: &Study,
     strengths: &[Strength],
 ) -> Result<Vec<Fit>, FitError> {
-    let mix = sample.mix(rows);
+    let plain;
+    let sample = match study.model.copies == 0.0 && !sample.copies.is_empty() {
+        true => {
+            plain = sample.without_copies();
+            &plain
+        }
+        false => sample,
+    };
+    let (mix, taught) = (sample.mix(rows), sample.taught(study.model.copies));
     let selection = Arc::new(select(counted, sample, rows, &study.features)?);
     // Terms, counts and factors are those of all training rows; balancing changes only what
     // the learner makes of them.
     let (balance, seed) = (&study.balance, study.validation.seed);
-    let (seen, costs) = (balance.rows(sample, rows, seed), balance.costs(mix));
+    let (seen, costs) = (sample.copies.with(balance.rows(sample, rows, seed)), balance.costs(mix));
     let classes = Classes::of(mix);
     let question = Question::Above(classes);
     let layouts = study.model.classes.layouts(classes);
@@ -112,7 +120,14 @@ pub fn fit_path(
         let features = selection.weighted(counted, layout.contrast());
         let lesson = Lesson {
             layout: *layout,
-            problem: Problem { features: &features, labels: &sample.labels, rows: &seen, costs, question },
+            problem: Problem {
+                features: &features,
+                labels: &taught.labels,
+                shares: &taught.shares,
+                rows: &seen,
+                costs,
+                question,
+            },
             needs,
             emphasis: counted.rules.emphasis,
             reviews: rows.len(),

@@ -9,9 +9,11 @@ pub(crate) mod fit;
 pub(crate) mod scorer;
 mod settle;
 mod teach;
+mod vote;
 
 pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated, ValidatedSlice};
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
 pub use scorer::{Score, Scorer};
 pub use settle::NeutralWeights;
+pub use vote::{Ballot, VoteBy, Voted};

@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::copies::Copies;
 use super::random::rank;
 use crate::labels::dates::Day;
 use crate::labels::per_class::{CLASSES, ClassCounts};
@@ -16,15 +17,17 @@ pub struct Sample {
     pub groups: Vec<u64>,
     /// The day of each row, where it is known; empty where no day plays a role.
     pub days: Vec<Option<Day>>,
+    /// The copies of these rows, which stand behind them.
+    pub copies: Copies,
 }
 
 impl Sample {
-    /// Rows without days.
+    /// Rows without days or copies.
     pub fn new(labels: Vec<Polarity>, groups: Vec<u64>) -> Self {
-        Self { labels, groups, days: Vec::new() }
+        Self { labels, groups, days: Vec::new(), copies: Copies::default() }
     }
 
-    /// Some of its rows, without days.
+    /// Some of its rows, without days or copies.
     pub fn part(&self, rows: &[u32]) -> Self {
         let of = |row: &u32| (self.labels[*row as usize], self.groups[*row as usize]);
         let (labels, groups) = rows.iter().map(of).unzip();

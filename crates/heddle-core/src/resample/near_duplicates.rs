@@ -127,6 +127,15 @@ impl<S: Sketches> Grouping<S> {
         Ok(())
     }
 
+    /// Adds a column that ties rows: by row, the key of its value, 0 for a blank.
+    ///
+    /// # Panics
+    /// If there is not one value for each row.
+    pub fn tie(&mut self, column: Vec<u64>) {
+        assert_eq!(column.len(), self.len(), "{} values for {} rows", column.len(), self.len());
+        self.shared.push(column);
+    }
+
     /// The number of rows.
     pub fn len(&self) -> usize {
         self.texts.len()

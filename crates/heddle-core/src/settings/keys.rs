@@ -59,6 +59,11 @@ fn review_keys() -> Vec<Key> {
         ),
         Key::column("reviews.label", "a column of classes, in place of the rating", at!(reviews.label)),
         Key::column("reviews.id", "the column that names a row", at!(reviews.id)),
+        Key::column(
+            "reviews.copy_of",
+            "the column that names, in a copy (rephrased or translated), the row that it is a copy of",
+            at!(reviews.copy_of),
+        ),
         Key::names(
             "reviews.together",
             "rows that share a value here stay on one side of a split",
@@ -285,6 +290,12 @@ fn model_keys() -> Vec<Key> {
             "model.classes",
             "how three classes are told apart: on one axis, or each by its own weights",
             at!(model.classes),
+        ),
+        Key::number(
+            "model.copies",
+            "what the copies of a review (reviews.copy_of) count together, times the review itself; 0: they teach nothing",
+            Range::UP_TO_THOUSAND,
+            at!(model.copies),
         ),
         Key::number(
             "model.tolerance",

@@ -83,6 +83,8 @@ impl Range {
     pub(super) const POSITIVE: Self = Self { least: 0.0, above: true, most: f64::MAX, below: false };
     /// Above 0, at most 1.
     pub(super) const UP_TO_ONE: Self = Self { least: 0.0, above: true, most: 1.0, below: false };
+    /// From 0 to 1000.
+    pub(super) const UP_TO_THOUSAND: Self = Self { least: 0.0, above: false, most: 1000.0, below: false };
     /// Above 0 and below 1.
     pub(super) const BELOW_ONE: Self = Self { least: 0.0, above: true, most: 1.0, below: true };
 

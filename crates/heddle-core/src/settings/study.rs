@@ -50,6 +50,9 @@ pub struct Columns {
     pub label: Option<String>,
     /// The column that names a row. Default: none, the row number.
     pub id: Option<String>,
+    /// The column that names, in rows that are copies of another (rephrased, translated), the row that they are copies
+    /// of, by its value in `id`. Default: none.
+    pub copy_of: Option<String>,
     /// Rows that share a value here never stand on both sides of a split. Default: none.
     pub together: Vec<String>,
     /// The column of the date. Default: none.
@@ -81,6 +84,7 @@ impl Default for Columns {
             stars: "stars".into(),
             label: None,
             id: None,
+            copy_of: None,
             together: Vec::new(),
             date: None,
             beside: Vec::new(),
@@ -236,6 +240,11 @@ impl Study {
                         set validation.rounds=1"
                     .into(),
             );
+        }
+        if self.reviews.copy_of.is_some() && self.reviews.id.is_none() {
+            return Err("reviews.copy_of names rows by the column reviews.id, which is not set: \
+                        name it, as in --set reviews.id=review_id"
+                .into());
         }
         self.check_bayes()?;
         if self.features.vectors.is_some() && self.terms.hashed > 0 {

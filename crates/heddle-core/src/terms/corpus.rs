@@ -29,6 +29,11 @@ pub trait Texts: Sync {
 
     /// Puts the text of review `row` into `document`, which is empty.
     fn put(&self, row: usize, document: &mut Document);
+
+    /// How many of them, the last, are copies of others: they are read, and no reviews of their own.
+    fn copies(&self) -> usize {
+        0
+    }
 }
 
 impl<S: AsRef<str> + Sync> Texts for [S] {
@@ -92,6 +97,7 @@ pub struct Corpus {
     /// Which words with vectors each review has, where vectors count.
     pub(crate) vectors: Option<Arc<VectorBags>>,
     writing: Vec<Writing>,
+    copies: usize,
 }
 
 /// Reviews read by one thread at a time: ids over a word list of their own.
@@ -124,6 +130,7 @@ impl Corpus {
             beside: Arc::default(),
             vectors: None,
             writing: Vec::new(),
+            copies: texts.copies(),
             rules,
         };
         corpus.join(chunks)
@@ -167,8 +174,13 @@ impl Corpus {
         &self.ids[self.starts[row]..self.starts[row + 1]]
     }
 
-    /// The number of reviews.
+    /// The number of reviews. Those of any copies stand behind them, from this number on.
     pub fn len(&self) -> usize {
+        self.rows() - self.copies
+    }
+
+    /// The number of texts: reviews and their copies.
+    pub(crate) fn rows(&self) -> usize {
         self.starts.len() - 1
     }
 
@@ -221,7 +233,7 @@ impl Corpus {
             }
             entries
         };
-        let rows: Vec<Vec<Entry>> = (0..self.len()).into_par_iter().map(of_review).collect();
+        let rows: Vec<Vec<Entry>> = (0..self.rows()).into_par_iter().map(of_review).collect();
         let lengths: Vec<usize> = rows.iter().map(Vec::len).collect();
         let rows = Rows::new(lengths, rows.concat(), 2 * vectors.len());
         let entries = (0..rows.len()).flat_map(|row| rows.row(row)).map(|entry| f64::from(entry.value));
@@ -241,7 +253,7 @@ impl Corpus {
     pub(crate) fn vector_source_of(&self, kept: &WordPulls) -> Option<VectorSource> {
         let bags = self.vectors.as_ref()?;
         let tokens =
-            (0..self.len()).flat_map(|row| kept.known(bags, row)).map(|entry| f64::from(entry.value));
+            (0..self.rows()).flat_map(|row| kept.known(bags, row)).map(|entry| f64::from(entry.value));
         let mut source = bags.source.clone();
         source.tokens = tokens.sum::<f64>() / (self.tokens() as f64).max(1.0);
         if bags.sequences.is_some() {

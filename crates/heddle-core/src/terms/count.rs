@@ -24,7 +24,7 @@ use crate::terms::vectors::VectorBags;
 pub struct Counted {
     /// The terms.
     pub vocabulary: Vocabulary,
-    /// Reviews x terms: term factors (the first SMART letter).
+    /// Reviews x terms, those of copies behind those of reviews: term factors (the first SMART letter).
     pub rows: Rows,
     /// The rules by which it was counted.
     pub rules: TermRules,
@@ -196,7 +196,7 @@ fn matrix<P: Paths>(
     // Entries are collected in room that stays, and kept in as much as they need.
     let one = |(maker, entries): &mut (RowMaker<'_>, Vec<Entry>), chunk: usize| {
         entries.clear();
-        let rows = chunk * CHUNK..corpus.len().min((chunk + 1) * CHUNK);
+        let rows = chunk * CHUNK..corpus.rows().min((chunk + 1) * CHUNK);
         let (mut ends, mut sorted) = (Vec::with_capacity(rows.len()), Vec::<TokenId>::new());
         for row in rows {
             let ids = corpus.review(row);
@@ -212,7 +212,7 @@ fn matrix<P: Paths>(
         }
         Chunk { ends, entries: entries.as_slice().to_vec() }
     };
-    let (count, pieces) = (corpus.len().div_ceil(CHUNK), rayon::current_num_threads());
+    let (count, pieces) = (corpus.rows().div_ceil(CHUNK), rayon::current_num_threads());
     let of_piece = |piece: usize| -> Vec<Chunk> {
         let mut room = (RowMaker::new(rules, corpus.rules.style), Vec::new());
         (count * piece / pieces..count * (piece + 1) / pieces).map(|chunk| one(&mut room, chunk)).collect()

@@ -285,10 +285,10 @@ struct Block<'b> {
 fn blocks<'b>(corpus: &Corpus, mut begins: &'b mut [u32]) -> Vec<Block<'b>> {
     let mut blocks = Vec::new();
     let mut first = 0;
-    while first < corpus.len() {
+    while first < corpus.rows() {
         let wanted = corpus.starts[first] + BLOCK;
         let end =
-            corpus.starts.partition_point(|start| *start <= wanted).clamp(first + 2, corpus.len() + 1) - 1;
+            corpus.starts.partition_point(|start| *start <= wanted).clamp(first + 2, corpus.rows() + 1) - 1;
         let (own, rest) = begins.split_at_mut(corpus.starts[end] - corpus.starts[first]);
         blocks.push(Block {
             reviews: first..end,
@@ -426,7 +426,7 @@ fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram
     let pieces = rayon::current_num_threads();
     let of_piece = |piece: usize| {
         let mut tallies = vec![Tally::NEW; corpus.words.len() * 2];
-        let reviews = corpus.len() * piece / pieces..corpus.len() * (piece + 1) / pieces;
+        let reviews = corpus.rows() * piece / pieces..corpus.rows() * (piece + 1) / pieces;
         reviews.for_each(|review| tally_review(corpus, review, &mut tallies));
         tallies
     };

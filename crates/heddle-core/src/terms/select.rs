@@ -139,8 +139,7 @@ impl Selection {
         let counts = counts_of(counted, sample, training);
         let mut selection =
             Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0, other: None };
-        let groups =
-            (counted.rules.at_least_groups > 1).then(|| groups_of(counted, &sample.groups, training));
+        let groups = (counted.rules.at_least_groups > 1).then(|| groups_of(counted, sample, training));
         selection.statuses = selection.decide(counted, groups.as_deref());
         selection.document_factors = selection.factors(counted, Contrast::Poles);
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
@@ -330,10 +329,22 @@ fn counts_of(counted: &Counted, sample: &Sample, training: &[u32]) -> PerClass<V
     let terms = counted.vocabulary.len();
     let of_piece = |rows: &[u32]| {
         let mut counts: PerClass<Vec<u32>> = PerClass::default();
+        let mut columns = Vec::new();
         for &row in rows {
             let own = &mut counts[sample.labels[row as usize]];
             own.resize(terms, 0);
-            counted.rows.row(row as usize).iter().for_each(|entry| own[entry.column as usize] += 1);
+            let held = |row: u32| counted.rows.row(row as usize).iter().map(|entry| entry.column);
+            let copies = sample.copies.of(row);
+            if copies.is_empty() {
+                held(row).for_each(|column| own[column as usize] += 1);
+                continue;
+            }
+            // A review and its copies are one review.
+            columns.clear();
+            columns.extend(held(row).chain(copies.flat_map(held)));
+            columns.sort_unstable();
+            columns.dedup();
+            columns.iter().for_each(|column| own[*column as usize] += 1);
         }
         counts
     };
@@ -354,14 +365,16 @@ fn counts_of(counted: &Counted, sample: &Sample, training: &[u32]) -> PerClass<V
 }
 
 /// By term: the groups of training rows that hold it. One pass over the rows, group by group.
-fn groups_of(counted: &Counted, groups: &[u64], training: &[u32]) -> Vec<u32> {
+fn groups_of(counted: &Counted, sample: &Sample, training: &[u32]) -> Vec<u32> {
+    let groups = &sample.groups;
     let mut order: Vec<u32> = training.to_vec();
     order.par_sort_unstable_by_key(|&row| (groups[row as usize], row));
     let terms = counted.vocabulary.len();
     let (mut held, mut last) = (vec![0u32; terms], vec![u32::MAX; terms]);
     let same = |a: &u32, b: &u32| groups[*a as usize] == groups[*b as usize];
     for (nth, rows) in order.chunk_by(same).enumerate() {
-        for entry in rows.iter().flat_map(|&row| counted.rows.row(row as usize)) {
+        let all = rows.iter().flat_map(|&row| std::iter::once(row).chain(sample.copies.of(row)));
+        for entry in all.flat_map(|row| counted.rows.row(row as usize)) {
             let column = entry.column as usize;
             if last[column] != nth as u32 {
                 (last[column], held[column]) = (nth as u32, held[column] + 1);

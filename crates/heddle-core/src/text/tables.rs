@@ -47,7 +47,7 @@ impl Effect {
 }
 
 /// Expressions that come with the program: `expression,effect`.
-const EXPRESSIONS: &str = include_str!("data/negation.csv");
+const EXPRESSIONS: &str = include_str!("data/negation-english.csv");
 /// Words with a negating prefix or ending, and the word they negate: `word,plain`.
 const PREFIXES: &str = include_str!("data/prefixes.csv");
 /// Emoticons and emoji with what they mean: `sign,meaning`.

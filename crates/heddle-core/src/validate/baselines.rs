@@ -148,7 +148,8 @@ fn by_columns(rows: &Rows, sample: &Sample, split: &FoldSplit, study: &Study) ->
     let classes = Classes::of(sample.mix(&split.training));
     let question = Question::Above(classes);
     let (labels, costs) = (&sample.labels[..], PerClass::of(|_| 1.0));
-    let problem = Problem { features: &features, labels, rows: &split.training, costs, question };
+    let problem =
+        Problem { features: &features, labels, shares: &[], rows: &split.training, costs, question };
     let mut learner = Learning::default().begin(problem, 0);
     let lambda = PENALTY / split.training.len().max(1) as f64;
     learner.solve(lambda, Stopping { tolerance: 1e-3, rounds: 1000 });

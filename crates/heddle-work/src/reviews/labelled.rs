@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use heddle_core::labels::{Day, Days, Polarity};
-use heddle_core::resample::{Fingerprint, Grouping, Sample, tied_by_any, value_key};
+use heddle_core::resample::{Copies, Fingerprint, Grouping, Sample, tied_by_any, value_key};
 use heddle_core::settings::{Order, Study};
 use heddle_core::terms::Texts;
 use heddle_core::text::Document;
@@ -11,6 +11,7 @@ use heddle_files::{About, FileError, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
+use crate::reviews::copies::{CopyColumns, Families, Part};
 use crate::reviews::dates::check_order;
 use crate::reviews::document::{DocumentColumns, check_columns, columns_beside};
 use crate::reviews::handle::{FILE, Handle};
@@ -70,7 +71,12 @@ pub struct LabelledReviews {
     pub rows: Vec<usize>,
     /// By review: its class and its group.
     pub sample: Sample,
-    /// By review: the key of its text, another each time for what many write; none where nothing is judged.
+    /// The rows of the copies of reviews, in the order of [`Copies`].
+    copies: Vec<usize>,
+    /// By review: what it shares with its copies; then those of copies. Empty where there are no copies.
+    ties: Vec<u64>,
+    /// By review: the key of its text, another each time for what many write, and behind them those of copies; none
+    /// where nothing is judged.
     pub keys: Vec<u64>,
     /// Rows with a text that the rule leaves out between the classes.
     pub middle: Vec<usize>,
@@ -111,10 +117,10 @@ impl LabelledReviews {
         // A finished model is tried with less than it was learnt with.
         let mut if_there = vec![holdout::PART, FILE];
         needed.extend(keep::columns(study));
-        let tying = columns.together.iter().chain(&columns.id).map(String::as_str);
+        let tying = columns.together.iter().chain(&columns.id).chain(&columns.copy_of).map(String::as_str);
         match purpose {
             Purpose::Try => if_there.extend(tying),
-            Purpose::Counts => {}
+            Purpose::Counts => if_there.extend(columns.id.iter().chain(&columns.copy_of).map(String::as_str)),
             Purpose::Terms | Purpose::Learn => needed.extend(tying),
         }
         if matches!(purpose, Purpose::Learn | Purpose::Try) {
@@ -138,16 +144,17 @@ impl LabelledReviews {
         let mut refusals = Refusals::new(session)?;
         table.refused().iter().try_for_each(|refusal| refusals.add(refusal))?;
         refusals.finish()?;
-        Ok(Self { holdouts, ..Self::label(table, input, natural, study, purpose)? })
+        Ok(Self { holdouts, ..Self::label(table, input, natural, session, purpose)? })
     }
 
     fn label(
         table: Table,
         input: Input,
         natural: Option<f64>,
-        study: &Study,
+        session: &Session,
         purpose: Purpose,
     ) -> Result<Self> {
+        let study = session.study();
         let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
         let mut labelling = match purpose {
             Purpose::Counts => Labelling::of_unrated(name, table.columns(), study)?,
@@ -159,24 +166,24 @@ impl LabelledReviews {
             together.retain(|name| table.columns().iter().any(|column| column.name == *name));
         }
         let together = places(&table, &together)?;
-        let (mut rows, mut labels, mut middle) = (Vec::new(), Vec::new(), Vec::new());
-        for row in 0..table.len() {
+        let take = |row: usize| {
             let (file, line) = table.place(row);
-            match labelling.take(|column| table.cell(row, column), file, line)? {
-                RowOutcome::Labelled(class) => {
-                    rows.push(row);
-                    labels.push(class);
-                }
-                RowOutcome::Middle => middle.push(row),
-                RowOutcome::LeftOut => {}
-            }
-        }
-        let (account, _) = labelling.finish(table.refused().len())?;
+            labelling.take(|column| table.cell(row, column), file, line)
+        };
+        let outcomes: Vec<RowOutcome> = (0..table.len()).map(take).collect::<Result<_>>()?;
+        let (mut account, _) = labelling.finish(table.refused().len())?;
+        let families = match purpose {
+            Purpose::Try | Purpose::Counts => CopyColumns::if_there(name, table.columns(), study),
+            Purpose::Learn | Purpose::Terms => CopyColumns::find(name, table.columns(), study)?,
+        };
+        let Told { rows, copies, sample: Sample { labels, copies: told, .. }, ties } =
+            Told::new(&table, &outcomes, families, &mut account, session)?;
+        let middle = (0..table.len()).filter(|row| outcomes[*row] == RowOutcome::Middle).collect();
         let (groups, keys) = match purpose {
             Purpose::Terms | Purpose::Counts if study.terms.at_least_groups <= 1 => {
                 ((0..rows.len() as u64).collect(), Vec::new())
             }
-            _ => groups_of(&table, &rows, &text, &together, study.validation.alike),
+            _ => groups_of(&table, (&rows, &copies, &ties), &text, &together, study.validation.alike),
         };
         let days = match purpose {
             Purpose::Learn => days_of(&table, &rows, study)?,
@@ -186,8 +193,22 @@ impl LabelledReviews {
             Purpose::Learn | Purpose::Try => DocumentColumns::find(name, table.columns(), study)?,
             Purpose::Terms | Purpose::Counts => DocumentColumns::of_text(name, table.columns(), study)?,
         };
-        let sample = Sample { labels, groups, days };
-        Ok(Self { table, rows, sample, keys, middle, account, natural, input, holdouts: Vec::new(), columns })
+        let sample = Sample { labels, groups, days, copies: told };
+        let holdouts = Vec::new();
+        Ok(Self {
+            table,
+            rows,
+            sample,
+            copies,
+            ties,
+            keys,
+            middle,
+            account,
+            natural,
+            input,
+            holdouts,
+            columns,
+        })
     }
 
     /// Ties reviews that are alike in the texts or columns of any of these studies: where their ways are judged on
@@ -215,7 +236,8 @@ impl LabelledReviews {
                     ties.0.join(", ")
                 ));
             }
-            divisions.push(groups_of(&self.table, &self.rows, &text, &together, study.validation.alike).0);
+            let rows = (&self.rows[..], &self.copies[..], &self.ties[..]);
+            divisions.push(groups_of(&self.table, rows, &text, &together, study.validation.alike).0);
             seen.push(ties);
         }
         self.sample.groups = if divisions.len() == 1 { divisions.remove(0) } else { tied_by_any(&divisions) };
@@ -247,7 +269,64 @@ impl LabelledReviews {
     }
 }
 
-/// The reviews as a study reads them that may name other columns.
+/// Rows of a table as reviews and their copies.
+struct Told {
+    rows: Vec<usize>,
+    copies: Vec<usize>,
+    /// Without groups.
+    sample: Sample,
+    ties: Vec<u64>,
+}
+
+impl Told {
+    fn new(
+        table: &Table,
+        outcomes: &[RowOutcome],
+        families: Option<CopyColumns>,
+        account: &mut Account,
+        session: &Session,
+    ) -> Result<Self> {
+        let Some(columns) = families else {
+            let classes = outcomes.iter().enumerate().filter_map(|(row, outcome)| match outcome {
+                RowOutcome::Labelled(class) => Some((row, *class)),
+                _ => None,
+            });
+            let (rows, labels) = classes.unzip();
+            let sample = Sample::new(labels, Vec::new());
+            return Ok(Self { rows, copies: Vec::new(), sample, ties: Vec::new() });
+        };
+        let mut families = Families::default();
+        for row in 0..table.len() {
+            let (file, line) = table.place(row);
+            families.push(columns.names(|column| table.cell(row, column)), file, line);
+        }
+        let settled =
+            families.settle(outcomes, session.study().reviews.copy_of.as_deref().unwrap_or_default())?;
+        settled.tell(session);
+        settled.count_in(outcomes, account);
+        let (mut rows, mut labels, mut of) = (Vec::new(), Vec::new(), Vec::new());
+        let mut place = vec![0u32; table.len()];
+        for (row, part) in settled.parts.iter().enumerate() {
+            if let Part::Review(class) = part {
+                place[row] = rows.len() as u32;
+                rows.push(row);
+                labels.push(*class);
+            }
+        }
+        for (row, part) in settled.parts.iter().enumerate() {
+            if let Part::CopyOf(review) = part {
+                of.push((place[*review as usize], row));
+            }
+        }
+        of.sort_unstable();
+        let (reviews, copies): (Vec<u32>, Vec<usize>) = of.into_iter().unzip();
+        let ties = rows.iter().chain(&copies).map(|row| settled.ties[*row]).collect();
+        let sample = Sample { copies: Copies::new(rows.len(), &reviews), ..Sample::new(labels, Vec::new()) };
+        Ok(Self { rows, copies, sample, ties })
+    }
+}
+
+/// The reviews, and any copies behind them, as a study reads them that may name other columns.
 pub struct ReadAs<'a> {
     reviews: &'a LabelledReviews,
     columns: DocumentColumns,
@@ -267,12 +346,18 @@ impl<'a> ReadAs<'a> {
 
 impl Texts for ReadAs<'_> {
     fn count(&self) -> usize {
-        self.reviews.rows.len()
+        self.reviews.rows.len() + self.copies()
+    }
+
+    fn copies(&self) -> usize {
+        self.reviews.copies.len()
     }
 
     fn put(&self, row: usize, document: &mut Document) {
         let Self { reviews, columns } = self;
-        columns.put(|column| reviews.table.cell(reviews.rows[row], column), document);
+        let reviewed = reviews.rows.len();
+        let row = if row < reviewed { reviews.rows[row] } else { reviews.copies[row - reviewed] };
+        columns.put(|column| reviews.table.cell(row, column), document);
     }
 }
 
@@ -362,14 +447,15 @@ fn places(table: &Table, names: &[String]) -> Result<Vec<usize>> {
     Ok(columns?)
 }
 
-/// By review: the key of the group of reviews that it belongs to, and that of its text.
+/// By review: the key of the group of reviews that it belongs to; and that of its text, then those of copies.
 fn groups_of(
     table: &Table,
-    rows: &[usize],
+    (reviews, copies, ties): (&[usize], &[usize], &[u64]),
     text: &[usize],
     together: &[usize],
     alike: f64,
 ) -> (Vec<u64>, Vec<u64>) {
+    let rows: Vec<usize> = reviews.iter().chain(copies).copied().collect();
     // Rows without a text, as another way of reading may find them, are not alike for that.
     let fingerprint = |row: &usize| {
         let text = joined(table, text, *row);
@@ -383,7 +469,11 @@ fn groups_of(
     for (&row, fingerprint) in rows.iter().zip(&fingerprints) {
         let Ok(()) = grouping.push(fingerprint, &values(|column| table.cell(row, column), together));
     }
-    let Ok(groups) = grouping.groups(alike);
+    if !ties.is_empty() {
+        grouping.tie(ties.to_vec());
+    }
+    let Ok(mut groups) = grouping.groups(alike);
+    groups.keys.truncate(reviews.len());
     (groups.keys, groups.texts)
 }
 

@@ -12,7 +12,7 @@ use serde::Serialize;
 use crate::error::{Result, fail};
 use crate::reviews::keep::Keep;
 use crate::reviews::unnamed;
-use crate::words::{count, number};
+use crate::words::{copies, count, number};
 
 /// A column with more values than this is no rating.
 const MOST_VALUES: usize = 10_000;
@@ -36,6 +36,12 @@ pub struct Account {
     pub middle: usize,
     /// Rows that a condition of `reviews.keep` drops.
     pub not_kept: usize,
+    /// Copies of labelled rows: they count as the review that they are copies of.
+    #[serde(skip_serializing_if = "is_none")]
+    pub copies: usize,
+    /// Copies of rows that are left out, or of another class than the row that they are copies of.
+    #[serde(skip_serializing_if = "is_none")]
+    pub copies_left_out: usize,
     /// Labelled rows, by class.
     pub negative: usize,
     /// Labelled rows, by class.
@@ -67,7 +73,7 @@ impl Account {
 
     /// Rows that were read whole and left out for a reason.
     pub fn left_out(&self) -> usize {
-        self.no_text + self.no_rating + self.middle + self.not_kept
+        self.no_text + self.no_rating + self.middle + self.not_kept + self.copies_left_out
     }
 
     /// Labelled rows of each class, in the order of [`Polarity::index`].
@@ -83,18 +89,26 @@ impl Account {
 
     /// The sum that must hold, in words; an error if it does not.
     pub fn sum(&self) -> Result<String> {
+        let copies = match self.copies {
+            0 => String::new(),
+            some => format!(" + {}", copies(some)),
+        };
         let sum = format!(
-            "{} in = {} labelled + {} left out + {} refused",
+            "{} in = {} labelled{copies} + {} left out + {} refused",
             count(self.read, "row"),
             number(self.labelled()),
             number(self.left_out()),
             number(self.refused)
         );
-        if self.read != self.labelled() + self.left_out() + self.refused {
+        if self.read != self.labelled() + self.copies + self.left_out() + self.refused {
             fail!(Reviews, "the rows do not add up: {sum}; please report this");
         }
         Ok(sum)
     }
+}
+
+fn is_none(rows: &usize) -> bool {
+    *rows == 0
 }
 
 /// What became of one value of the rating.
@@ -151,8 +165,20 @@ pub enum RowOutcome {
     Labelled(Polarity),
     /// It has a text, and a rating between the classes.
     Middle,
+    /// It has a text, and no rating.
+    Unrated,
     /// It is left out for another reason.
     LeftOut,
+}
+
+impl RowOutcome {
+    /// The class, where there is one.
+    pub fn class(self) -> Option<Polarity> {
+        match self {
+            Self::Labelled(class) => Some(class),
+            Self::Middle | Self::Unrated | Self::LeftOut => None,
+        }
+    }
 }
 
 /// Labels rows as they come. What it keeps does not grow with the rows.
@@ -265,7 +291,7 @@ impl<'s> Labelling<'s> {
             }
             Reading::Missing => {
                 self.account.no_rating += 1;
-                RowOutcome::LeftOut
+                RowOutcome::Unrated
             }
             Reading::Unknown => RowOutcome::LeftOut, // told at the end, all at once
         })

@@ -2,6 +2,7 @@
 //! used, and which must not be.
 
 pub mod columns;
+pub mod copies;
 pub mod dates;
 pub mod document;
 pub mod found;

@@ -8,24 +8,29 @@ use rayon::prelude::*;
 
 use super::options::{DEVELOPMENT, HOLDOUT, TRAINING};
 use crate::error::{Result, fail};
+use crate::reviews::copies::{Members, ReviewRows};
 use crate::reviews::dates::check_order;
 use crate::reviews::holdout;
 use crate::reviews::labelled::values;
-use crate::reviews::labelling::{Account, Labelling, RowOutcome};
+use crate::reviews::labelling::{Account, Labelling};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 
 /// Texts whose fingerprints are taken at a time, on all cores.
 const BATCH: usize = 4096;
 
-/// What the first look at the rows keeps of each labelled one.
+/// What the first look at the rows keeps of each review, and of the copies of reviews.
 pub(super) struct Draft {
+    /// By review.
     pub(super) labels: Vec<Polarity>,
+    /// By row: reviews and copies.
     pub(super) grouping: Grouping<SketchFile>,
-    /// The day of each, where dates decide.
+    /// By review, where dates decide: its day.
     pub(super) days: Vec<Option<Day>>,
-    /// By labelled row, where its place or a column decides: its side, if it has one.
+    /// By review, where its place or a column decides: its side, if it has one.
     pub(super) named: Vec<Option<u8>>,
+    /// Which rows are which reviews.
+    pub(super) rows: ReviewRows,
     pub(super) account: Account,
     pub(super) runs: usize,
     pub(super) manners: Vec<Manner>,
@@ -45,11 +50,13 @@ impl Draft {
             grouping: Grouping::kept_in(SketchFile::new()?, together.len()),
             days: Vec::new(),
             named: Vec::new(),
+            rows: ReviewRows::default(),
             account: Account::default(),
             runs: 0,
             manners: Vec::new(),
         };
         let mut days = Days::default();
+        let mut members = Members::new(reviews.file(), &columns, study)?;
         let says = match &study.validation.by {
             By::Column(name) => Some(find(name)?),
             _ => None,
@@ -59,9 +66,9 @@ impl Draft {
         let part = holdout::part_column(&columns);
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
             holdout::check_row(&record, part, reviews.file())?;
-            let RowOutcome::Labelled(class) = labelling.take(|at| &record[at], reviews.file(), line)? else {
-                continue;
-            };
+            let outcome = labelling.take(|at| &record[at], reviews.file(), line)?;
+            let place = (reviews.file(), line);
+            let Some(class) = members.take(outcome, |at| &record[at], place) else { continue };
             draft.runs += usize::from(draft.labels.last() != Some(&class));
             draft.labels.push(class);
             match (&study.validation.by, says) {
@@ -87,6 +94,13 @@ impl Draft {
         if let Some(column) = dated {
             check_order(&days, &columns[column].name, study)?;
             draft.days = days.read(study.reviews.dates);
+        }
+        if let Some(rows) = members.settle(&mut draft.account, session)? {
+            draft.grouping.tie(rows.ties().collect());
+            draft.rows = rows;
+            draft.labels = draft.rows.reviews(&draft.labels);
+            draft.days = draft.rows.reviews(&draft.days);
+            draft.named = draft.rows.reviews(&draft.named);
         }
         Ok(draft)
     }

@@ -125,7 +125,8 @@ pub(crate) fn split_input(
     session.tell_manners(&draft.manners);
     check_classes(&draft.account, study)?;
     let groups = draft.grouping.groups(study.validation.alike)?;
-    let chosen = Chosen::new(&draft, &groups.keys, study)?;
+    let keys = draft.rows.reviews(&groups.keys);
+    let chosen = Chosen::new(&draft, &keys, study)?;
     let counts = chosen.counts(&draft.labels);
     check_sides(&counts, &draft.account, study, options)?;
     let placed: usize = counts.iter().flatten().sum();
@@ -141,8 +142,8 @@ pub(crate) fn split_input(
         fail!(Reviews, "the sides do not add up to the labelled rows; please report this");
     }
     let sources = input.origins()?;
-    let marks = marks(&chosen.sides, &groups.keys, &draft.labels);
-    let rows = Rows { sides: &chosen.sides, labels: &draft.labels, marks: &marks, days: &draft.days };
+    let marks = marks(&chosen.sides, &keys, &draft.labels);
+    let rows = Rows { draft: &draft, sides: &chosen.sides, marks: &marks };
     let (written, middle) = rows.write(input, session, options, keeps_middle, &mut refusals)?;
     refusals.finish()?;
     for part in written {
@@ -153,7 +154,7 @@ pub(crate) fn split_input(
         mix: named(&counts[side], study),
         days: chosen.days(&draft.days, side),
     };
-    let mut sizes = groups.keys.clone();
+    let mut sizes = keys;
     sizes.par_sort_unstable();
     let split = Split {
         rule: study.rule(draft.account.by_name),
@@ -166,10 +167,10 @@ pub(crate) fn split_input(
         no_date: chosen.no_date,
         tied: chosen.tied,
         unnamed: chosen.unnamed,
-        overlap: draft.grouping.overlap(&groups, &chosen.sides),
+        overlap: draft.grouping.overlap(&groups, &draft.rows.sides(&chosen.sides)),
         together: study.reviews.together.clone(),
         groups_kept_together: sizes.chunk_by(|a, b| a == b).filter(|group| group.len() > 1).count(),
-        near_repeats: groups.near.len(),
+        near_repeats: groups.near.iter().filter(|(_, like)| !draft.rows.is_copy(*like as usize)).count(),
         order: runs_score(draft.runs, &draft.account.counts().into_array()),
         account: draft.account,
     };

@@ -2,13 +2,15 @@
 
 use std::collections::BTreeMap;
 
-use heddle_core::labels::{Day, Polarity};
+use heddle_core::labels::Polarity;
 use heddle_core::text::Document;
 use heddle_files::{About, Holds, Input, Origins, Record, Refusal, Role, RowWriter, Written, find_column};
 
+use super::draft::Draft;
 use super::options::{DEVELOPMENT, HOLDOUT, SplitOptions, TRAINING};
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
+use crate::reviews::copies::Members;
 use crate::reviews::dates::expected;
 use crate::reviews::document::DocumentColumns;
 use crate::reviews::holdout::Digest;
@@ -30,14 +32,12 @@ pub(super) fn marks(sides: &[Option<u8>], groups: &[u64], labels: &[Polarity]) -
 
 /// The labelled rows of the first look.
 pub(super) struct Rows<'a> {
-    /// By row: its side, if it has one.
+    /// What the first look found.
+    pub draft: &'a Draft,
+    /// By review: its side, if it has one.
     pub sides: &'a [Option<u8>],
-    /// By row: its class.
-    pub labels: &'a [Polarity],
     /// By side: what its rows carry.
     pub marks: &'a [String; 3],
-    /// By row, where dates decide: its day.
-    pub days: &'a [Option<Day>],
 }
 
 /// A part that was written.
@@ -90,23 +90,29 @@ impl Rows<'_> {
             files.iter().map(|file| file.map(create).transpose()).collect::<std::result::Result<_, _>>()?;
         let dated =
             study.reviews.date.as_ref().map(|name| find_column(reviews.file(), reviews.columns(), name));
-        let dated = if self.days.is_empty() { None } else { dated.transpose()? };
+        let Draft { labels, days, rows, .. } = self.draft;
+        let members = Members::new(reviews.file(), reviews.columns(), study)?;
+        let dated = if days.is_empty() { None } else { dated.transpose()? };
         let mut middle = Vec::new();
         let mut record = Record::new();
         let mut at = 0;
         while let Some(line) = reviews.next_sound(&mut record)? {
-            let class = match labelling.take(|at| &record[at], reviews.file(), line)? {
-                RowOutcome::Labelled(class) => class,
-                RowOutcome::Middle if keeps_middle => {
-                    middle.push(texts.document(|at| &record[at]));
-                    continue;
-                }
-                RowOutcome::Middle | RowOutcome::LeftOut => continue,
-            };
-            if self.labels.get(at) != Some(&class) {
-                fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
+            let outcome = labelling.take(|at| &record[at], reviews.file(), line)?;
+            if outcome == RowOutcome::Middle && keeps_middle {
+                middle.push(texts.document(|at| &record[at]));
             }
-            if let (Some(column), Some(None)) = (dated, self.days.get(at)) {
+            if !members.takes(outcome, |at| &record[at]) {
+                continue;
+            }
+            let row = at;
+            at += 1;
+            let Some(review) = rows.review(row) else { continue };
+            let Some(&class) =
+                labels.get(review).filter(|own| outcome.class().is_none_or(|read| read == **own))
+            else {
+                fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
+            };
+            if let (Some(column), Some(None), false) = (dated, days.get(review), rows.is_copy(row)) {
                 refusals.add(&Refusal {
                     file: reviews.file().into(),
                     line,
@@ -115,14 +121,13 @@ impl Rows<'_> {
                     found: record[column].into(),
                 })?;
             }
-            if let Some(side) = self.sides[at].map(usize::from)
+            if let Some(side) = self.sides[review].map(usize::from)
                 && let Some(writer) = writers[side].as_mut()
             {
                 writer.row(target.cells(&record, class).chain([self.marks[side].as_str()]))?;
             }
-            at += 1;
         }
-        if at != self.sides.len() {
+        if at != rows.len(self.sides.len()) {
             fail!(Reviews, "{} changed while it was read; run this again", reviews.file());
         }
         let mut written = Vec::new();

@@ -17,7 +17,8 @@ pub use models::{
     TuneArgs, ValidateArgs,
 };
 pub use reviews::{
-    BalanceArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs, TokensArgs,
+    BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
+    TokensArgs,
 };
 
 /// From starred reviews to explained predictions.
@@ -117,6 +118,8 @@ pub enum Command {
     Split(SplitArgs),
     /// Show what balancing would do to the classes; write a balanced training file
     Balance(BalanceArgs),
+    /// Say reviews again in other words, to learn from beside them: by a command of your own, or a small way of ours
+    Copies(CopiesArgs),
     /// Show how a text is read: tokens, negation scopes, terms
     Tokens(TokensArgs),
     /// Show the terms of reviews or of a model: which are kept, which tell most, where they stand
@@ -168,6 +171,7 @@ impl Arguments {
             Command::Sample(args) => (Some(&args.columns), None),
             Command::Split(args) => (Some(&args.columns), Some(&args.row)),
             Command::Balance(args) => (Some(&args.columns), None),
+            Command::Copies(args) => (Some(&args.columns), Some(&args.row)),
             Command::Terms(args) => (Some(&args.columns), None),
             Command::Train(args) => (Some(&args.columns), Some(&args.row)),
             Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),

@@ -3,6 +3,7 @@
 use clap::{Args, Subcommand};
 use clap_complete::engine::ArgValueCompleter;
 use heddle_core::Choice;
+use heddle_core::model::VoteBy;
 use heddle_work::{Called, Level};
 
 use super::columns::{ColumnArgs, Files, RowArgs};
@@ -264,7 +265,7 @@ pub struct AssessArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv"
+    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv\n  heddle score m.heddle copied.csv --vote mean --set reviews.id=id --set reviews.copy_of=copy_of --out scored.csv"
 )]
 pub struct ScoreArgs {
     /// The model
@@ -289,6 +290,10 @@ pub struct ScoreArgs {
     /// Write the log-odds of positive too, with all digits
     #[arg(long)]
     pub log_odds: bool,
+    /// One row for each review: it and its copies (reviews.copy_of) vote on it, by the mean of their log-odds or by the
+    /// majority of what each is called
+    #[arg(long, value_name = "HOW", value_parser = vote)]
+    pub vote: Option<VoteBy>,
     /// Where the scored rows go; .tsv for tabs [default: standard output]
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
@@ -487,6 +492,10 @@ fn called(text: &str) -> Result<Called, String> {
 
 fn level(text: &str) -> Result<Level, String> {
     Level::from_name(text).ok_or_else(|| "expected term, word or clause".into())
+}
+
+fn vote(text: &str) -> Result<VoteBy, String> {
+    VoteBy::from_name(text).ok_or_else(|| "expected mean or majority".into())
 }
 
 fn decimals(text: &str) -> Result<Decimals, String> {

@@ -121,6 +121,30 @@ pub struct BalanceArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle copies training.csv --id review_id --each 2 --out copied.csv\n  heddle copies training.csv --id review_id --by \"my-translator --to de | my-translator --to en\" --out copied.csv\n  heddle validate copied.csv --set reviews.id=review_id --set reviews.copy_of=copy_of"
+)]
+pub struct CopiesArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// A command that the shell runs once for each copy: a text a line in, a line out for each; a blank one where it stays as it is.
+    /// HEDDLE_COPY tells it which copy, from 1 [default: words are replaced by others that the reviews use alike, and one
+    /// that tells no class is left out]
+    #[arg(long, value_name = "COMMAND")]
+    pub by: Option<String>,
+    /// Copies of each review
+    #[arg(long, value_name = "N", default_value = "1")]
+    pub each: std::num::NonZeroU8,
+    /// Where all rows go, each review followed by its copies
+    #[arg(short, long, value_name = "FILE")]
+    pub out: String,
+}
+
+#[derive(Debug, Args)]
 #[command(after_help = "Examples:\n  heddle ledger\n  heddle ledger run --by log_loss --top 5")]
 pub struct LedgerArgs {
     /// A ledger, or the folder it stands in

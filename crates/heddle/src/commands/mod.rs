@@ -4,6 +4,7 @@ pub mod assess;
 pub mod balance;
 pub mod clusters;
 pub mod compare;
+pub mod copies;
 pub mod demo;
 pub mod doubts;
 pub mod drivers;

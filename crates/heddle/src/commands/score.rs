@@ -25,6 +25,7 @@ pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Resu
         called: args.called.clone(),
         decimals: args.decimals.0,
         log_odds: args.log_odds,
+        vote: args.vote,
     };
     let scored = score(session, &options)?;
     match out {
@@ -39,7 +40,10 @@ fn show(scored: &Scored, page: &mut Page) {
     page.heading(&format!(
         "{} read, {} scored by {}",
         count(scored.read, "row"),
-        number(scored.scored),
+        match scored.copies {
+            Some(_) => count(scored.scored, "review"),
+            None => number(scored.scored),
+        },
         scored.model
     ));
     let mut table = Table::new(&[("verdict", Side::Left), ("reviews", Side::Right), ("share", Side::Right)]);
@@ -57,6 +61,12 @@ fn show(scored: &Scored, page: &mut Page) {
         count(scored.mostly_unknown, "review"),
         count(scored.refused, "row")
     ));
+    if let Some(copies) = scored.copies {
+        page.note(&format!(
+            "{} voted with the review that they are copies of: one row for each review. texts: those that had a voice; agreeing: those called as the review is; spread: the standard deviation of their log-odds.",
+            heddle_work::copies_in_words(copies)
+        ));
+    }
     if scored.unfamiliar > 0 {
         page.note(&format!(
             "{} with a value that training saw rarely, or never, in a column that the model uses: it counts as all others do there.",
@@ -80,8 +90,11 @@ fn show(scored: &Scored, page: &mut Page) {
 /// The same in one line.
 fn summary(scored: &Scored) -> String {
     format!(
-        "{} scored: {} negative, {}{} positive, {} unsure ({} without known term); {} refused; {} with mostly unknown words",
+        "{} scored{}: {} negative, {}{} positive, {} unsure ({} without known term); {} refused; {} with mostly unknown words",
         count(scored.scored, "review"),
+        scored
+            .copies
+            .map_or(String::new(), |copies| format!(" with {}", heddle_work::copies_in_words(copies))),
         number(scored.negative),
         if scored.neutral > 0 { format!("{} neutral, ", number(scored.neutral)) } else { String::new() },
         number(scored.positive),

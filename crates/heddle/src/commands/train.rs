@@ -10,7 +10,7 @@ use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
 use heddle_core::terms::vectors::VectorSource;
-use heddle_work::{Middle, Session, TrainOptions, Trained, WeighedTerm, look_twice, train};
+use heddle_work::{Middle, Session, TrainOptions, Trained, WeighedTerm, copies_in_words, look_twice, train};
 
 use crate::args::TrainArgs;
 use crate::output::Output;
@@ -128,8 +128,12 @@ fn show_steps(trained: &Trained, page: &mut Page) {
 
 fn rows_words(trained: &Trained) -> String {
     let left_out = number(trained.account.left_out() + trained.account.refused);
+    let copies = match trained.account.copies {
+        0 => String::new(),
+        some => format!("{} of others, ", copies_in_words(some)),
+    };
     format!(
-        "{} read, {left_out} left out or refused ({})",
+        "{} read, {copies}{left_out} left out or refused ({})",
         number(trained.account.read),
         trained.settings.rule
     )

@@ -28,9 +28,15 @@ pub fn show_account(page: &mut Page, account: &Account) {
             row(page.class(polarity), account.of(polarity));
         }
     }
+    if account.copies > 0 {
+        row("copies of these".into(), account.copies);
+    }
     row("left out: between the classes".into(), middle);
     row("left out: no rating".into(), no_rating);
     row("left out: no text".into(), no_text);
+    if account.copies_left_out > 0 {
+        row("left out: copies of no labelled row".into(), account.copies_left_out);
+    }
     if not_kept > 0 {
         row("left out: reviews.keep".into(), not_kept);
     }

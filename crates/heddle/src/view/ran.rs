@@ -2,13 +2,18 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{Figure, Figures};
-use heddle_work::Ran;
+use heddle_work::{Ran, copies_in_words};
 
 use super::explained::show_readings;
 use super::figures::{plain, plain_with_interval, share, share_with_interval};
 use super::short::in_short;
 use super::table::{Side, Table};
 use super::{Page, count, number, percent};
+
+/// Copies of reviews behind the reviews; nothing where there are none.
+fn copies_beside(copies: usize) -> String {
+    if copies == 0 { String::new() } else { format!(" with {}", copies_in_words(copies)) }
+}
 
 /// Puts the findings of a run on a page.
 pub fn show(ran: &Ran, page: &mut Page) {
@@ -19,9 +24,10 @@ pub fn show(ran: &Ran, page: &mut Page) {
     let classes: Vec<String> = Classes::of(account.counts()).list().iter().map(of).collect();
     page.heading("What came in");
     page.line(format!(
-        "  {} read: {}, {} left out or refused",
+        "  {} read: {}{}, {} left out or refused",
         count(account.read, "row"),
         classes.join(", "),
+        copies_beside(account.copies),
         number(left_out)
     ));
     page.line(format!(

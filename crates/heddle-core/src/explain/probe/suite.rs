@@ -8,7 +8,7 @@ use crate::labels::polarity::Polarity;
 use crate::model::artefact::Model;
 
 /// The sentences that come along: kind, what is expected, the sentence, and what it is held against.
-const BUILT_IN: &str = include_str!("probes.tsv");
+const BUILT_IN: &str = include_str!("data/english.tsv");
 /// Kinds of the short form: whether words pull the right way, alone and negated.
 const SHORT: [&str; 3] = ["plain", "negated praise", "negated blame"];
 

@@ -145,6 +145,9 @@ fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
     row("majority", &ours.validation.baseline, "the larger class for all");
     table.put(page);
     show_sources(&beside.sources, ours, page);
+    if let Some(without) = &beside.without_copies {
+        show_copies(without, ours, page);
+    }
 }
 
 /// The text and the columns beside it, each alone and together.
@@ -153,31 +156,7 @@ fn show_sources(sources: &[SourceFound], both: &Validated, page: &mut Page) {
         return;
     }
     page.heading("The text and the columns beside it");
-    let mut table = Table::new(&[
-        ("", Side::Left),
-        ("accuracy", Side::Right),
-        ("log loss", Side::Right),
-        ("both: more right", Side::Right),
-        ("both: log loss", Side::Right),
-    ]);
-    for SourceFound { source, figures, gain } in sources {
-        table.row([
-            source.words().into(),
-            share(&figures.accuracy),
-            plain(&figures.log_loss),
-            points(&gain.accuracy),
-            plain_with_interval(&gain.log_loss),
-        ]);
-    }
-    let figures = &both.validation.figures;
-    table.row([
-        "both".into(),
-        share(&figures.accuracy),
-        plain(&figures.log_loss),
-        String::new(),
-        String::new(),
-    ]);
-    table.put(page);
+    put_sources(sources, both, "both", page);
     let text = sources.iter().find(|own| own.source == Source::TextAlone);
     page.note(match text.map(|own| &own.gain.log_loss) {
         Some(loss) if loss.high < Some(0.0) => {
@@ -188,6 +167,50 @@ fn show_sources(sources: &[SourceFound], both: &Validated, page: &mut Page) {
         }
         _ => "The columns add nothing to the text beyond noise: without them the model is simpler.",
     });
+}
+
+/// Whether copies of reviews teach something.
+fn show_copies(without: &SourceFound, with: &Validated, page: &mut Page) {
+    page.heading("The copies of reviews, which teach and are not judged");
+    put_sources(std::slice::from_ref(without), with, "with copies", page);
+    let loss = &without.gain.log_loss;
+    page.note(if loss.high < Some(0.0) {
+        "The copies teach something: log loss falls by more than noise."
+    } else if loss.low > Some(0.0) {
+        "The copies do harm: log loss rises by more than noise. Set model.copies = 0, or a smaller weight."
+    } else {
+        "The copies add nothing beyond noise: without them training is quicker (model.copies = 0)."
+    });
+}
+
+/// One line for each source, and one for all together.
+fn put_sources(sources: &[SourceFound], all: &Validated, name: &str, page: &mut Page) {
+    let (right, loss) = (format!("{name}: more right"), format!("{name}: log loss"));
+    let mut table = Table::new(&[
+        ("", Side::Left),
+        ("accuracy", Side::Right),
+        ("log loss", Side::Right),
+        (&right, Side::Right),
+        (&loss, Side::Right),
+    ]);
+    for SourceFound { source, figures, gain } in sources {
+        table.row([
+            source.words().into(),
+            share(&figures.accuracy),
+            plain(&figures.log_loss),
+            points(&gain.accuracy),
+            plain_with_interval(&gain.log_loss),
+        ]);
+    }
+    let figures = &all.validation.figures;
+    table.row([
+        name.into(),
+        share(&figures.accuracy),
+        plain(&figures.log_loss),
+        String::new(),
+        String::new(),
+    ]);
+    table.put(page);
 }
 
 fn show_beside(beside: &Beside, floor: usize, page: &mut Page) {

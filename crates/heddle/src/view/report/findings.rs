@@ -32,6 +32,10 @@ pub struct Account {
     pub no_rating: usize,
     pub middle: usize,
     pub not_kept: usize,
+    #[serde(default)]
+    pub copies: usize,
+    #[serde(default)]
+    pub copies_left_out: usize,
     pub negative: usize,
     pub neutral: usize,
     pub positive: usize,

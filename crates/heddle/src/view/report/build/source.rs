@@ -25,9 +25,11 @@ impl Builder<'_> {
             .filter(|class| of(*class) > 0)
             .map(|class| row(self.class(class), of(class)));
         let others = [
+            ("copies of these", account.copies),
             ("left out: between the classes", account.middle),
             ("left out: no rating", account.no_rating),
             ("left out: no text", account.no_text),
+            ("left out: copies of no labelled row", account.copies_left_out),
             ("left out: reviews.keep", account.not_kept),
             ("refused", account.refused),
         ];

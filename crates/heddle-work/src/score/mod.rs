@@ -1,14 +1,18 @@
 //! New reviews, scored row by row.
 
-use heddle_core::labels::{ClassNames, Classes, Polarity, UNSURE};
-use heddle_core::model::{Model, Score};
+mod called;
+mod vote;
+
+use heddle_core::labels::{ClassNames, Classes, Polarity};
+use heddle_core::measure::Verdict;
+use heddle_core::model::{Model, Score, VoteBy};
 use heddle_core::resample::text_key;
 use heddle_core::text::word_count;
-use heddle_files::{Column, Record, STREAM, find_column};
+use heddle_files::{Column, Record, Reviews, STREAM, find_column};
 use serde::Serialize;
 
 use crate::batches::batches;
-use crate::error::{Result, fail};
+use crate::error::Result;
 use crate::reviews::columns::{probability_columns, with_ours};
 use crate::reviews::document::DocumentColumns;
 use crate::reviews::found::{Needs, with_found};
@@ -16,7 +20,8 @@ use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
 use crate::scoring::{open, score_each, warn_unvalidated};
 use crate::session::Session;
-use crate::words::count;
+
+pub use called::Called;
 
 /// A review with this share of unknown words, or more, is flagged.
 const MOSTLY_UNKNOWN: f64 = 0.5;
@@ -38,6 +43,8 @@ pub struct ScoreOptions {
     pub decimals: Option<usize>,
     /// Whether the log-odds of positive are written too.
     pub log_odds: bool,
+    /// How the copies of a review vote on it; where it is not said, each row is scored for itself.
+    pub vote: Option<VoteBy>,
 }
 
 /// How many reviews were called what.
@@ -48,10 +55,13 @@ pub struct Scored {
     /// What the classes are called, where the analyst has names of their own for them.
     #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
     pub names: ClassNames,
-    /// Rows in the file: `scored` + `refused`.
+    /// Rows in the file: `scored` + `copies` + `refused`.
     pub read: usize,
-    /// Rows that were scored.
+    /// Reviews that were scored, each in a row of its own.
     pub scored: usize,
+    /// Rows that voted on the review that they are copies of, where copies vote.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub copies: Option<usize>,
     /// Rows that could not be used.
     pub refused: usize,
     /// Reviews called negative.
@@ -87,32 +97,22 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         STREAM => session, // what comes from there comes once
         file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
     };
-    let mut reviews = session.open_reviews(&options.file)?;
-    let columns = DocumentColumns::find(reviews.file(), reviews.columns(), session.study())?;
-    warn_unvalidated(&model, &session);
-    let kept: Vec<usize> = match options.columns.is_empty() {
-        true => (0..reviews.columns().len()).collect(),
-        false => {
-            let place = |name: &String| find_column(reviews.file(), reviews.columns(), name);
-            options.columns.iter().map(place).collect::<Result<_, _>>()?
-        }
-    };
-    let odds = options.log_odds.then(|| Column::number("log_odds"));
-    let ours = [Column::text("polarity")]
-        .into_iter()
-        .chain(odds)
-        .chain(probability_columns(classes, &names))
-        .chain([Column::text("verdict")]);
-    let theirs: Vec<Column> = kept.iter().map(|&at| reviews.columns()[at].clone()).collect();
-    let header = with_ours(&theirs, ours);
-    let target = options.out.as_deref().unwrap_or(STREAM);
-    let mut writer = session.row_writer(SCORED, target, &header)?;
     let mut scored = Scored {
         model: options.model.clone(),
         names: names.clone(),
         written: options.out.clone(),
         ..Scored::default()
     };
+    if let Some(by) = options.vote {
+        vote::score(&model, (&session, options), by, &mut scored)?;
+        return Ok(scored);
+    }
+    let mut reviews = session.open_reviews(&options.file)?;
+    let columns = DocumentColumns::find(reviews.file(), reviews.columns(), session.study())?;
+    warn_unvalidated(&model, &session);
+    let cells = Cells::new(&reviews, classes, names, options)?;
+    let target = options.out.as_deref().unwrap_or(STREAM);
+    let mut writer = session.row_writer(SCORED, target, &cells.header([]))?;
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
     batches(
@@ -121,8 +121,8 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         |rows, judged| {
             for (row, judged) in rows.iter().zip(judged) {
                 scored.add(&judged);
-                let added = added(&judged.score, (classes, &names), options);
-                writer.row(kept.iter().map(|&at| &row[at]).chain(added.iter().map(String::as_str)))?;
+                let added = cells.added(&judged.score.verdict);
+                writer.row(cells.kept(row).chain(added.iter().map(String::as_str)))?;
             }
             Ok(())
         },
@@ -155,93 +155,86 @@ fn judge(model: &Model, rows: &[Record], columns: &DocumentColumns) -> Vec<Judge
     })
 }
 
-fn added(score: &Score, (classes, names): (Classes, &ClassNames), options: &ScoreOptions) -> Vec<String> {
-    let called = options.called.of(score.polarity(), names);
-    let mut cells = vec![called.to_string()];
-    if options.log_odds {
-        cells.push(score.verdict.log_odds.to_string());
-    }
-    let probability = |class: &Polarity| {
-        let probability = score.verdict.probability(*class);
-        options.decimals.map_or(probability.to_string(), |decimals| format!("{probability:.decimals$}"))
-    };
-    cells.extend(classes.list().iter().map(probability));
-    // The model knows nothing of the review, or may not call it.
-    cells.push(if score.is_sure() { called } else { options.called.unsure() }.into());
-    cells
+/// The cells of scored rows: those of the file that are kept, and ours behind them.
+struct Cells<'o> {
+    options: &'o ScoreOptions,
+    classes: Classes,
+    names: ClassNames,
+    kept: Vec<usize>,
+    theirs: Vec<Column>,
 }
 
-/// How classes are written.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub enum Called {
-    /// By their names.
-    #[default]
-    Name,
-    /// As "-", "+" and "0"; unsure is "?".
-    Sign,
-    /// As -1, 1 and 0; unsure is blank.
-    Number,
-    /// By codes of the analyst's own, one for each class of the model in the order of every table; unsure is blank.
-    Codes(Vec<String>),
-}
-
-impl Called {
-    fn check(&self, classes: Classes, names: &ClassNames) -> Result<()> {
-        let list = classes.list();
-        if let Self::Codes(codes) = self
-            && codes.len() != list.len()
-        {
-            let names: Vec<&str> = list.iter().map(|class| names.of(*class)).collect();
-            fail!(
-                Options,
-                "--called names {}, and the model tells {} classes apart: give a code for each of {}",
-                count(codes.len(), "code"),
-                list.len(),
-                names.join(", ")
-            );
-        }
-        Ok(())
-    }
-
-    fn of<'s>(&'s self, class: Polarity, names: &'s ClassNames) -> &'s str {
-        let [sign, number] = match class {
-            Polarity::Negative => ["-", "-1"],
-            Polarity::Neutral => ["0", "0"],
-            Polarity::Positive => ["+", "1"],
+impl<'o> Cells<'o> {
+    fn new(
+        reviews: &Reviews,
+        classes: Classes,
+        names: ClassNames,
+        options: &'o ScoreOptions,
+    ) -> Result<Self> {
+        let kept: Vec<usize> = match options.columns.is_empty() {
+            true => (0..reviews.columns().len()).collect(),
+            false => {
+                let place = |name: &String| find_column(reviews.file(), reviews.columns(), name);
+                options.columns.iter().map(place).collect::<std::result::Result<_, _>>()?
+            }
         };
-        match self {
-            Self::Name => names.of(class),
-            Self::Sign => sign,
-            Self::Number => number,
-            // Two classes have no code for the one between them.
-            Self::Codes(codes) => match class {
-                Polarity::Negative => &codes[0],
-                Polarity::Neutral => &codes[1],
-                Polarity::Positive => &codes[codes.len() - 1],
-            },
-        }
+        let theirs = kept.iter().map(|&at| reviews.columns()[at].clone()).collect();
+        Ok(Self { options, classes, names, kept, theirs })
     }
 
-    fn unsure(&self) -> &'static str {
-        match self {
-            Self::Name => UNSURE,
-            Self::Sign => "?",
-            Self::Number | Self::Codes(_) => "",
+    /// The columns, with some more behind ours.
+    fn header<const N: usize>(&self, more: [Column; N]) -> Vec<Column> {
+        let odds = self.options.log_odds.then(|| Column::number("log_odds"));
+        let ours = [Column::text("polarity")]
+            .into_iter()
+            .chain(odds)
+            .chain(probability_columns(self.classes, &self.names))
+            .chain([Column::text("verdict")])
+            .chain(more);
+        with_ours(&self.theirs, ours)
+    }
+
+    fn kept<'r>(&'r self, row: &'r Record) -> impl Iterator<Item = &'r str> {
+        self.kept.iter().map(|&at| &row[at])
+    }
+
+    fn added(&self, verdict: &Verdict) -> Vec<String> {
+        let Self { options, classes, names, .. } = self;
+        let called = options.called.of(verdict.called, names);
+        let mut cells = vec![called.to_string()];
+        if options.log_odds {
+            cells.push(verdict.log_odds.to_string());
         }
+        let probability = |class: &Polarity| {
+            let probability = verdict.probability(*class);
+            options.decimals.map_or(probability.to_string(), |decimals| format!("{probability:.decimals$}"))
+        };
+        cells.extend(classes.list().iter().map(probability));
+        // The model knows nothing of the review, or may not call it.
+        cells.push(if verdict.sure { called } else { options.called.unsure() }.into());
+        cells
     }
 }
 
 impl Scored {
-    fn add(&mut self, Judged { score, mostly_unknown, learnt_from, unfamiliar }: &Judged) {
-        self.unfamiliar += usize::from(*unfamiliar);
+    fn add(&mut self, judged: &Judged) {
+        self.count(&judged.score.verdict);
+        self.no_known_term += usize::from(judged.score.terms == 0);
+        self.flag(judged);
+    }
+
+    fn count(&mut self, verdict: &Verdict) {
         self.scored += 1;
-        match score.polarity() {
-            _ if !score.is_sure() => self.unsure += 1,
+        match verdict.called {
+            _ if !verdict.sure => self.unsure += 1,
             Polarity::Negative => self.negative += 1,
             Polarity::Neutral => self.neutral += 1,
             Polarity::Positive => self.positive += 1,
         }
-        self.no_known_term += usize::from(score.terms == 0);
+    }
+
+    fn flag(&mut self, Judged { mostly_unknown, learnt_from, unfamiliar, .. }: &Judged) {
+        self.unfamiliar += usize::from(*unfamiliar);
         self.mostly_unknown += usize::from(*mostly_unknown);
         self.learnt_from += usize::from(*learnt_from);
     }
