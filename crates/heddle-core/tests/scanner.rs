@@ -2,9 +2,9 @@
 
 use heddle_core::Choice;
 use heddle_core::text::{
-    Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, MAIL, NUMBER,
-    Negation, Presence, Punctuation, Ratings, Recipe, ScanBuffer, Stem, Step, StopList, Tokens, Treatment,
-    emoticon_meanings,
+    Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, Language, MAIL,
+    NUMBER, Negation, Presence, Punctuation, Ratings, Recipe, ScanBuffer, Stem, Step, StopList, Tokens,
+    Treatment, emoticon_meanings,
 };
 use proptest::prelude::*;
 
@@ -270,7 +270,7 @@ fn stop_words_go_and_negators_stay_unless_they_are_named() {
     assert_eq!(forms_under("The crew wasn't kind, no", &recipe), ["crew", "not", "kind", "no"]);
     let named = Recipe { stop_also: vec!["not".into()], ..recipe };
     assert_eq!(forms_under("The crew wasn't kind, no", &named), ["crew", "kind", "no"]);
-    let english = Recipe { stoplist: StopList::English, ..Recipe::default() };
+    let english = Recipe { stoplist: StopList::Of(Language::English), ..Recipe::default() };
     assert_eq!(forms_under("It was not one of the best", &english), ["not", "best"]);
     let short = Recipe { shortest: 4, ..Recipe::default() };
     assert_eq!(forms_under("No tea for 5 of the crew", &short), ["no", "5", "crew"]);
@@ -278,7 +278,7 @@ fn stop_words_go_and_negators_stay_unless_they_are_named() {
 
 #[test]
 fn a_break_passes_to_the_next_token_that_stays() {
-    let english = Recipe { stoplist: StopList::English, ..Recipe::default() };
+    let english = Recipe { stoplist: StopList::Of(Language::English), ..Recipe::default() };
     let tokens = read("warm. The cabin", &english);
     assert_eq!(tokens.items()[1].before, Break::Sentence);
 }
@@ -377,13 +377,20 @@ fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
     let signs = (any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of());
     let words = (any_of(), any::<bool>(), any_of(), any_of(), 1u32..5, any_of(), any::<bool>());
     let negation = (any_of(), any_of(), any_of(), any_of(), any_of(), 1u32..8);
-    (signs, words, negation, any::<bool>()).prop_map(|(signs, words, negation, stops)| {
+    let tongues = (any_of(), any::<bool>());
+    (signs, words, negation, tongues, any::<bool>()).prop_map(|(signs, words, negation, tongues, stops)| {
         let (markup, links, hashtags, numbers, ratings, emoticons, punctuation, repeats) = signs;
         let (case, contractions, elongation, joined, shortest, stem, replaces) = words;
         let lines = |yes: bool, lines: &[&str]| {
             if yes { lines.iter().map(|l| l.to_string()).collect() } else { vec![] }
         };
+        let languages = match tongues {
+            (_, true) => vec![Language::French, Language::English, Language::German, Language::Italian],
+            (language, false) => vec![language],
+        };
         let recipe = Recipe {
+            languages,
+            apart: stops,
             markup,
             links,
             hashtags,
@@ -399,7 +406,7 @@ fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
             shortest,
             stem,
             replace: lines(replaces, &["w/o,without", "a,one two", "é,", "n't,not! so", "👩,woman"]),
-            stoplist: if stops { StopList::English } else { StopList::None },
+            stoplist: if stops { StopList::Of(Language::English) } else { StopList::None },
             stop_also: lines(stops, &["not"]),
         };
         let (scope, style, cues, prefixes, phrases, reach) = negation;

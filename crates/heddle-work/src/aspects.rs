@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use heddle_core::survey::language;
+use heddle_core::text::language;
 use heddle_core::text::word_count;
 use heddle_core::validate::Aspect;
 use rayon::prelude::*;

@@ -3,7 +3,7 @@
 use heddle_core::explain::{TermKind, TermPart, explain_document};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
-use heddle_core::text::{Break, Kind, ScanBuffer, Step, Token, Tokens};
+use heddle_core::text::{Break, Kind, Language, ScanBuffer, Step, Token, Tokens};
 use heddle_files::{Column, read_model};
 use serde::Serialize;
 
@@ -43,6 +43,9 @@ pub struct ReadText {
     pub origin: String,
     /// As it is written.
     pub raw: String,
+    /// The language by whose tables it is read, where the study names several.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub language: Option<Language>,
     /// Its tokens, clause by clause.
     pub clauses: Vec<Vec<ReadToken>>,
     /// What cleaning changed, in reading order.
@@ -106,7 +109,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     let model = options.model.as_ref().map(|path| read_model(path)).transpose()?;
     let of_model = model.as_ref().map(|model| session.of_model(model)).transpose()?;
     let study = of_model.as_ref().unwrap_or(session).study();
-    let cleaner = study.cleaner();
+    let (cleaner, languages) = (study.cleaner(), &study.text.languages);
     let mut buffer = ScanBuffer::default();
     let read = |Text { origin, document, .. }: Text| {
         let raw = document.text();
@@ -127,7 +130,8 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
             explanation.terms.into_iter().map(shown).collect()
         });
         let (changes, clauses) = (changes.collect(), clauses(tokens));
-        ReadText { origin, clauses, changes, terms, raw: raw.into() }
+        let language = (languages.len() > 1).then(|| languages[tokens.tongue()]);
+        ReadText { origin, language, clauses, changes, terms, raw: raw.into() }
     };
     let mut cleaning = None;
     let texts = texts(&options.texts, session, |all| cleaning = Some(cleaned(all, &cleaner)))?;

@@ -2,12 +2,13 @@
 
 use std::collections::HashSet;
 
+use heddle_core::Choice;
 use heddle_core::labels::ClassCounts;
 use heddle_core::model::{Fit, Model, Validated, fit};
 use heddle_core::resample::{LearntTexts, Sample};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted};
-use heddle_core::text::{Case, Document};
+use heddle_core::text::{Case, Document, Language, known_language};
 use heddle_core::validate::{FoldSplit, Validation, cross_validate, fold_splits};
 use heddle_files::Input;
 
@@ -112,6 +113,7 @@ impl Read {
         reviews.check_classes()?;
         let mut study = session.study().clone();
         study.balance.natural = study.balance.natural.or(reviews.natural);
+        tell_of_languages(reviews, &study, session);
         let task = session.busy("reading");
         let corpus = Corpus::read(&ReadAs::new(reviews, &study)?, study.corpus_rules());
         task.end();
@@ -149,6 +151,35 @@ impl Read {
         }
         Ok(TrainingSet { corpus, counted, sample, account, input, study, middle, learnt })
     }
+}
+
+/// Says so where most texts are in a language by whose tables none is read: its negators would be words like any other.
+fn tell_of_languages(reviews: &LabelledReviews, study: &Study, session: &Session) {
+    /// Texts that are looked at, spread over all.
+    const GLANCE: usize = 100;
+    /// So many must be told, and so large a share of them be in the language.
+    const FEWEST: usize = 20;
+    const MOST: f64 = 0.6;
+    let all = reviews.rows.len();
+    let step = all.div_ceil(GLANCE).max(1);
+    let told: Vec<Language> =
+        (0..all).step_by(step).filter_map(|at| known_language(reviews.review(at).text())).collect();
+    let names = &study.text.languages;
+    let foreign = |language: &Language| {
+        let own = told.iter().filter(|told| *told == language).count();
+        !names.contains(language) && told.len() >= FEWEST && own as f64 >= MOST * told.len() as f64
+    };
+    let Some(language) = Language::ALL.iter().find(|language| foreign(language)) else { return };
+    let (what, known) = match language {
+        Language::Other => ("a language whose negators are not known", "negation.also can name some"),
+        known => (known.title(), "what negates in it is known then"),
+    };
+    let read: Vec<&str> = names.iter().map(|language| language.title()).collect();
+    session.remark(&format!(
+        "warning: most texts are in {what}, and are read as {}: set text.languages={} ({known})",
+        read.join(", "),
+        language.name()
+    ));
 }
 
 /// Parts of the names of columns that are filled only some time after a review was written.

@@ -11,6 +11,7 @@ use super::values::{Beside, Known, Values};
 use crate::labels::dates::DateOrder;
 use crate::matrix::{Entry, Rows};
 use crate::text::document::Document;
+use crate::text::language::Language;
 
 /// Bands of a number.
 const BANDS: usize = 5;
@@ -153,7 +154,7 @@ impl LearntColumn {
                     format!("each {} times as many", short(spread.exp()))
                 }
                 Some(Fact::Capitals | Fact::Rating) => format!("each {} points more", short(100.0 * spread)),
-                None => format!("each {} more", short(*spread)),
+                Some(Fact::Language) | None => format!("each {} more", short(*spread)),
             },
         }
     }
@@ -164,7 +165,7 @@ impl LearntColumn {
             Some(Fact::Words | Fact::Exclamations) => format!("{:.0}", number.exp_m1()),
             Some(Fact::Capitals) => format!("{:.1} %", 100.0 * number),
             Some(Fact::Rating) => format!("{:.0} of 10", 10.0 * number),
-            None => short(number),
+            Some(Fact::Language) | None => short(number),
         }
     }
 
@@ -514,11 +515,12 @@ impl ColumnEffects {
         pulls(&self.effects) || !self.neutral.is_empty() && pulls(&self.neutral)
     }
 
-    /// Puts the features of a document into `row`, of each column of which something is known.
+    /// Puts the features of a document into `row`, of each column of which something is known. `told` is the language by
+    /// which it was read, where there are several.
     pub(crate) fn put(
         &self,
         uses: &[ColumnUse],
-        document: &Document,
+        (document, told): (&Document, Option<Language>),
         dates: DateOrder,
         row: &mut Vec<Entry>,
     ) {
@@ -526,7 +528,7 @@ impl ColumnEffects {
         for (at, (used, column)) in uses.iter().zip(&self.coding.columns).enumerate() {
             let cell = match used.column() {
                 Some(_) => document.beside(at).map(|cell| used.read(cell, "", dates)),
-                None => Some(used.read("", document.text(), dates)),
+                None => used.of_language(told).or_else(|| Some(used.read("", document.text(), dates))),
             };
             if let Some(cell) = cell {
                 column.put(column.code(&cell), first, row);

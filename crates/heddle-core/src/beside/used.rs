@@ -4,6 +4,7 @@ use super::facts::Fact;
 use crate::choice::{Choice, choice};
 use crate::labels::dates::{DateOrder, read_date};
 use crate::text::document::Document;
+use crate::text::language::{Language, language};
 
 choice! {
     /// How the cells of a column are read.
@@ -83,9 +84,12 @@ impl ColumnUse {
         let whole = || Self { source: Source::Column(written.into()), form: ColumnForm::Auto };
         let of_fact = |written: &str| Fact::from_name(written.strip_prefix("text:")?).map(Source::Text);
         let used = match (of_fact(written), written.rsplit_once(':')) {
+            (Some(source @ Source::Text(Fact::Language)), _) => Self { source, form: ColumnForm::Categories },
             (Some(source), _) => Self { source, form: ColumnForm::Number },
             (None, Some((name, form))) => match (ColumnForm::from_name(form), of_fact(name)) {
-                (Some(form @ (ColumnForm::Number | ColumnForm::Bands)), Some(source)) => {
+                (Some(form @ (ColumnForm::Number | ColumnForm::Bands)), Some(source))
+                    if source != Source::Text(Fact::Language) =>
+                {
                     Self { source, form }
                 }
                 (Some(form), _) => Self { source: Source::Column(name.trim().into()), form },
@@ -112,7 +116,10 @@ impl ColumnUse {
     /// What a review has there: its cell, or what its text says.
     pub fn read(&self, cell: &str, text: &str, dates: DateOrder) -> Cell {
         if let Source::Text(fact) = self.source {
-            return fact.of(text).map_or(Cell::Blank, Cell::Number);
+            return match fact {
+                Fact::Language => language(text).map_or(Cell::Blank, |own| Cell::Word(own.into())),
+                _ => fact.of(text).map_or(Cell::Blank, Cell::Number),
+            };
         }
         let cell = cell.trim();
         if cell.is_empty() {
@@ -133,6 +140,12 @@ impl ColumnUse {
                 word(read_date(cell, dates).map(|dated| of(dated.day.month_number())))
             }
         }
+    }
+
+    /// The language by which a text was read, where that is what is asked for.
+    pub(crate) fn of_language(&self, told: Option<Language>) -> Option<Cell> {
+        let asked = self.source == Source::Text(Fact::Language);
+        told.filter(|_| asked).map(|language| Cell::Word(language.title().into()))
     }
 
     /// The number that a document has there; nothing if it is none.

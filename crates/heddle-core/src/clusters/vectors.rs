@@ -1,6 +1,5 @@
 //! Reviews as vectors of their words.
 
-use crate::terms::letters::is_content_word;
 use crate::terms::report::TermReport;
 use crate::terms::term_id::TermId;
 
@@ -31,7 +30,7 @@ impl Vectors {
             report.selection.keeps(*term)
                 && report.selection.document_count(*term) as usize >= FEWEST
                 && vocabulary.words(*term) == 1
-                && is_content_word(word)
+                && report.corpus.rules.is_content_word(word)
         };
         // Terms fall by count.
         let all = TermId::all(report.selection.statuses.len());

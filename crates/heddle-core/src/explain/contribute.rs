@@ -429,7 +429,7 @@ fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<Toke
         start: token.start,
         end: token.end,
         form: tokens.form(token).to_string(),
-        column: fields.of_token(document, token).map(String::from),
+        column: fields.of_token(document, tokens, token).map(String::from),
         negated: token.negated,
         cue: token.cue,
         contribution,

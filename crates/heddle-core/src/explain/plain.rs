@@ -31,8 +31,9 @@ impl PlainWords {
 /// not negated.
 pub fn plain_words(model: &Model) -> PlainWords {
     let mut found = PlainWords { known: 0, against: Vec::new() };
+    let languages = &model.study().text.languages;
     for (term, word) in model.single_words() {
-        let Some(expected) = plain_sign(&word.to_lowercase()) else { continue };
+        let Some(expected) = plain_sign(languages, &word.to_lowercase()) else { continue };
         let term = model.term(term);
         if term.kept && term.reviews() >= FEWEST && term.weight != 0.0 {
             found.known += 1;

@@ -456,7 +456,9 @@ impl Model {
     /// What should make one look twice at a term.
     pub fn doubts(&self, term: TermId) -> Vec<Doubt> {
         let counts = self.term(term).counts.map(|count| count as usize);
-        doubts(self.plain_words(term), counts, self.term(term).name)
+        let languages = &self.study().text.languages;
+        let is_function_word = |word: &str| languages.iter().any(|language| language.is_function_word(word));
+        doubts(self.plain_words(term), is_function_word, counts, self.term(term).name)
     }
 
     /// The length of a term, in words; 0 for an n-gram of letters.

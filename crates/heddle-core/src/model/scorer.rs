@@ -134,7 +134,8 @@ impl<'m> Scorer<'m> {
         let beside = model.card().columns.as_ref();
         if let Some(beside) = beside {
             let study = model.study();
-            beside.put(&study.features.columns, document, study.reviews.dates, columns);
+            let told = model.cleaner.told(scan.tokens());
+            beside.put(&study.features.columns, (document, told), study.reviews.dates, columns);
         }
         begins.find(&model.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };

@@ -14,8 +14,8 @@ use crate::terms::corpus::Corpus;
 use crate::terms::letters::is_gram;
 use crate::terms::similar::descriptions;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
+use crate::text::language::Language;
 use crate::text::plain::plain_sign;
-use crate::text::stop_words::is_function_word;
 use crate::text::tokens::{Break, Kind, Token, Tokens};
 
 /// Words that may be replaced: the most frequent that tell something of a text.
@@ -136,7 +136,8 @@ impl Rephraser {
     /// Whether a word may be left out: it stands inside a clause, and says nothing of the class.
     fn may_go(&self, tokens: &Tokens, token: &Token) -> bool {
         let form = tokens.form(token);
-        let tells_little = is_function_word(form) || self.even.contains(form) && plain_sign(form).is_none();
+        let plain = plain_sign(self.cleaner.languages(), form);
+        let tells_little = self.cleaner.is_function_word(form) || self.even.contains(form) && plain.is_none();
         token.before == Break::None && token.start > 0 && tells_little
     }
 }
@@ -174,7 +175,11 @@ fn used(corpus: &Corpus, labels: &[Polarity]) -> Vec<Used> {
         let (word, reviews) = (word as u32, own.iter().sum::<usize>());
         let text = corpus.words.word(word);
         let letters = text.chars().all(char::is_alphabetic) && text.chars().count() > 2;
-        if reviews >= FEWEST && letters && !is_gram(text) && !is_function_word(text) && !corpus.is_name(word)
+        if reviews >= FEWEST
+            && letters
+            && !is_gram(text)
+            && !corpus.rules.is_function_word(text)
+            && !corpus.is_name(word)
         {
             let leaning = (share(own, Polarity::Positive) / share(own, Polarity::Negative)).ln();
             used.push(Used { word, reviews, leaning });
@@ -188,11 +193,13 @@ fn used(corpus: &Corpus, labels: &[Polarity]) -> Vec<Used> {
 fn synonyms(corpus: &Corpus, used: &[Used]) -> FxHashMap<String, Vec<String>> {
     let words: Vec<u32> = used.iter().map(|own| own.word).collect();
     let described = descriptions(corpus, &words);
+    let languages = corpus.rules.cleaner.languages();
     let text = |own: &Used| corpus.words.word(own.word);
     let nearest_of = |own: &Used| -> Vec<u32> {
         let of = &described[&own.word];
         let likeness = |other: &Used| (of.likeness(&described[&other.word]), other.word);
-        let others = used.iter().filter(|other| other.word != own.word && agree(own, other, text));
+        let others =
+            used.iter().filter(|other| other.word != own.word && agree(languages, (own, other), text));
         let mut near: Vec<(f64, u32)> =
             others.map(likeness).filter(|(likeness, _)| *likeness >= ALIKE).collect();
         near.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
@@ -212,8 +219,9 @@ fn synonyms(corpus: &Corpus, used: &[Used]) -> FxHashMap<String, Vec<String>> {
 }
 
 /// Whether nothing speaks against one word in the place of the other: classes use both alike.
-fn agree<'c>(own: &Used, other: &Used, text: impl Fn(&Used) -> &'c str) -> bool {
-    let signs = (plain_sign(text(own)), plain_sign(text(other)));
+fn agree<'c>(languages: &[Language], (own, other): (&Used, &Used), text: impl Fn(&Used) -> &'c str) -> bool {
+    let sign = |own: &Used| plain_sign(languages, text(own));
+    let signs = (sign(own), sign(other));
     let opposed = matches!(signs, (Some(a), Some(b)) if a != b);
     (own.leaning - other.leaning).abs() < APART && !opposed
 }

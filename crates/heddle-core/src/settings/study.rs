@@ -4,7 +4,7 @@ use super::condition::Condition;
 use super::error::SettingError;
 use super::form::Form;
 use crate::beside::Features;
-use crate::choice::choice;
+use crate::choice::{Choice, choice};
 use crate::labels::dates::DateOrder;
 use crate::labels::names::{ClassNames, UNSURE};
 use crate::labels::polarity::Polarity;
@@ -17,9 +17,10 @@ use crate::terms::corpus::CorpusRules;
 use crate::terms::fields::FieldNames;
 use crate::terms::rules::TermRules;
 use crate::text::cleaner::Cleaner;
-use crate::text::negation::Negation;
+use crate::text::language::Language;
+use crate::text::negation::{Negation, Prefixes};
 use crate::text::recipe::Recipe;
-use crate::text::{replace, tables};
+use crate::text::{language, replace, tables};
 
 choice! {
     /// What the terms of several text columns have to do with each other.
@@ -223,6 +224,12 @@ impl Study {
     fn check_together(&self) -> Result<(), String> {
         self.polarity.check()?;
         self.class_names().check()?;
+        language::check(&self.text.languages)?;
+        if self.negation.prefixes == Prefixes::Read && !self.text.languages.contains(&Language::English) {
+            return Err(
+                "negation.prefixes = \"read\" knows English words alone: set negation.prefixes=keep".into()
+            );
+        }
         replace::pairs(&self.text.replace)?;
         tables::check(&self.negation.also)?;
         self.terms.check()?;
@@ -292,13 +299,16 @@ impl Study {
         }
     }
 
-    /// The columns that are kept apart.
+    /// The columns and languages that are kept apart.
     pub(crate) fn field_names(&self) -> FieldNames {
-        match self.reviews.fields {
-            Fields::Auto if !are_opposites(&self.reviews.text) => FieldNames::default(),
-            Fields::Joined => FieldNames::default(),
-            Fields::Auto | Fields::Separate => FieldNames::apart(self.reviews.text.clone()),
-        }
+        let columns = match self.reviews.fields {
+            Fields::Auto if !are_opposites(&self.reviews.text) => &[][..],
+            Fields::Joined => &[],
+            Fields::Auto | Fields::Separate => &self.reviews.text,
+        };
+        let several = self.text.languages.len() > 1 && self.text.apart;
+        let names = self.text.languages.iter().filter(|_| several).map(|language| language.name());
+        FieldNames::apart(columns, &names.collect::<Vec<_>>())
     }
 
     /// The reading of raw text that the study asks for.

@@ -4,12 +4,29 @@ use super::key::{Key, at, percent, share, text, whole};
 use super::kind::{Kind, Range};
 use super::value::Value;
 use crate::beside::ColumnUse;
+use crate::choice::Choice;
 use crate::terms::rules::{Bound, LONGEST, LONGEST_LETTERS};
 use crate::terms::weigh::Weighting;
+use crate::text::language::Language;
 use crate::text::recipe::StopList;
 
 pub(super) fn text_keys() -> Vec<Key> {
     vec![
+        Key::parsed(
+            "text.languages",
+            "the languages of the texts; each is read by the tables of its own, one too short to tell by those of the first",
+            Kind::Forms {
+                about: "a list of english, german, french, spanish, italian, dutch; or other",
+                pattern: "^\\s*$|^(english|german|french|spanish|italian|dutch|other)$",
+            },
+            at!(text.languages),
+            (|language: &Language| language.name().into(), named_language),
+        ),
+        Key::flag(
+            "text.apart",
+            "whether each language has words of its own, where text.languages names several",
+            at!(text.apart),
+        ),
         Key::choice("text.markup", "tags such as <br> and references such as &amp;", at!(text.markup)),
         Key::lines("text.replace", "phrases that are read as others", "from,to", at!(text.replace)),
         Key::choice("text.links", "web and mail addresses", at!(text.links)),
@@ -52,20 +69,35 @@ pub(super) fn text_keys() -> Vec<Key> {
     ]
 }
 
+/// Reads the name of a language.
+fn named_language(written: &str) -> Result<Language, String> {
+    Language::from_name(written.trim()).ok_or_else(|| {
+        let names: Vec<&str> = Language::ALL.iter().map(|language| language.name()).collect();
+        format!("`{written}` is no language that is known: expected {}", names.join(", "))
+    })
+}
+
+/// Lists of words that come along.
+const LISTS: [&str; 8] = ["none", "own", "english", "german", "french", "spanish", "italian", "dutch"];
+
 fn stoplist_key() -> Key {
     Key::new(
         "text.stoplist",
-        "words that are left out; negators among them stay",
-        Kind::Lines { header: "word", words: &["none", "english"] },
+        "words that are left out: the function words of a language, or of text.languages (own), or a list; negators stay",
+        Kind::Lines { header: "word", words: &LISTS },
         |study| match &study.text.stoplist {
             StopList::None => Value::Text("none".into()),
-            StopList::English => Value::Text("english".into()),
+            StopList::Own => Value::Text("own".into()),
+            StopList::Of(language) => Value::Text(language.name().into()),
             StopList::Words(words) => Value::List(words.clone()),
         },
         |study, value| {
             study.text.stoplist = match value {
                 Value::Text(name) if name == "none" => StopList::None,
-                Value::Text(name) if name == "english" => StopList::English,
+                Value::Text(name) if name == "own" => StopList::Own,
+                Value::Text(name) => {
+                    StopList::Of(Language::from_name(name).filter(|own| *own != Language::Other)?)
+                }
                 Value::List(words) => StopList::Words(words.clone()),
                 _ => return None,
             };

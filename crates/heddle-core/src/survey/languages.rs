@@ -6,6 +6,7 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::measure::interval::{Figure, share};
+use crate::text::language::language;
 
 /// The share of one language.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -28,13 +29,4 @@ pub fn languages<T: AsRef<str> + Sync>(texts: &[T]) -> Vec<LanguageShare> {
         .into_iter()
         .map(|(language, count)| LanguageShare { language, share: share(count, told.len()) })
         .collect()
-}
-
-/// The language of a text, in English, if it can be told.
-pub fn language(text: &str) -> Option<&'static str> {
-    /// More is not needed to tell.
-    const ENOUGH: usize = 600;
-    let end = (0..=ENOUGH.min(text.len())).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0);
-    let told = whatlang::detect(&text[..end])?;
-    told.is_reliable().then(|| told.lang().eng_name())
 }

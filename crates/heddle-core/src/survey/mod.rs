@@ -8,7 +8,7 @@ pub(crate) mod texts;
 pub(crate) mod words;
 
 pub use column::{ColumnKind, ColumnProfile, DateProfile, NumberProfile, Profiler};
-pub use languages::{LanguageShare, language, languages};
+pub use languages::{LanguageShare, languages};
 pub use oddities::{Looks, Oddity, Script, looks};
 pub use texts::{OddTexts, Reservoir, TextFacts, TextProfile, TextProfiler};
 pub use words::{RatingWords, WordShare, rating_words};

@@ -6,7 +6,6 @@ use serde::Serialize;
 use crate::measure::log_odds_ratio::stands_out;
 use crate::terms::intern::Words;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
-use crate::text::stop_words::is_function_word;
 use crate::text::tokens::{Kind, Token, Tokens};
 
 /// A word in fewer reviews is left out.
@@ -119,7 +118,7 @@ impl Counts {
         let (mut buffer, mut word) = (ScanBuffer::default(), String::new());
         for (number, (text, rating)) in (1..).zip(texts) {
             let tokens = cleaner.scan(text.as_ref(), &mut buffer);
-            for token in tokens.items().iter().filter(|token| is_telling(tokens, token)) {
+            for token in tokens.items().iter().filter(|token| is_telling(cleaner, tokens, token)) {
                 word.clear();
                 word.push_str(if token.negated { "¬" } else { "" });
                 word.push_str(tokens.form(token));
@@ -142,7 +141,7 @@ impl Counts {
 }
 
 /// Whether a word says more than that a sentence goes on. Short words say little, whatever the language.
-fn is_telling(tokens: &Tokens, token: &Token) -> bool {
+fn is_telling(cleaner: &Cleaner, tokens: &Tokens, token: &Token) -> bool {
     let form = tokens.form(token);
-    token.kind == Kind::Word && !token.cue && form.chars().count() > 3 && !is_function_word(form)
+    token.kind == Kind::Word && !token.cue && form.chars().count() > 3 && !cleaner.is_function_word(form)
 }

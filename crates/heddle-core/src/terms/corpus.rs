@@ -82,6 +82,24 @@ pub struct CorpusRules {
     pub(crate) dates: DateOrder,
 }
 
+impl CorpusRules {
+    /// Whether a spelled word is a function word of its language.
+    pub(crate) fn is_function_word(&self, spelled: &str) -> bool {
+        let (head, word) = self.fields.cut(spelled);
+        match head.and_then(|head| self.fields.tongue_of(head)) {
+            Some(tongue) => self.cleaner.languages()[tongue].is_function_word(word),
+            None => self.cleaner.is_function_word(word),
+        }
+    }
+
+    /// Whether a spelled word speaks of something: no function word, mark, n-gram of letters, or what a set phrase says.
+    pub(crate) fn is_content_word(&self, spelled: &str) -> bool {
+        let word = self.fields.cut(spelled).1;
+        let letters = word.chars().filter(|char| char.is_alphabetic()).count();
+        letters > 1 && !is_gram(spelled) && !word.starts_with('‹') && !self.is_function_word(spelled)
+    }
+}
+
 /// Reviews as token ids over one list of words. The text itself is no longer needed.
 #[derive(Debug, Clone)]
 pub struct Corpus {
@@ -368,8 +386,11 @@ impl Chunk {
                 }
             });
             chunk.lengths.push((chunk.ids.len() - before) as u32);
+            let told = rules.cleaner.told(tokens);
             let cell = |(at, used): (usize, &ColumnUse)| {
-                used.read(document.beside(at).unwrap_or_default(), document.text(), rules.dates)
+                let read =
+                    || used.read(document.beside(at).unwrap_or_default(), document.text(), rules.dates);
+                used.of_language(told).unwrap_or_else(read)
             };
             chunk.cells.extend(rules.columns.iter().enumerate().map(cell));
         }

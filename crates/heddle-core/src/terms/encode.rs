@@ -26,7 +26,7 @@ impl Scanned<'_> {
     /// column where columns are kept apart.
     pub(crate) fn word<R>(&self, token: &Token, buffer: &mut String, with: impl FnOnce(&str) -> R) -> R {
         let form = self.tokens.form(token);
-        let Some(name) = self.fields.of_token(self.document, token) else { return with(form) };
+        let Some(name) = self.fields.of_token(self.document, self.tokens, token) else { return with(form) };
         buffer.clear();
         ["", name, ":", form].iter().for_each(|part| buffer.push_str(part));
         with(buffer)

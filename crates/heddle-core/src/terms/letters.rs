@@ -2,7 +2,6 @@
 
 use super::fields::FieldNames;
 use super::intern::Words;
-use crate::text::stop_words::is_function_word;
 
 /// The n-grams of letters of each word of a list. Each is a word of the list itself, written
 /// between slashes, with "_" for the ends of its word: "/_good/", "/ood_/".
@@ -93,12 +92,6 @@ pub(crate) fn each_gram(
             found(&gram);
         }
     }
-}
-
-/// Whether a word speaks of something: no function word, mark, n-gram of letters, or what a set phrase says.
-pub(crate) fn is_content_word(word: &str) -> bool {
-    let letters = word.chars().filter(|char| char.is_alphabetic()).count();
-    letters > 1 && !is_gram(word) && !word.starts_with('‹') && !is_function_word(word)
 }
 
 /// Whether a spelled word is an n-gram of letters.

@@ -3,7 +3,7 @@
 use super::fields::FieldNames;
 use super::token_id::TokenId;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
-use crate::text::tokens::Token;
+use crate::text::tokens::{Kind, Token};
 
 /// The path of a term that is given as terms are spelled, if every word of it is known.
 pub(crate) fn path_spelled(term: &str, place: impl Fn(&str) -> Option<u32>) -> Option<Vec<TokenId>> {
@@ -40,15 +40,22 @@ pub(crate) fn path_of(
     }
     let (field, rest) = fields.cut(name.trim());
     let mut buffer = ScanBuffer::default();
-    let tokens = cleaner.scan(rest, &mut buffer);
-    let token = |token: &Token| {
-        let form = tokens.form(token);
-        let word = match field {
-            Some(field) => place(&format!("{field}:{form}")),
-            None => place(form),
+    let mut read = |tongue: usize, head: Option<&str>| -> Option<Vec<TokenId>> {
+        let tokens = cleaner.scan_in(tongue, rest, &mut buffer);
+        let token = |token: &Token| {
+            let form = tokens.form(token);
+            let word = match head.filter(|_| token.kind == Kind::Word || field.is_some()) {
+                Some(head) => place(&format!("{head}:{form}")),
+                None => place(form),
+            };
+            Some(TokenId::new(word?, token.negated))
         };
-        Some(TokenId::new(word?, token.negated))
+        let path: Vec<TokenId> = tokens.items().iter().map(token).collect::<Option<_>>()?;
+        (!path.is_empty()).then_some(path)
     };
-    let path: Vec<TokenId> = tokens.items().iter().map(token).collect::<Option<_>>()?;
-    (!path.is_empty()).then_some(path)
+    match field {
+        Some(head) => read(fields.tongue_of(head).unwrap_or(0), Some(head)),
+        // The first language that has all of its words.
+        None => (0..cleaner.languages().len()).find_map(|tongue| read(tongue, fields.of_tongue(tongue))),
+    }
 }

@@ -16,7 +16,6 @@ use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::interval::{Figure, share};
-use crate::text::stop_words::is_function_word;
 
 /// A term in fewer reviews rests on too little.
 const FEW: usize = 5;
@@ -53,6 +52,7 @@ impl Doubt {
 /// What should make one look twice at a term of these words.
 pub(crate) fn doubts<'w>(
     words: impl Iterator<Item = &'w str>,
+    is_function_word: impl FnMut(&'w str) -> bool,
     counts: ClassCounts,
     name: bool,
 ) -> Vec<Doubt> {
@@ -230,8 +230,8 @@ impl TermReport<'_> {
         let hashed = counted.vocabulary.is_hashed();
         let tokens = if hashed { Vec::new() } else { counted.vocabulary.tokens(term) };
         let name = tokens.iter().any(|token| corpus.is_name(token.word()));
-        let words = tokens.iter().map(|token| corpus.rules.fields.cut(corpus.words.word(token.word())).1);
-        let doubts = doubts(words, counts, name);
+        let words = tokens.iter().map(|token| corpus.words.word(token.word()));
+        let doubts = doubts(words, |word| corpus.rules.is_function_word(word), counts, name);
         TermFacts {
             term: self.spell(term),
             words: counted.vocabulary.words(term),

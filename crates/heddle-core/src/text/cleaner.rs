@@ -3,6 +3,7 @@
 use rust_stemmers::{Algorithm, Stemmer};
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::language::{Language, Telling};
 use super::lexicon::Lexicon;
 use super::negate;
 use super::negation::Negation;
@@ -11,7 +12,6 @@ use super::recipe::{Presence, Ratings, Recipe, Stem, StopList};
 use super::replace::Replacements;
 use super::scan::{self, Hit, Replaced};
 use super::steps::{Change, Listen, Step};
-use super::stop_words::function_words;
 use super::tokens::{Break, Kind, Tokens};
 
 /// Distinct words whose stems are remembered by one thread.
@@ -24,9 +24,12 @@ pub struct ScanBuffer {
     tokens: Tokens,
     /// Phrases to be replaced.
     hits: Vec<Hit>,
-    /// By word: its stem, where that is another.
-    stems: FxHashMap<Box<str>, Option<Box<str>>>,
+    /// The place of a language, and what is remembered of the stems of its words.
+    stems: (usize, Stems),
 }
+
+/// By word: its stem, where that is another.
+type Stems = FxHashMap<Box<str>, Option<Box<str>>>;
 
 impl ScanBuffer {
     /// The tokens of the last review.
@@ -40,36 +43,67 @@ impl ScanBuffer {
 pub struct Cleaner {
     recipe: Recipe,
     negation: Negation,
-    lexicon: Lexicon,
+    /// By language of the recipe: how it is read.
+    tongues: Vec<Tongue>,
+    /// Tells them apart, where there are several.
+    telling: Option<Telling>,
     phrases: Option<Replacements>,
-    /// Words that are left out unless they negate.
-    stop: FxHashSet<Box<str>>,
     /// Words that are left out even then.
     named: FxHashSet<Box<str>>,
     /// Whether tokens are left out or changed once negation is known.
     tidies: bool,
 }
 
+/// What is known of a language.
+#[derive(Debug, Clone)]
+struct Tongue {
+    language: Language,
+    lexicon: Lexicon,
+    /// Words that are left out unless they negate.
+    stop: FxHashSet<Box<str>>,
+    /// Cuts off endings.
+    stems: Option<Algorithm>,
+}
+
+impl Tongue {
+    fn new(recipe: &Recipe, negation: &Negation, language: Language) -> Result<Self, String> {
+        let of = |language: Language| language.function_words().map(Box::from).collect();
+        let stop = match &recipe.stoplist {
+            StopList::None => FxHashSet::default(),
+            StopList::Own => of(language),
+            StopList::Of(language) => of(*language),
+            StopList::Words(words) => lower(words),
+        };
+        let stem = if recipe.stem == Stem::Own { own_stem(language) } else { recipe.stem };
+        Ok(Self {
+            language,
+            lexicon: Lexicon::new(recipe, negation, language)?,
+            stop,
+            stems: algorithm(stem),
+        })
+    }
+}
+
+fn lower(words: &[String]) -> FxHashSet<Box<str>> {
+    words.iter().map(|word| word.trim().to_lowercase().into()).collect()
+}
+
 impl Cleaner {
     /// # Errors
     /// A sentence about the first line of a replacement or expression that makes no sense.
     pub fn new(recipe: &Recipe, negation: &Negation) -> Result<Self, String> {
-        let lower = |words: &[String]| words.iter().map(|word| word.trim().to_lowercase().into()).collect();
-        let stop = match &recipe.stoplist {
-            StopList::None => FxHashSet::default(),
-            StopList::English => function_words().map(Box::from).collect(),
-            StopList::Words(words) => lower(words),
-        };
+        let tongue = |language: &Language| Tongue::new(recipe, negation, *language);
+        let tongues: Vec<Tongue> = recipe.languages.iter().map(tongue).collect::<Result<_, _>>()?;
         let named: FxHashSet<Box<str>> = lower(&recipe.stop_also);
         Ok(Self {
-            lexicon: Lexicon::new(recipe, negation)?,
+            telling: Telling::new(&recipe.languages),
             phrases: Replacements::new(recipe)?,
-            tidies: !stop.is_empty()
+            tidies: tongues.iter().any(|tongue| !tongue.stop.is_empty())
                 || !named.is_empty()
                 || recipe.shortest > 1
                 || recipe.stem != Stem::None
                 || negation.cues == Presence::Drop,
-            stop,
+            tongues,
             named,
             negation: negation.clone(),
             recipe: recipe.clone(),
@@ -89,6 +123,12 @@ impl Cleaner {
         &buffer.tokens
     }
 
+    /// As [`scan`](Self::scan), by the language at this place of the recipe, whatever the text says.
+    pub(crate) fn scan_in<'b>(&self, tongue: usize, raw: &str, buffer: &'b mut ScanBuffer) -> &'b Tokens {
+        self.scan_as(tongue, raw, buffer, &mut ());
+        &buffer.tokens
+    }
+
     /// As [`scan`](Self::scan), and tells what was changed where, step by step.
     pub fn scan_and_tell(&self, raw: &str, buffer: &mut ScanBuffer) -> Vec<Change> {
         let mut changes = Vec::new();
@@ -98,6 +138,12 @@ impl Cleaner {
     }
 
     fn scan_for<L: Listen>(&self, raw: &str, buffer: &mut ScanBuffer, listen: &mut L) {
+        let place = self.telling.as_ref().map_or(0, |telling| telling.place(raw));
+        self.scan_as(place, raw, buffer, listen);
+    }
+
+    fn scan_as<L: Listen>(&self, place: usize, raw: &str, buffer: &mut ScanBuffer, listen: &mut L) {
+        let tongue = &self.tongues[place];
         let ScanBuffer { tokens, hits, stems } = buffer;
         hits.clear();
         let mut replaced = Replaced::default();
@@ -105,31 +151,51 @@ impl Cleaner {
             phrases.find(raw, hits);
             replaced = Replaced { hits, stands: phrases.stands() };
         }
-        scan::read(raw, &self.recipe, replaced, tokens, listen);
+        scan::read(raw, (&self.recipe, tongue.language), replaced, tokens, listen);
+        tokens.tongue = place as u8;
         if self.recipe.ratings == Ratings::Read {
             read_ratings(tokens, listen);
         }
-        negate::mark(tokens, &self.negation, &self.lexicon, listen);
+        negate::mark(tokens, &self.negation, &tongue.lexicon, listen);
         if self.tidies {
-            self.leave_out(tokens, listen);
-            if self.recipe.stem != Stem::None {
-                self.cut_endings(tokens, stems, listen);
+            self.leave_out(tongue, tokens, listen);
+            if let Some(algorithm) = tongue.stems {
+                // What is remembered is of one language.
+                if stems.0 != place {
+                    *stems = (place, FxHashMap::default());
+                }
+                cut_endings(algorithm, tokens, &mut stems.1, listen);
             }
         }
     }
 
-    /// Whether a word, in small letters, negates by itself.
+    /// Whether a word, in small letters, negates by itself in one of the languages.
     pub fn is_negator(&self, word: &str) -> bool {
-        self.lexicon.is_negator(word)
+        self.tongues.iter().any(|tongue| tongue.lexicon.is_negator(word))
+    }
+
+    /// The languages of the texts.
+    pub fn languages(&self) -> &[Language] {
+        &self.recipe.languages
+    }
+
+    /// The language by which a text was read, where there are several.
+    pub(crate) fn told(&self, tokens: &Tokens) -> Option<Language> {
+        self.telling.as_ref().map(|_| self.recipe.languages[tokens.tongue()])
+    }
+
+    /// Whether a word, in small letters, is a function word of one of the languages.
+    pub fn is_function_word(&self, word: &str) -> bool {
+        self.recipe.languages.iter().any(|language| language.is_function_word(word))
     }
 
     /// Leaves tokens out; the breaks before them pass to the next.
-    fn leave_out<L: Listen>(&self, tokens: &mut Tokens, listen: &mut L) {
+    fn leave_out<L: Listen>(&self, tongue: &Tongue, tokens: &mut Tokens, listen: &mut L) {
         let (mut kept, mut carried) = (0, Break::None);
         for at in 0..tokens.items.len() {
             let mut token = tokens.items[at];
             token.before = token.before.max(carried);
-            if let Some(step) = self.reason(tokens, at) {
+            if let Some(step) = self.reason(tongue, tokens, at) {
                 carried = token.before;
                 listen.told(step, token.start as usize, token.end as usize);
                 continue;
@@ -142,7 +208,7 @@ impl Cleaner {
     }
 
     /// Why a token is left out, if it is.
-    fn reason(&self, tokens: &Tokens, at: usize) -> Option<Step> {
+    fn reason(&self, tongue: &Tongue, tokens: &Tokens, at: usize) -> Option<Step> {
         let token = &tokens.items[at];
         if token.cue && self.negation.cues == Presence::Drop {
             return Some(Step::Cue);
@@ -152,50 +218,62 @@ impl Cleaner {
         }
         let form = tokens.form(token);
         if form.bytes().any(|byte| byte.is_ascii_uppercase() || byte >= 0x80) {
-            return self.reason_of(&form.to_lowercase(), token.cue);
+            return self.reason_of(tongue, &form.to_lowercase(), token.cue);
         }
-        self.reason_of(form, token.cue)
+        self.reason_of(tongue, form, token.cue)
     }
 
-    fn reason_of(&self, word: &str, cue: bool) -> Option<Step> {
-        let negates = || cue || self.lexicon.is_negator(word);
-        if self.named.contains(word) || self.stop.contains(word) && !negates() {
+    fn reason_of(&self, tongue: &Tongue, word: &str, cue: bool) -> Option<Step> {
+        let negates = || cue || tongue.lexicon.is_negator(word);
+        if self.named.contains(word) || tongue.stop.contains(word) && !negates() {
             return Some(Step::Stop);
         }
         let short = word.len() < self.recipe.shortest as usize * 4
             && word.chars().count() < self.recipe.shortest as usize;
         (short && !negates()).then_some(Step::Short)
     }
+}
 
-    fn cut_endings<L: Listen>(
-        &self,
-        Tokens { items, forms, .. }: &mut Tokens,
-        stems: &mut FxHashMap<Box<str>, Option<Box<str>>>,
-        listen: &mut L,
-    ) {
-        let Some(algorithm) = algorithm(self.recipe.stem) else { return };
-        let stemmer = Stemmer::create(algorithm);
-        if stems.len() > MOST_STEMS {
-            stems.clear();
+fn cut_endings<L: Listen>(
+    algorithm: Algorithm,
+    Tokens { items, forms, .. }: &mut Tokens,
+    stems: &mut Stems,
+    listen: &mut L,
+) {
+    let stemmer = Stemmer::create(algorithm);
+    if stems.len() > MOST_STEMS {
+        stems.clear();
+    }
+    for token in items.iter_mut().filter(|token| token.kind == Kind::Word) {
+        let form = &forms[token.form.0 as usize..token.form.1 as usize];
+        if !stems.contains_key(form) {
+            let stem = stemmer.stem(form);
+            stems.insert(form.into(), (stem != form && !stem.is_empty()).then(|| stem.into()));
         }
-        for token in items.iter_mut().filter(|token| token.kind == Kind::Word) {
-            let form = &forms[token.form.0 as usize..token.form.1 as usize];
-            if !stems.contains_key(form) {
-                let stem = stemmer.stem(form);
-                stems.insert(form.into(), (stem != form && !stem.is_empty()).then(|| stem.into()));
-            }
-            let Some(stem) = &stems[form] else { continue };
-            let start = forms.len() as u32;
-            forms.push_str(stem);
-            token.form = (start, forms.len() as u32);
-            listen.told(Step::Stem, token.start as usize, token.end as usize);
-        }
+        let Some(stem) = &stems[form] else { continue };
+        let start = forms.len() as u32;
+        forms.push_str(stem);
+        token.form = (start, forms.len() as u32);
+        listen.told(Step::Stem, token.start as usize, token.end as usize);
+    }
+}
+
+/// The endings of a language, where they are known.
+fn own_stem(language: Language) -> Stem {
+    match language {
+        Language::English => Stem::English,
+        Language::German => Stem::German,
+        Language::French => Stem::French,
+        Language::Spanish => Stem::Spanish,
+        Language::Italian => Stem::Italian,
+        Language::Dutch => Stem::Dutch,
+        Language::Other => Stem::None,
     }
 }
 
 fn algorithm(stem: Stem) -> Option<Algorithm> {
     Some(match stem {
-        Stem::None => return None,
+        Stem::None | Stem::Own => return None,
         Stem::Arabic => Algorithm::Arabic,
         Stem::Danish => Algorithm::Danish,
         Stem::Dutch => Algorithm::Dutch,

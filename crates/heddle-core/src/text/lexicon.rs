@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::language::Language;
 use super::negation::{Negation, Scope, SetPhrases};
 use super::recipe::Recipe;
 use super::scan::{self, Replaced};
@@ -30,21 +31,26 @@ pub(super) struct Lexicon {
     lengths: Lengths,
     /// Whether "isn't" stays whole, and is a negator itself.
     whole: bool,
+    language: Option<Language>,
+    /// Words that join two negators.
+    joining: &'static [&'static str],
 }
 
 impl Lexicon {
     /// # Errors
     /// As [`expressions`].
-    pub(super) fn new(recipe: &Recipe, negation: &Negation) -> Result<Self, String> {
+    pub(super) fn new(recipe: &Recipe, negation: &Negation, language: Language) -> Result<Self, String> {
         let plain = Recipe { contractions: recipe.contractions, ..Recipe::default() };
-        let mut list = Self { whole: !recipe.contractions, ..Self::default() };
+        let whole = language == Language::English && !recipe.contractions;
+        let mut list =
+            Self { whole, language: Some(language), joining: language.joining(), ..Self::default() };
         let mut tokens = Tokens::default();
         // Where nothing is negated, nothing is known of set phrases either.
         let phrases = negation.phrases == SetPhrases::Read && negation.scope != Scope::Off;
-        let all = expressions(&negation.also)?.into_iter();
+        let all = expressions(language, &negation.also)?.into_iter();
         for (text, effect) in all.filter(|(_, effect)| phrases || !effect.is_phrase()) {
             let mut forms = |text: &str| -> Vec<Box<str>> {
-                scan::read(text, &plain, Replaced::default(), &mut tokens, &mut ());
+                scan::read(text, (&plain, language), Replaced::default(), &mut tokens, &mut ());
                 tokens.items().iter().map(|token| Box::<str>::from(tokens.form(token))).collect()
             };
             let (head, tail) = text.split_once(GAP).unwrap_or((&text, ""));
@@ -101,6 +107,21 @@ impl Lexicon {
         self.is_whole_negator(first).then_some((Effect::Negates, 1))
     }
 
+    /// Whether words with a negating prefix are known.
+    pub(super) fn reads_prefixes(&self) -> bool {
+        self.language == Some(Language::English)
+    }
+
+    /// Words before which a comma ends no scope.
+    pub(super) fn continuing(&self) -> &'static [&'static str] {
+        self.language.map_or(&[], Language::continuing)
+    }
+
+    /// Whether a word joins two negators.
+    pub(super) fn joins(&self, word: &str) -> bool {
+        self.joining.iter().any(|own| own.eq_ignore_ascii_case(word))
+    }
+
     fn is_whole_negator(&self, word: &str) -> bool {
         self.whole && (word.ends_with("n't") || word == "cannot" || BARE_CONTRACTIONS.contains(&word))
     }
@@ -108,7 +129,8 @@ impl Lexicon {
     /// Whether a lower-case word negates by itself.
     pub(super) fn is_negator(&self, word: &str) -> bool {
         let alone = |entry: &Expression| {
-            entry.rest.is_empty() && matches!(entry.effect, Effect::Negates | Effect::Renews | Effect::Next)
+            (entry.rest.is_empty() && entry.tail.is_empty())
+                && matches!(entry.effect, Effect::Negates | Effect::Either | Effect::Renews | Effect::Next)
         };
         self.table.get(word).is_some_and(|entries| entries.iter().any(alone)) || self.is_whole_negator(word)
     }

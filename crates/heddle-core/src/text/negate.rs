@@ -28,16 +28,19 @@ struct Open {
     joined: bool,
 }
 
-/// Words behind which a second negator is one more of the same, and does not undo the first.
-const JOINING: [&str; 2] = ["and", "or"];
 /// Negators that never undo another: "he never had no money" is no praise.
 const INSISTING: [&str; 3] = ["no", "nor", "neither"];
+/// How many words a negator that ends its clause reaches back over: "das Essen schmeckte uns nicht".
+const BACK: usize = 4;
 /// How far behind its negator a verb of saying or thinking still carries a scope: "do not really think that".
 const CARRIES_FROM: usize = 3;
 
 /// Sets the clause breaks before contrast words, marks cues and negated words, and reads set phrases.
 pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, listen: &mut L) {
-    let mut scopes = Scopes { negation, open: None };
+    if !lexicon.continuing().is_empty() {
+        go_on(tokens, lexicon);
+    }
+    let mut scopes = Scopes { negation, lexicon, open: None };
     let mut at = 0;
     while at < tokens.items.len() {
         let token = &tokens.items[at];
@@ -51,9 +54,12 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
         let places = at..at + length;
         at += length;
         match effect {
-            Some(opens @ (Effect::Negates | Effect::Renews | Effect::Next)) => {
+            Some(opens @ (Effect::Negates | Effect::Either | Effect::Renews | Effect::Next)) => {
                 scopes.close(tokens.items[places.start].before);
                 scopes.begin(tokens, places.start, opens);
+                if opens == Effect::Either {
+                    scopes.reach_back(tokens, &places);
+                }
                 tokens.items[places].iter_mut().for_each(|token| token.cue = true);
             }
             Some(Effect::Carries) => {
@@ -78,14 +84,26 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
             _ => scopes.cover(tokens, places),
         }
     }
-    if negation.prefixes == Prefixes::Read {
+    if negation.prefixes == Prefixes::Read && lexicon.reads_prefixes() {
         read_prefixes(tokens, listen);
+    }
+}
+
+/// Takes back the clause breaks before words that go on with what is said.
+fn go_on(tokens: &mut Tokens, lexicon: &Lexicon) {
+    for at in 0..tokens.items.len() {
+        if tokens.items[at].before == Break::Clause
+            && lexicon.continuing().iter().any(|own| own.eq_ignore_ascii_case(word_at(tokens, at)))
+        {
+            tokens.items[at].before = Break::None;
+        }
     }
 }
 
 /// The scope that is open, if one is.
 struct Scopes<'a> {
     negation: &'a Negation,
+    lexicon: &'a Lexicon,
     open: Option<Open>,
 }
 
@@ -109,6 +127,28 @@ impl Scopes<'_> {
         self.open = negates.then_some(Open { cue, left, joined: false });
     }
 
+    /// Negates the words before a negator that ends its clause, and opens no scope then.
+    fn reach_back(&mut self, tokens: &mut Tokens, cue: &Range<usize>) {
+        let next = tokens.items.get(cue.end);
+        let ends = next.is_none_or(|next| next.before >= Break::Clause || next.kind == Kind::Mark);
+        if !ends || self.open.is_none() {
+            return;
+        }
+        self.open = None;
+        let (mut at, mut left) = (cue.start, BACK);
+        while at > 0 && left > 0 && tokens.items[at].before == Break::None {
+            at -= 1;
+            let token = &mut tokens.items[at];
+            if token.cue || token.negated {
+                return;
+            }
+            if token.kind == Kind::Word {
+                token.negated = true;
+                left -= 1;
+            }
+        }
+    }
+
     /// A verb of saying or thinking hands the scope on to what is said: it keeps its whole reach behind it, and the
     /// word that joins the two, which is mostly "that", is not counted.
     fn carry(&mut self, at: usize) {
@@ -129,7 +169,7 @@ impl Scopes<'_> {
                 continue;
             }
             tokens.items[at].negated = true;
-            open.joined |= JOINING.iter().any(|word| word_at(tokens, at).eq_ignore_ascii_case(word));
+            open.joined |= self.lexicon.joins(word_at(tokens, at));
             if self.negation.scope != Scope::Sentence {
                 open.left -= 1;
                 if open.left == 0 {

@@ -1,7 +1,9 @@
 //! Words that are plainly good or bad in reviews of nearly anything.
 
-/// Words that speak for satisfaction in reviews of nearly anything.
-const GOOD: [&str; 16] = [
+use super::language::Language;
+
+/// English words that speak for satisfaction.
+const GOOD_ENGLISH: [&str; 16] = [
     "clean",
     "comfortable",
     "delicious",
@@ -19,8 +21,8 @@ const GOOD: [&str; 16] = [
     "superb",
     "wonderful",
 ];
-/// Words that speak for displeasure.
-const BAD: [&str; 16] = [
+/// English words that speak for displeasure.
+const BAD_ENGLISH: [&str; 16] = [
     "awful",
     "bad",
     "broken",
@@ -39,13 +41,228 @@ const BAD: [&str; 16] = [
     "worst",
 ];
 
-/// +1 for a plainly good word in small letters, -1 for a plainly bad one.
-pub(crate) fn plain_sign(word: &str) -> Option<f64> {
-    if GOOD.contains(&word) {
-        Some(1.0)
-    } else if BAD.contains(&word) {
-        Some(-1.0)
-    } else {
-        None
+impl Language {
+    /// Words that speak for satisfaction, and words that speak for displeasure, as they stand in sentences.
+    fn plain_words(self) -> [&'static [&'static str]; 2] {
+        match self {
+            Self::English => [&GOOD_ENGLISH, &BAD_ENGLISH],
+            Self::German => [
+                &[
+                    "gut",
+                    "gute",
+                    "guter",
+                    "gutes",
+                    "super",
+                    "toll",
+                    "tolle",
+                    "freundlich",
+                    "freundliche",
+                    "sauber",
+                    "perfekt",
+                    "hervorragend",
+                    "ausgezeichnet",
+                    "wunderbar",
+                    "lecker",
+                    "zufrieden",
+                    "gemütlich",
+                ],
+                &[
+                    "schlecht",
+                    "schlechte",
+                    "schlechter",
+                    "schlechtes",
+                    "schrecklich",
+                    "furchtbar",
+                    "schmutzig",
+                    "dreckig",
+                    "unfreundlich",
+                    "enttäuschend",
+                    "enttäuscht",
+                    "kaputt",
+                    "miserabel",
+                    "mies",
+                    "katastrophe",
+                    "ekelhaft",
+                    "mangelhaft",
+                ],
+            ],
+            Self::French => [
+                &[
+                    "bon",
+                    "bonne",
+                    "bons",
+                    "excellent",
+                    "excellente",
+                    "parfait",
+                    "parfaite",
+                    "super",
+                    "propre",
+                    "agréable",
+                    "délicieux",
+                    "sympathique",
+                    "génial",
+                    "magnifique",
+                    "ravi",
+                    "ravie",
+                    "impeccable",
+                ],
+                &[
+                    "mauvais",
+                    "mauvaise",
+                    "horrible",
+                    "sale",
+                    "décevant",
+                    "décevante",
+                    "déçu",
+                    "déçue",
+                    "nul",
+                    "nulle",
+                    "affreux",
+                    "désagréable",
+                    "catastrophique",
+                    "médiocre",
+                    "pire",
+                    "inadmissible",
+                    "cassé",
+                ],
+            ],
+            Self::Spanish => [
+                &[
+                    "bueno",
+                    "buena",
+                    "buenos",
+                    "buenas",
+                    "excelente",
+                    "perfecto",
+                    "perfecta",
+                    "limpio",
+                    "limpia",
+                    "agradable",
+                    "delicioso",
+                    "amable",
+                    "amables",
+                    "genial",
+                    "maravilloso",
+                    "encantado",
+                    "cómodo",
+                ],
+                &[
+                    "malo",
+                    "mala",
+                    "malos",
+                    "malas",
+                    "horrible",
+                    "sucio",
+                    "sucia",
+                    "pésimo",
+                    "pésima",
+                    "terrible",
+                    "decepcionante",
+                    "decepcionado",
+                    "desagradable",
+                    "roto",
+                    "peor",
+                    "fatal",
+                    "lamentable",
+                ],
+            ],
+            Self::Italian => [
+                &[
+                    "buono",
+                    "buona",
+                    "buoni",
+                    "ottimo",
+                    "ottima",
+                    "eccellente",
+                    "perfetto",
+                    "perfetta",
+                    "pulito",
+                    "pulita",
+                    "gentile",
+                    "gentili",
+                    "delizioso",
+                    "fantastico",
+                    "splendido",
+                    "accogliente",
+                    "comodo",
+                ],
+                &[
+                    "pessimo",
+                    "pessima",
+                    "orribile",
+                    "sporco",
+                    "sporca",
+                    "terribile",
+                    "deludente",
+                    "deluso",
+                    "delusa",
+                    "scadente",
+                    "rotto",
+                    "maleducato",
+                    "peggiore",
+                    "disgustoso",
+                    "scortese",
+                    "inaccettabile",
+                    "brutto",
+                ],
+            ],
+            Self::Dutch => [
+                &[
+                    "goed",
+                    "goede",
+                    "uitstekend",
+                    "uitstekende",
+                    "perfect",
+                    "schoon",
+                    "schone",
+                    "vriendelijk",
+                    "vriendelijke",
+                    "heerlijk",
+                    "heerlijke",
+                    "prima",
+                    "geweldig",
+                    "fantastisch",
+                    "tevreden",
+                    "gezellig",
+                    "fijn",
+                ],
+                &[
+                    "slecht",
+                    "slechte",
+                    "vies",
+                    "vieze",
+                    "vreselijk",
+                    "verschrikkelijk",
+                    "onvriendelijk",
+                    "teleurstellend",
+                    "teleurgesteld",
+                    "kapot",
+                    "waardeloos",
+                    "smerig",
+                    "belachelijk",
+                    "schandalig",
+                    "matig",
+                    "slechtste",
+                    "ondermaats",
+                ],
+            ],
+            Self::Other => [&[], &[]],
+        }
+    }
+
+    /// How many words are plainly good or bad.
+    pub(crate) fn plain_count(self) -> usize {
+        self.plain_words().iter().map(|words| words.len()).sum()
+    }
+}
+
+/// +1 for a word in small letters that is plainly good in one of these languages, -1 for a plainly bad one. A word that
+/// is good in one and bad in another is neither.
+pub(crate) fn plain_sign(languages: &[Language], word: &str) -> Option<f64> {
+    let says = |at: usize| languages.iter().any(|language| language.plain_words()[at].contains(&word));
+    match (says(0), says(1)) {
+        (true, false) => Some(1.0),
+        (false, true) => Some(-1.0),
+        _ => None,
     }
 }

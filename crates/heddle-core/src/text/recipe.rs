@@ -1,5 +1,6 @@
 //! How raw text is cleaned. Cleaning changes the forms of tokens, never the raw review.
 
+use super::language::Language;
 use crate::choice::choice;
 
 choice! {
@@ -109,6 +110,8 @@ choice! {
     Stem {
         /// No ending is cut off.
         None = "none",
+        /// Those of the languages of the texts, of each its own.
+        Own = "own",
         /// Arabic.
         Arabic = "arabic",
         /// Danish.
@@ -153,8 +156,10 @@ choice! {
 pub enum StopList {
     /// Nothing is left out.
     None,
-    /// The English function words.
-    English,
+    /// The function words of the languages of the texts.
+    Own,
+    /// The function words of a language.
+    Of(Language),
     /// These words.
     Words(Vec<String>),
 }
@@ -162,6 +167,12 @@ pub enum StopList {
 /// The cleaning of raw text, the same in training and scoring because a model carries it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Recipe {
+    /// The languages of the texts: each is read by the tables of its own; one that is too short to tell, by those of the
+    /// first. Default: English.
+    pub languages: Vec<Language>,
+    /// Whether each language has words of its own, where there are several; marks, numbers and emoticons are shared.
+    /// Default: yes.
+    pub apart: bool,
     /// Tags such as `<br>` and references such as `&amp;`: dropped, or read like any text.
     /// Default: drop.
     pub markup: Presence,
@@ -202,6 +213,8 @@ pub struct Recipe {
 impl Default for Recipe {
     fn default() -> Self {
         Self {
+            languages: vec![Language::English],
+            apart: true,
             markup: Presence::Drop,
             replace: Vec::new(),
             links: Treatment::Mark,

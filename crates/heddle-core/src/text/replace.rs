@@ -2,6 +2,7 @@
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
+use super::language::Language;
 use super::recipe::Recipe;
 use super::scan::{self, Hit, Replaced, Stand};
 use super::tokens::Tokens;
@@ -64,7 +65,7 @@ impl Replacements {
             .map_err(|error| format!("text.replace: {error}"))?;
         let mut tokens = Tokens::default();
         let stand = |(_, to): &(String, String)| {
-            scan::read(to, recipe, Replaced::default(), &mut tokens, &mut ());
+            scan::read(to, (recipe, Language::Other), Replaced::default(), &mut tokens, &mut ());
             let own = tokens.items().iter();
             own.map(|token| Stand { form: tokens.form(token).into(), kind: token.kind, before: token.before })
                 .collect()

@@ -2,10 +2,10 @@
 
 use super::characters::{Letter, is_combining, is_mail, is_pictograph, reference, starts_with};
 use super::contractions::{Contraction, Head, may_be_bare, take_apart};
+use super::language::Language;
 use super::recipe::{Case, Elongation, Joined, Presence, Punctuation, Recipe, Treatment};
 use super::run::{plain_run, push_unstretched};
 use super::steps::{Listen, Step};
-use super::tables::ABBREVIATIONS;
 use super::tokens::{Break, Kind, Token, Tokens};
 
 /// The form of every web address where links are marked.
@@ -46,7 +46,7 @@ pub(super) struct Replaced<'a> {
 /// Makes the tokens of one review; negation is not yet known.
 pub(super) fn read<L: Listen>(
     raw: &str,
-    recipe: &Recipe,
+    (recipe, language): (&Recipe, Language),
     replaced: Replaced<'_>,
     tokens: &mut Tokens,
     listen: &mut L,
@@ -67,6 +67,7 @@ pub(super) fn read<L: Listen>(
         raw,
         at: 0,
         recipe,
+        language,
         pending: Break::None,
         has_mail,
         keeps_joined,
@@ -87,6 +88,7 @@ pub(super) struct Scanner<'a, L> {
     pub(super) raw: &'a str,
     pub(super) at: usize,
     pub(super) recipe: &'a Recipe,
+    pub(super) language: Language,
     /// The strongest boundary since the last token.
     pub(super) pending: Break,
     pub(super) has_mail: bool,
@@ -196,7 +198,7 @@ impl<L: Listen> Scanner<'_, L> {
             token.end as usize == self.at
                 && token.kind == Kind::Word
                 && ((form.len() == 1 && form != "i")
-                    || ABBREVIATIONS.iter().any(|name| name.eq_ignore_ascii_case(form)))
+                    || self.language.abbreviations().iter().any(|name| name.eq_ignore_ascii_case(form)))
         })
     }
 
@@ -379,7 +381,11 @@ impl<L: Listen> Scanner<'_, L> {
         if L::ON {
             self.tell_word(start, end);
         }
+        if let (Some((_, mark)), true) = (apostrophe, self.recipe.contractions && self.language.elides()) {
+            return self.elided(start, form, mark);
+        }
         let may_contract = self.recipe.contractions
+            && self.language == Language::English
             && (apostrophe.is_some() || may_be_bare(&self.tokens.forms.as_bytes()[form.0..form.1]));
         if !may_contract {
             return self.emit(start, end, form, Kind::Word);
@@ -410,6 +416,19 @@ impl<L: Listen> Scanner<'_, L> {
             Head::Be(verb) => self.emit_as(start, cut, verb, Kind::Word),
         }
         self.emit_as(cut, end, tail, Kind::Word);
+    }
+
+    /// Emits the word whose form stands there, which ends at the present place, in two tokens: up to the apostrophe in the
+    /// raw text at `mark`, and behind it. A few words are whole with theirs.
+    fn elided(&mut self, start: usize, form: (usize, usize), mark: usize) {
+        const WHOLE: [&str; 4] = ["aujourd'hui", "quelqu'un", "quelqu'une", "presqu'île"];
+        let (end, word) = (self.at, &self.tokens.forms[form.0..form.1]);
+        let length = word.rfind('\'').filter(|_| !WHOLE.iter().any(|own| own.eq_ignore_ascii_case(word)));
+        let Some(length) = length else { return self.emit(start, end, form, Kind::Word) };
+        let cut = mark + self.letter(mark).map_or(1, |letter| letter.length);
+        self.listen.told(Step::Contraction, start, end);
+        self.emit(start, cut, (form.0, form.0 + length), Kind::Word);
+        self.emit(cut, end, (form.0 + length + 1, form.1), Kind::Word);
     }
 
     /// Emits a token whose form is given.

@@ -10,6 +10,7 @@ use std::sync::LazyLock;
 
 use rustc_hash::FxHashMap;
 
+use super::language::Language;
 use crate::choice::{Choice, choice};
 
 choice! {
@@ -19,6 +20,8 @@ choice! {
     Effect {
         /// Opens a scope. Inside another scope the two cancel: "not without charm".
         Negates = "negates",
+        /// As `negates`; but where its clause ends with it, it negates the words before it: "gefällt mir nicht".
+        Either = "either",
         /// Closes every open scope, then opens its own: "neither clean nor quiet".
         Renews = "renews",
         /// Negates the next word alone: "non smoking".
@@ -46,8 +49,6 @@ impl Effect {
     }
 }
 
-/// Expressions that come with the program: `expression,effect`.
-const EXPRESSIONS: &str = include_str!("data/negation-english.csv");
 /// Words with a negating prefix or ending, and the word they negate: `word,plain`.
 const PREFIXES: &str = include_str!("data/prefixes.csv");
 /// Emoticons and emoji with what they mean: `sign,meaning`.
@@ -58,10 +59,6 @@ pub(super) const BARE_CONTRACTIONS: &[&str] = &[
     "dont", "didnt", "doesnt", "cant", "couldnt", "wont", "wouldnt", "shouldnt", "isnt", "wasnt", "arent",
     "werent", "hasnt", "havent", "hadnt",
 ];
-
-/// Names that stand before a full stop which ends no sentence.
-pub(super) const ABBREVIATIONS: &[&str] =
-    &["mr", "mrs", "ms", "dr", "st", "vs", "approx", "incl", "hrs", "mins", "etc"];
 
 /// Emoticons written with ASCII marks, longest first.
 pub(super) const EMOTICONS: &[&str] = &[
@@ -98,14 +95,15 @@ pub fn emoticon_meanings() -> impl Iterator<Item = (&'static str, &'static str)>
     lines(MEANINGS)
 }
 
-/// The expressions in force: those of the program, changed and followed by those of a study,
-/// which are given as "expression,effect".
+/// The expressions in force for a language: those of the program, changed and followed by those of a study, which are
+/// given as "expression,effect".
 ///
 /// # Errors
 /// A sentence about the first line that is none such.
-pub fn expressions(own: &[String]) -> Result<Vec<(String, Effect)>, String> {
+pub fn expressions(language: Language, own: &[String]) -> Result<Vec<(String, Effect)>, String> {
     let effect = |name: &str| Effect::from_name(name.trim());
-    let usual = lines(EXPRESSIONS).filter_map(|(text, name)| Some((text.to_string(), effect(name)?)));
+    let usual =
+        lines(language.expressions()).filter_map(|(text, name)| Some((text.to_string(), effect(name)?)));
     let mut all: Vec<(String, Effect)> = usual.collect();
     for line in own {
         let parts = line.rsplit_once(',').map(|(text, name)| (text.trim().to_lowercase(), effect(name)));
@@ -127,5 +125,5 @@ pub fn expressions(own: &[String]) -> Result<Vec<(String, Effect)>, String> {
 
 /// Checks the expressions of a study.
 pub(crate) fn check(own: &[String]) -> Result<(), String> {
-    expressions(own).map(|_| ())
+    expressions(Language::Other, own).map(|_| ())
 }

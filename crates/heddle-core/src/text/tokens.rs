@@ -61,6 +61,8 @@ pub struct Tokens {
     pub(super) forms: String,
     /// Whether n-grams run across marks.
     pub(super) across: bool,
+    /// The place of the language of the text among those of the recipe.
+    pub(super) tongue: u8,
 }
 
 impl Tokens {
@@ -72,6 +74,11 @@ impl Tokens {
     /// The cleaned form of a token: what the model sees.
     pub fn form(&self, token: &Token) -> &str {
         &self.forms[token.form.0 as usize..token.form.1 as usize]
+    }
+
+    /// The place of the language by which the text was read among those of the recipe.
+    pub fn tongue(&self) -> usize {
+        self.tongue.into()
     }
 
     /// A token as terms spell it: a negated one has "¬" before it.

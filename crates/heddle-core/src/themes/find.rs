@@ -10,7 +10,6 @@ use crate::measure::dependence::Dependence;
 use crate::resample::folds::Sample;
 use crate::terms::associate::log_odds;
 use crate::terms::corpus::Corpus;
-use crate::terms::letters::is_content_word;
 use crate::terms::token_id::TokenId;
 
 /// Words in fewer reviews are no theme.
@@ -87,7 +86,7 @@ fn telling(corpus: &Corpus, seen: &[Seen]) -> Vec<Candidate> {
     let is_theme = |bits: &usize| {
         let reviews: usize = seen[*bits].reviews.iter().sum();
         let word = corpus.words.word(TokenId::from_bits(*bits as u32).word());
-        reviews >= FEWEST && is_content_word(word)
+        reviews >= FEWEST && corpus.rules.is_content_word(word)
     };
     let tested: Vec<usize> = (0..seen.len()).filter(is_theme).collect();
     let mut found: Vec<Candidate> = tested

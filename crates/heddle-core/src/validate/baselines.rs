@@ -75,10 +75,12 @@ pub fn baselines(
         baselines.push(Baseline { kind, about, figures: figures_of(sample, &held[0], shared) });
     };
     if let Some(words) = word_list(corpus) {
+        let languages = study.text.languages.iter();
+        let plain: usize = languages.map(|language| language.plain_count()).sum();
         let verdicts = first.par_iter().map(|split| by_words(&words, sample, split, study)).collect();
         add(
             BaselineKind::WordList,
-            "32 plainly good and bad words, turned round by negation".into(),
+            format!("{plain} plainly good and bad words, turned round by negation"),
             verdicts,
         );
     }
@@ -105,7 +107,9 @@ pub fn baselines(
 /// By review: plainly good words less plainly bad ones, a negated word counting as its
 /// opposite; nothing where words have no names.
 fn word_list(corpus: &Corpus) -> Option<Vec<f64>> {
-    let sign = |word: &str| plain_sign(&corpus.rules.fields.cut(word).1.to_lowercase()).unwrap_or(0.0);
+    let languages = corpus.rules.cleaner.languages();
+    let sign =
+        |word: &str| plain_sign(languages, &corpus.rules.fields.cut(word).1.to_lowercase()).unwrap_or(0.0);
     let signs: Vec<f64> = corpus.words.iter().map(sign).collect();
     let value = |id: &TokenId| signs[id.word() as usize] * if id.is_negated() { -1.0 } else { 1.0 };
     let of_review =

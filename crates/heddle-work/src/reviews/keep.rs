@@ -5,7 +5,7 @@ use std::collections::HashSet;
 
 use heddle_core::resample::text_key;
 use heddle_core::settings::{Condition, Study, Subject};
-use heddle_core::survey::language;
+use heddle_core::text::language;
 use heddle_core::text::word_count;
 use heddle_files::{Column, find_column};
 

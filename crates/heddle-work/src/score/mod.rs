@@ -3,11 +3,12 @@
 mod called;
 mod vote;
 
+use heddle_core::Choice;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::measure::Verdict;
 use heddle_core::model::{Model, Score, VoteBy};
 use heddle_core::resample::text_key;
-use heddle_core::text::word_count;
+use heddle_core::text::{Language, word_count};
 use heddle_files::{Column, Record, Reviews, STREAM, find_column};
 use serde::Serialize;
 
@@ -110,7 +111,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let mut reviews = session.open_reviews(&options.file)?;
     let columns = DocumentColumns::find(reviews.file(), reviews.columns(), session.study())?;
     warn_unvalidated(&model, &session);
-    let cells = Cells::new(&reviews, classes, names, options)?;
+    let cells = Cells::new(&reviews, &model, names, options)?;
     let target = options.out.as_deref().unwrap_or(STREAM);
     let mut writer = session.row_writer(SCORED, target, &cells.header([]))?;
     let mut refusals = Refusals::new(&session)?;
@@ -121,7 +122,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         |rows, judged| {
             for (row, judged) in rows.iter().zip(judged) {
                 scored.add(&judged);
-                let added = cells.added(&judged.score.verdict);
+                let added = cells.added(&judged.score.verdict, judged.language);
                 writer.row(cells.kept(row).chain(added.iter().map(String::as_str)))?;
             }
             Ok(())
@@ -141,6 +142,8 @@ struct Judged {
     mostly_unknown: bool,
     learnt_from: bool,
     unfamiliar: bool,
+    /// By whose tables it was read.
+    language: Language,
 }
 
 /// Scores rows on all threads, in order.
@@ -151,7 +154,8 @@ fn judge(model: &Model, rows: &[Record], columns: &DocumentColumns) -> Vec<Judge
         let words = word_count(text.text());
         let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
         let learnt_from = !model.learnt().is_empty() && model.learnt().hold(text_key(text.text()));
-        Judged { score, mostly_unknown, learnt_from, unfamiliar: scorer.unfamiliar() > 0 }
+        let language = model.study().text.languages[scorer.tokens().tongue()];
+        Judged { score, mostly_unknown, learnt_from, unfamiliar: scorer.unfamiliar() > 0, language }
     })
 }
 
@@ -162,15 +166,12 @@ struct Cells<'o> {
     names: ClassNames,
     kept: Vec<usize>,
     theirs: Vec<Column>,
+    /// Whether the language is written by which a text was read.
+    tells_language: bool,
 }
 
 impl<'o> Cells<'o> {
-    fn new(
-        reviews: &Reviews,
-        classes: Classes,
-        names: ClassNames,
-        options: &'o ScoreOptions,
-    ) -> Result<Self> {
+    fn new(reviews: &Reviews, model: &Model, names: ClassNames, options: &'o ScoreOptions) -> Result<Self> {
         let kept: Vec<usize> = match options.columns.is_empty() {
             true => (0..reviews.columns().len()).collect(),
             false => {
@@ -179,17 +180,20 @@ impl<'o> Cells<'o> {
             }
         };
         let theirs = kept.iter().map(|&at| reviews.columns()[at].clone()).collect();
-        Ok(Self { options, classes, names, kept, theirs })
+        let tells_language = model.study().text.languages.len() > 1;
+        Ok(Self { options, classes: model.classes(), names, kept, theirs, tells_language })
     }
 
     /// The columns, with some more behind ours.
     fn header<const N: usize>(&self, more: [Column; N]) -> Vec<Column> {
         let odds = self.options.log_odds.then(|| Column::number("log_odds"));
+        let language = self.tells_language.then(|| Column::text("language"));
         let ours = [Column::text("polarity")]
             .into_iter()
             .chain(odds)
             .chain(probability_columns(self.classes, &self.names))
             .chain([Column::text("verdict")])
+            .chain(language)
             .chain(more);
         with_ours(&self.theirs, ours)
     }
@@ -198,7 +202,7 @@ impl<'o> Cells<'o> {
         self.kept.iter().map(|&at| &row[at])
     }
 
-    fn added(&self, verdict: &Verdict) -> Vec<String> {
+    fn added(&self, verdict: &Verdict, language: Language) -> Vec<String> {
         let Self { options, classes, names, .. } = self;
         let called = options.called.of(verdict.called, names);
         let mut cells = vec![called.to_string()];
@@ -212,6 +216,9 @@ impl<'o> Cells<'o> {
         cells.extend(classes.list().iter().map(probability));
         // The model knows nothing of the review, or may not call it.
         cells.push(if verdict.sure { called } else { options.called.unsure() }.into());
+        if self.tells_language {
+            cells.push(language.name().into());
+        }
         cells
     }
 }

@@ -35,9 +35,9 @@ pub fn score(
     };
     let columns = DocumentColumns::find(reviews.file(), reviews.columns(), study)?;
     warn_unvalidated(model, session);
-    let cells = Cells::new(&reviews, model.classes(), study.class_names(), options)?;
+    let cells = Cells::new(&reviews, model, study.class_names(), options)?;
     let mut refusals = Refusals::new(session)?;
-    let (mut families, mut ballots) = (Families::default(), Vec::new());
+    let (mut families, mut ballots, mut languages) = (Families::default(), Vec::new(), Vec::new());
     let task = session.busy("scoring");
     // Names are taken as rows are read, batches ahead of their scores.
     batches(
@@ -51,6 +51,7 @@ pub fn score(
             for judged in judged {
                 scored.flag(&judged);
                 let known = judged.score.terms > 0;
+                languages.push(judged.language);
                 ballots.push(Ballot { place: judged.score.verdict.place(), known });
             }
             Ok(())
@@ -75,6 +76,7 @@ pub fn score(
         let Some(own) = texts.get(row) else {
             fail!(Reviews, "{} changed while it was read; run this again", again.file());
         };
+        let language = languages[row];
         row += 1;
         if own.is_empty() {
             continue;
@@ -82,7 +84,7 @@ pub fn score(
         let voted = model.vote(own, by);
         scored.count(&voted.verdict);
         scored.no_known_term += usize::from(own.iter().all(|ballot| !ballot.known));
-        let mut added = cells.added(&voted.verdict);
+        let mut added = cells.added(&voted.verdict, language);
         let spread = voted.spread.map_or(String::new(), |spread| format!("{spread:.6}"));
         added.extend([voted.texts.to_string(), voted.agreeing.to_string(), spread]);
         writer.row(cells.kept(&record).chain(added.iter().map(String::as_str)))?;

@@ -6,8 +6,11 @@ mod contents;
 mod profile;
 mod questions;
 
+use heddle_core::Choice;
 use heddle_core::labels::{ClassNames, Rule, Scale};
+use heddle_core::settings::Study;
 use heddle_core::survey::{ColumnProfile, LanguageShare, RatingWords};
+use heddle_core::text::Language;
 use heddle_files::{Input, Manner, Record};
 use serde::Serialize;
 
@@ -119,7 +122,8 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     let negative_by = read.crossed.shares(&study);
     session.tell_manners(&looked.manners);
     let (words, languages) = read.words(&study);
-    let next = next(session, files, &found, scale.as_ref());
+    let spoken = spoken(&languages, &study);
+    let next = next(session, files, &found, (scale.as_ref(), &spoken));
     let mut open = about_rating(scale.as_ref(), &ratings);
     let scale = scale.map(|scale| FoundScale {
         settings: rule_as_settings(&scale.rule),
@@ -130,6 +134,7 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     let questions = questions(&looked, &found, (&open, &read.texts), &languages, session.study());
     if let Some(path) = target {
         study.open.append(&mut open);
+        study.text.languages = spoken;
         new_study::write(session, path, study)?;
     }
     Ok(Survey {
@@ -153,8 +158,28 @@ pub fn survey(session: &Session, options: &SurveyOptions) -> Result<Survey> {
     })
 }
 
+/// The languages of which there are enough texts, the most frequent first; those of the study where nothing else can be
+/// told.
+fn spoken(languages: &[LanguageShare], study: &Study) -> Vec<Language> {
+    /// Of fewer texts nothing would be learnt apart.
+    const ENOUGH: f64 = 0.03;
+    let known = |own: &&LanguageShare| own.share.low.is_some_and(|low| low >= ENOUGH);
+    let of = |own: &LanguageShare| Language::ALL.iter().copied().find(|other| other.title() == own.language);
+    let found: Vec<Language> = languages.iter().filter(known).filter_map(of).collect();
+    match (&found[..], languages.first()) {
+        ([], Some(main)) if main.share.low.is_some_and(|low| low > 0.5) => vec![Language::Other],
+        ([], _) => study.text.languages.clone(),
+        _ => found,
+    }
+}
+
 /// The line that learns from these files, with what was found made explicit; none where text or rating is missing.
-fn next(session: &Session, files: &[String], found: &FoundColumns, scale: Option<&Scale>) -> Vec<NextStep> {
+fn next(
+    session: &Session,
+    files: &[String],
+    found: &FoundColumns,
+    (scale, spoken): (Option<&Scale>, &[Language]),
+) -> Vec<NextStep> {
     let (Some(rating), false) = (&found.rating, found.text.is_empty()) else { return Vec::new() };
     let reviews = &session.study().reviews;
     let mut parts = vec!["heddle train".to_string()];
@@ -168,6 +193,10 @@ fn next(session: &Session, files: &[String], found: &FoundColumns, scale: Option
     let rule = scale.map_or(Vec::new(), |scale| rule_as_settings(&scale.rule));
     if !rule.is_empty() {
         parts.push(as_sets(&rule));
+    }
+    if *spoken != session.study().text.languages {
+        let names: Vec<&str> = spoken.iter().map(|language| language.name()).collect();
+        parts.push(format!("--set text.languages={}", names.join(",")));
     }
     parts.push("--out model.heddle --validate".into());
     let about = match scale.is_some_and(|scale| scale.question.is_some()) {

@@ -137,7 +137,8 @@ fn about_texts(texts: &Texts, languages: &[LanguageShare], questions: &mut Vec<S
     {
         let names: Vec<&str> = others.iter().take(3).map(|other| other.language).collect();
         questions.push(format!(
-            "About {:.0} % of the texts are not in {} ({}). Should one model learn from all of them?",
+            "About {:.0} % of the texts are not in {} ({}). Should one model learn from all of them, each read by the tables \
+             of its language (text.languages), or are some to be left out (reviews.keep)?",
             100.0 * (1.0 - share),
             main.language,
             names.join(", ")

@@ -356,7 +356,7 @@ pub struct ProbeArgs {
     /// The model
     #[arg(value_name = "MODEL")]
     pub model: String,
-    /// Sentences of your own [default: about 600 that come along, in 18 kinds]
+    /// Sentences of your own [default: those that come along for text.languages, in English about 600 in 18 kinds]
     #[arg(long, value_name = "FILE")]
     pub suite: Option<String>,
     /// An earlier model: tell what changed

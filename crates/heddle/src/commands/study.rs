@@ -2,7 +2,7 @@
 
 use heddle_core::Choice;
 use heddle_core::settings::{KEYS, Study, Value};
-use heddle_core::text::{Effect, StopList, emoticon_meanings, expressions, function_words};
+use heddle_core::text::{Effect, Language, StopList, emoticon_meanings, expressions};
 use heddle_files::{Origin, schema};
 use heddle_work::Session;
 use serde::Serialize;
@@ -50,8 +50,11 @@ pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Resu
         StudyView::Stoplist => output.answer("study", &stop_words(&loaded.study), show_stop_words)?,
         StudyView::Negation => {
             let own = &loaded.study.negation.also;
-            let expressions = expressions(own).map_err(anyhow::Error::msg)?;
-            output.answer("study", &Expressions { expressions }, show_expressions)?;
+            // Those of a later language do not stand for those of an earlier one.
+            let of = |language: &Language| expressions(*language, own).map_err(anyhow::Error::msg);
+            let all: Vec<Vec<_>> =
+                loaded.study.text.languages.iter().map(of).collect::<anyhow::Result<_>>()?;
+            output.answer("study", &Expressions { expressions: all.concat() }, show_expressions)?;
         }
         StudyView::Emoticons => {
             output.answer(
@@ -67,7 +70,7 @@ pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Resu
 /// The words that are left out.
 #[derive(Serialize)]
 struct StopWords {
-    /// Where they come from: "none", "english" or "list".
+    /// Where they come from: "none", "own", a language or "list".
     stoplist: &'static str,
     words: Vec<String>,
     /// Words of the list that negate, and therefore stay.
@@ -77,7 +80,11 @@ struct StopWords {
 fn stop_words(study: &Study) -> StopWords {
     let (name, listed) = match &study.text.stoplist {
         StopList::None => ("none", Vec::new()),
-        StopList::English => ("english", function_words().map(String::from).collect()),
+        StopList::Own => {
+            let languages = study.text.languages.iter();
+            ("own", languages.flat_map(|language| language.function_words()).map(String::from).collect())
+        }
+        StopList::Of(language) => (language.name(), language.function_words().map(String::from).collect()),
         StopList::Words(words) => ("list", words.iter().map(|word| word.to_lowercase()).collect()),
     };
     let cleaner = study.cleaner();

@@ -50,6 +50,9 @@ fn show_text(text: &ReadText, page: &mut Page) {
             page.line(format!("  {} {line}", paint(DIM, mark)));
         });
     }
+    if let Some(language) = text.language {
+        page.line(format!("    {}", paint(DIM, format!("read as {}", language.title()))));
+    }
     show_changes(text, page);
     let Some(terms) = &text.terms else { return };
     page.line("");

@@ -317,7 +317,7 @@ fn probes_words(trained: &Trained) -> String {
         format!("{} {passed} of {}", kind.kind, own.n)
     };
     let kinds: Vec<String> = trained.probes.kinds.iter().map(one).collect();
-    format!("{} read as expected; `heddle probe` tries 18 kinds", kinds.join(", "))
+    format!("{} read as expected; `heddle probe` tries all kinds", kinds.join(", "))
 }
 
 fn show_strongest(trained: &Trained, page: &mut Page) {

@@ -3,12 +3,25 @@
 use serde::Serialize;
 
 use super::fill::Words;
+use crate::choice::Choice;
 use crate::labels::names::ClassNames;
 use crate::labels::polarity::Polarity;
 use crate::model::artefact::Model;
+use crate::text::language::Language;
 
-/// The sentences that come along: kind, what is expected, the sentence, and what it is held against.
-const BUILT_IN: &str = include_str!("data/english.tsv");
+/// The sentences of a language that come along: kind, what is expected, the sentence, and what it is held against.
+fn sentences(language: Language) -> &'static str {
+    match language {
+        Language::English => include_str!("data/english.tsv"),
+        Language::German => include_str!("data/german.tsv"),
+        Language::French => include_str!("data/french.tsv"),
+        Language::Spanish => include_str!("data/spanish.tsv"),
+        Language::Italian => include_str!("data/italian.tsv"),
+        Language::Dutch => include_str!("data/dutch.tsv"),
+        Language::Other => "",
+    }
+}
+
 /// Kinds of the short form: whether words pull the right way, alone and negated.
 const SHORT: [&str; 3] = ["plain", "negated praise", "negated blame"];
 
@@ -83,8 +96,8 @@ pub struct Probe {
     pub template: usize,
 }
 
-/// The English sentences that come along, about 600 in 18 kinds, with what the training reviews of a model speak of in
-/// the places of their templates.
+/// The sentences that come along for the languages of a model, with what its training reviews speak of in the places of
+/// their templates: about 600 in 18 kinds in English, about 200 in each other.
 pub fn built_in_probes(model: &Model) -> Vec<Probe> {
     filled(model, Words::times, |_| true)
 }
@@ -95,10 +108,28 @@ pub fn short_probes(model: &Model) -> Vec<Probe> {
 }
 
 fn filled(model: &Model, times: impl Fn(&str) -> usize, takes: impl Fn(&str) -> bool) -> Vec<Probe> {
-    let words = Words::of(model);
-    let lines = BUILT_IN.lines().filter(|line| !line.starts_with('#'));
+    let languages = &model.study().text.languages;
+    let mut probes: Vec<Probe> = Vec::new();
+    for language in languages {
+        // Kinds of several languages are told apart by their names.
+        let name = if languages.len() > 1 { format!("{}, ", language.name()) } else { String::new() };
+        let first = probes.last().map_or(0, |last| last.template + 1);
+        probes.extend(of_language(*language, (first, &name), model, (&times, &takes)));
+    }
+    probes
+}
+
+fn of_language(
+    language: Language,
+    (first, name): (usize, &str),
+    model: &Model,
+    (times, takes): (&impl Fn(&str) -> usize, &impl Fn(&str) -> bool),
+) -> Vec<Probe> {
+    let words = Words::of(model, language);
+    let lines = sentences(language).lines().filter(|line| !line.starts_with('#'));
     let mut probes = Vec::new();
-    for (template, line) in lines.enumerate() {
+    for (nth, line) in lines.enumerate() {
+        let template = first + nth;
         let mut cells = line.split('\t');
         let (Some(kind), Some(expected), Some(text)) = (cells.next(), cells.next(), cells.next()) else {
             continue;
@@ -108,7 +139,7 @@ fn filled(model: &Model, times: impl Fn(&str) -> usize, takes: impl Fn(&str) -> 
             continue;
         };
         probes.extend((0..times(text)).map(|nth| Probe {
-            kind: kind.into(),
+            kind: format!("{name}{kind}"),
             text: words.fill(text, nth, template),
             expected,
             than: than.map(|than| words.fill(than, nth, template)),
