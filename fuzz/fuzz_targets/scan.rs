@@ -1,8 +1,9 @@
 #![no_main]
 //! The reading of a text: spans lie on character borders, ascend, and are the same or apart.
 
+use heddle_core::Choice;
 use heddle_core::settings::Study;
-use heddle_core::text::ScanBuffer;
+use heddle_core::text::{Language, ScanBuffer};
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {
@@ -11,8 +12,10 @@ fuzz_target!(|text: &str| {
         if strict {
             study.text.joined = heddle_core::text::Joined::Keep;
             study.text.hashtags = heddle_core::text::Hashtags::Apart;
-            study.text.stoplist = heddle_core::text::StopList::English;
-            study.text.stem = heddle_core::text::Stem::English;
+            study.text.stoplist = heddle_core::text::StopList::Own;
+            study.text.languages =
+                Language::ALL.iter().copied().filter(|own| *own != Language::Other).collect();
+            study.text.stem = heddle_core::text::Stem::Own;
             study.text.replace = vec!["w/o,without".into(), "a,b c".into()];
         }
         let (cleaner, mut buffer) = (study.cleaner(), ScanBuffer::default());
