@@ -4,6 +4,9 @@ mod common;
 
 use common::{Folder, column, holds};
 
+/// A language as made-up reviews speak it: its sign, things, praise, blame, and to be or not to be.
+type Speech = (&'static str, [&'static str; 4], [&'static str; 3], [&'static str; 3], [&'static str; 2]);
+
 /// Reviews in English, German and French, as many of each, of the shape `id,review,stars,land`.
 fn rows(count: usize) -> String {
     let mut state = 11u64;
@@ -11,7 +14,7 @@ fn rows(count: usize) -> String {
         state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
         (state >> 33) as usize % of
     };
-    const WORDS: [(&str, [&str; 4], [&str; 3], [&str; 3], [&str; 2]); 3] = [
+    const WORDS: [Speech; 3] = [
         (
             "en",
             ["the food", "the cabin", "the crew", "the bed"],

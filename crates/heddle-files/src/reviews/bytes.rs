@@ -41,7 +41,7 @@ pub(crate) fn unpacked(
 ) -> io::Result<(Box<dyn Read>, Option<&'static str>)> {
     let mut head = Vec::with_capacity(4);
     source.by_ref().take(4).read_to_end(&mut head)?;
-    let (gzip, zstd) = (head.starts_with(&[0x1f, 0x8b]), head == [0x28, 0xb5, 0x2f, 0xfd]);
+    let (gzip, zstd) = (is_gzip(&head), is_zstd(&head));
     let packed = Rc::new(Cell::new(0));
     let whole = Counted { source: io::Cursor::new(head).chain(source), taken: Rc::clone(&packed) };
     let bounded = |source: Box<dyn Read>| Box::new(Bounded { source, packed, given: 0, limits });
@@ -53,6 +53,19 @@ pub(crate) fn unpacked(
     } else {
         (Box::new(whole), None)
     })
+}
+
+/// Whether data that begin so are packed.
+pub(crate) fn is_packed(head: &[u8]) -> bool {
+    is_gzip(head) || is_zstd(head)
+}
+
+fn is_gzip(head: &[u8]) -> bool {
+    head.starts_with(&[0x1f, 0x8b])
+}
+
+fn is_zstd(head: &[u8]) -> bool {
+    head.starts_with(&[0x28, 0xb5, 0x2f, 0xfd])
 }
 
 /// How the next bytes are to be read.
@@ -87,6 +100,8 @@ pub(crate) struct Decoder {
     well: u64,
     ill: u64,
     seen: Rc<RefCell<Decoded>>,
+    /// Whether the source paused behind what was decoded last.
+    paused: bool,
 }
 
 impl Decoder {
@@ -102,13 +117,33 @@ impl Decoder {
             well: 0,
             ill: 0,
             seen: Rc::clone(&seen),
+            paused: false,
         };
         (decoder, seen)
     }
 
+    /// The first bytes, as many as are asked for; fewer where the text ends, or pauses with `enough` of it.
+    pub(crate) fn head(&mut self, most: usize, enough: impl Fn(&[u8]) -> bool) -> io::Result<Vec<u8>> {
+        let (mut head, mut filled) = (vec![0; most], 0);
+        while filled < most {
+            let paused = self.paused && self.at == self.out.len();
+            if paused && enough(&head[..filled]) {
+                break;
+            }
+            let length = self.read(&mut head[filled..])?;
+            if length == 0 {
+                break;
+            }
+            filled += length;
+        }
+        head.truncate(filled);
+        Ok(head)
+    }
+
     /// Reads and decodes a chunk; false at the end of the file.
     fn fill(&mut self) -> io::Result<bool> {
-        // Chunks are filled, so that what is read does not depend on how a pipe is fed.
+        // Chunks are filled, so that what is read does not depend on how a pipe is fed, unless it pauses.
+        self.paused = false;
         let kept = self.raw.len();
         self.raw.resize(kept + CHUNK, 0);
         let mut filled = kept;
@@ -117,6 +152,13 @@ impl Decoder {
                 Ok(0) => break,
                 Ok(length) => filled += length,
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+                Err(error) if error.kind() == io::ErrorKind::WouldBlock => {
+                    self.paused = filled > kept;
+                    if self.paused {
+                        break;
+                    }
+                    // Nothing has come yet: the next read waits.
+                }
                 Err(error) => return Err(error),
             }
         }

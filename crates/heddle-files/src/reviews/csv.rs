@@ -5,7 +5,7 @@ use std::io::{self, Read};
 use std::rc::Rc;
 
 use csv::{ByteRecord, ReaderBuilder, StringRecord};
-use heddle_core::settings::{Form, Limits};
+use heddle_core::settings::{Form, Header, Limits};
 
 use super::bytes::{Decoded, Decoder};
 use super::column::Column;
@@ -99,8 +99,10 @@ impl Delimited {
     ) -> Result<Self, FileError> {
         let fail = |error| FileError::reading(file, packed, error);
         let (mut source, decoded) = Decoder::new(source, form.encoding);
-        let mut head = Vec::new();
-        source.by_ref().take(LOOK as u64).read_to_end(&mut head).map_err(fail)?;
+        // A row tells more than names alone, where there are names.
+        let lines = if form.header == Header::No { 1 } else { 2 };
+        let enough = |head: &[u8]| memchr::memchr_iter(b'\n', head).take(lines).count() == lines;
+        let mut head = source.head(LOOK, enough).map_err(fail)?;
         let above = Above::detect(&head, form);
         head.drain(..above.bytes);
         if head.iter().all(u8::is_ascii_whitespace) {

@@ -9,12 +9,13 @@ use std::sync::{Arc, OnceLock};
 use csv::StringRecord;
 use heddle_core::settings::{Form, Format, Header};
 
-use super::bytes::unpacked;
+use super::bytes::{is_packed, unpacked};
 use super::column::Column;
 use super::csv::Delimited;
 use super::folder::Folder;
-use super::json::{self, Json, Layout};
+use super::json::{self, Braced, Json, Layout};
 use super::lines::Lines;
+use super::live::{Begun, Live, Opened, Stream};
 use super::marks::{Marking, marking};
 use super::parquet::Parquet;
 use super::rows::{Manner, Next, Rows};
@@ -188,28 +189,26 @@ impl Reviews {
         if path != STREAM {
             return Input::gather(&[path], form)?.rows();
         }
-        let fail = |error| FileError::reading(STANDARD_INPUT, None, error);
-        let (mut source, packed) = unpacked(Box::new(io::stdin()), form.limits).map_err(fail)?;
-        let mut head = Vec::new();
-        // The first byte tells whether it may be anything but delimited text in ASCII or UTF-8;
-        // whatever may be is copied, and told with more of it.
-        source.by_ref().take(1).read_to_end(&mut head).map_err(fail)?;
-        let plain = head.first().is_none_or(|byte| byte.is_ascii() && !b"P{[ \t\r\n".contains(byte));
-        let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(source));
-        let delimited = match form.format {
-            Format::Auto => plain && form.mark.is_none(),
-            format => format == Format::Delimited,
+        let form = form.clone();
+        let begun = match Live::standard_input() {
+            None => begin(Box::new(io::stdin()), &form, false)?,
+            Some(live) => {
+                let own = form.clone();
+                match Stream::open(move || begin_live(live, &own))? {
+                    Opened::Rows(rows) => Begun::Rows(rows),
+                    Opened::Copied(source) => Begun::Copied(source),
+                }
+            }
         };
-        if !delimited {
-            let copy = Source::copy(STANDARD_INPUT, whole)?;
-            return Input { files: vec![copy], form: form.clone(), columns: Arc::default() }.rows();
-        }
-        let rows = Delimited::new(STANDARD_INPUT, whole, packed, form)?;
+        let rows = match begun {
+            Begun::Rows(rows) => rows,
+            Begun::Copied(copy) => return Input { files: vec![copy], form, columns: Arc::default() }.rows(),
+        };
         Ok(Self {
-            form: form.clone(),
+            form,
             rest: Vec::new().into_iter(),
             columns: rows.columns().to_vec(),
-            current: Some(Box::new(rows)),
+            current: Some(rows),
             order: None,
             name: STANDARD_INPUT.into(),
             manners: Vec::new(),
@@ -217,6 +216,11 @@ impl Reviews {
             number: 0,
             needed: None,
         })
+    }
+
+    /// Whether no row is at hand for now, though more may come: of standard input that pauses.
+    pub fn is_idle(&mut self) -> bool {
+        self.current.as_mut().is_some_and(|rows| rows.is_idle())
     }
 
     /// The columns.
@@ -319,6 +323,44 @@ impl Reviews {
     pub fn manners(&self) -> Vec<Manner> {
         self.manners.iter().cloned().chain(self.manner()).collect()
     }
+}
+
+/// Begins to read a stream that may pause. What is packed is unpacked in blocks, and pauses between them tell nothing.
+fn begin_live(mut live: Live, form: &Form) -> Result<Begun, FileError> {
+    let fail = |error| FileError::reading(STANDARD_INPUT, None, error);
+    let mut head = Vec::new();
+    live.by_ref().take(4).read_to_end(&mut head).map_err(fail)?;
+    let packed = is_packed(&head);
+    let live = if packed { live } else { live.telling() };
+    begin(Box::new(Cursor::new(head).chain(live)), form, !packed)
+}
+
+/// Begins to read a stream, told by its first bytes.
+fn begin(stream: Box<dyn Read>, form: &Form, pauses: bool) -> Result<Begun, FileError> {
+    let fail = |error| FileError::reading(STANDARD_INPUT, None, error);
+    let (mut source, packed) = unpacked(stream, form.limits).map_err(fail)?;
+    let mut head = Vec::new();
+    // The first byte tells whether it may be anything but delimited text in ASCII or UTF-8;
+    // whatever may be is copied, and told with more of it.
+    source.by_ref().take(1).read_to_end(&mut head).map_err(fail)?;
+    let plain = head.first().is_none_or(|byte| byte.is_ascii() && !b"P{[ \t\r\n".contains(byte));
+    let opens = head.first() == Some(&b'{') && form.mark.is_none();
+    let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(source));
+    let (delimited, braced) = match form.format {
+        Format::Auto => (plain && form.mark.is_none(), opens),
+        Format::JsonLines => (false, opens),
+        format => (format == Format::Delimited, false),
+    };
+    if delimited {
+        return Ok(Begun::Rows(Box::new(Delimited::new(STANDARD_INPUT, whole, packed, form)?)));
+    }
+    if pauses && braced {
+        return Ok(match json::braced(STANDARD_INPUT, whole, packed, form)? {
+            Braced::Lines(rows) => Begun::Rows(rows),
+            Braced::Other(text) => Begun::Copied(Source::copy(STANDARD_INPUT, text)?),
+        });
+    }
+    Ok(Begun::Copied(Source::copy(STANDARD_INPUT, whole)?))
 }
 
 fn fitting(pattern: &str) -> Result<Vec<String>, FileError> {

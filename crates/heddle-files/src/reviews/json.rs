@@ -16,6 +16,9 @@ use super::limit::{Line, check_columns, read_line, too_long};
 use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
 use crate::error::{FileError, Stop};
 
+/// How much of a stream is looked at for its columns.
+const LOOK: usize = 128 * 1024;
+
 /// How objects follow one another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Layout {
@@ -27,7 +30,7 @@ pub(crate) enum Layout {
 struct Objects {
     file: String,
     layout: Layout,
-    source: BufReader<Decoder>,
+    source: BufReader<Box<dyn Read>>,
     line: u64,
     packed: Option<&'static str>,
     limits: Limits,
@@ -160,6 +163,8 @@ pub(crate) struct Json {
     text: Vec<u8>,
     cells: Vec<Option<String>>,
     manner: Manner,
+    /// Whether columns are those of the first rows, and later rows may have others.
+    streams: bool,
 }
 
 /// The columns of all objects of a file, in the order in which they first come.
@@ -170,7 +175,18 @@ pub(crate) fn columns(
     layout: Layout,
     form: &Form,
 ) -> Result<Vec<Column>, FileError> {
-    let (mut objects, _) = open(file, source, packed, layout, form);
+    let (decoder, _) = Decoder::new(source, form.encoding);
+    columns_of(file, Box::new(decoder), packed, layout, form)
+}
+
+fn columns_of(
+    file: &str,
+    text: Box<dyn Read>,
+    packed: Option<&'static str>,
+    layout: Layout,
+    form: &Form,
+) -> Result<Vec<Column>, FileError> {
+    let mut objects = open(file, text, packed, layout, form);
     let mut kinds: Vec<(String, Option<CellKind>)> = Vec::new();
     let mut places: FxHashMap<String, usize> = FxHashMap::default();
     let mut text = Vec::new();
@@ -206,18 +222,53 @@ pub(crate) fn columns(
     Ok(columns)
 }
 
+/// The objects of a decoded text.
 fn open(
     file: &str,
-    source: Box<dyn Read>,
+    text: Box<dyn Read>,
     packed: Option<&'static str>,
     layout: Layout,
     form: &Form,
-) -> (Objects, Rc<RefCell<Decoded>>) {
-    let (decoder, decoded) = Decoder::new(source, form.encoding);
-    let source = BufReader::with_capacity(256 * 1024, decoder);
+) -> Objects {
+    let source = BufReader::with_capacity(256 * 1024, text);
     let file = file.to_string();
     let limits = form.limits;
-    (Objects { file, layout, source, line: 0, packed, limits, inside: false, ended: false }, decoded)
+    Objects { file, layout, source, line: 0, packed, limits, inside: false, ended: false }
+}
+
+/// A stream that begins with a brace.
+pub(crate) enum Braced {
+    /// An object a line: its rows, under the columns of those that came first.
+    Lines(Box<Json>),
+    /// Something else: its text.
+    Other(Box<dyn Read>),
+}
+
+/// Looks at what begins with a brace and may pause: an object of its own on the first line is the first of many.
+pub(crate) fn braced(
+    file: &str,
+    source: Box<dyn Read>,
+    packed: Option<&'static str>,
+    form: &Form,
+) -> Result<Braced, FileError> {
+    let fail = |error| FileError::reading(file, packed, error);
+    let (mut source, decoded) = Decoder::new(source, form.encoding);
+    let head = source.head(LOOK, |head| head.contains(&b'\n')).map_err(fail)?;
+    let whole = memchr::memrchr(b'\n', &head).map_or(&[][..], |end| &head[..end]);
+    let first = whole.split(|byte| *byte == b'\n').next().unwrap_or_default();
+    let is_object = serde_json::from_slice::<Fields<'_>>(first).is_ok();
+    let lines = Box::new(std::io::Cursor::new(whole.to_vec()));
+    let columns = match is_object {
+        true => columns_of(file, lines, packed, Layout::Lines, form)?,
+        false => Vec::new(),
+    };
+    let text: Box<dyn Read> = Box::new(std::io::Cursor::new(head).chain(source));
+    if !is_object {
+        return Ok(Braced::Other(text));
+    }
+    let mut rows = Json::of(file, (text, packed), (Layout::Lines, decoded), form, columns)?;
+    rows.streams = true;
+    Ok(Braced::Lines(Box::new(rows)))
 }
 
 impl Json {
@@ -229,10 +280,21 @@ impl Json {
         form: &Form,
         columns: Vec<Column>,
     ) -> Result<Self, FileError> {
+        let (decoder, decoded) = Decoder::new(source, form.encoding);
+        Self::of(file, (Box::new(decoder), packed), (layout, decoded), form, columns)
+    }
+
+    fn of(
+        file: &str,
+        (text, packed): (Box<dyn Read>, Option<&'static str>),
+        (layout, decoded): (Layout, Rc<RefCell<Decoded>>),
+        form: &Form,
+        columns: Vec<Column>,
+    ) -> Result<Self, FileError> {
         if columns.is_empty() {
             return Err(FileError::Empty { path: file.into(), found: "there is no JSON object with fields" });
         }
-        let (objects, decoded) = open(file, source, packed, layout, form);
+        let objects = open(file, text, packed, layout, form);
         let format = match layout {
             Layout::Lines => FileFormat::JsonLines,
             Layout::Array => FileFormat::JsonArray,
@@ -245,6 +307,7 @@ impl Json {
             decoded,
             text: Vec::new(),
             manner: Manner { file: file.into(), format, packed, ..Manner::default() },
+            streams: false,
         })
     }
 
@@ -278,21 +341,25 @@ impl Rows for Json {
             Err(error) => return Ok(Some(Err(self.refuse_object(line, &error)))),
         };
         self.cells.iter_mut().for_each(|cell| *cell = None);
-        let (mut twice, mut unknown) = (None, false);
+        let (mut twice, mut unknown) = (None, None);
         let (places, cells) = (&self.places, &mut self.cells);
         let read = flatten(fields, "", &mut |name, cell| match places.get(name) {
-            Some(&place) => {
-                if cells[place].replace(cell.text.into_owned()).is_some() {
-                    twice = Some(name.to_string());
-                }
+            Some(&place) if cells[place].replace(cell.text.into_owned()).is_some() => {
+                twice = Some(name.to_string());
             }
+            Some(_) => {}
             // A name that is null here and holds fields elsewhere is no column.
-            None => unknown |= cell.kind.is_some(),
+            None if cell.kind.is_some() => unknown = Some(name.to_string()),
+            None => {}
         });
         if let Err(error) = read {
             return Ok(Some(Err(self.refuse_object(line, &error))));
         }
-        if unknown {
+        if unknown.is_some() && self.streams {
+            let (expected, found) = ("a field that the first rows have", "another".into());
+            return Ok(Some(Err(self.refuse(line, unknown, expected, found))));
+        }
+        if unknown.is_some() {
             return Err(FileError::Changed { path: self.manner.file.clone() });
         }
         if twice.is_some() {

@@ -12,6 +12,7 @@ pub(crate) mod json;
 pub(crate) mod leaf;
 pub(crate) mod limit;
 pub(crate) mod lines;
+mod live;
 pub(crate) mod marks;
 pub(crate) mod pages;
 pub(crate) mod parquet;

@@ -147,6 +147,11 @@ pub(crate) trait Rows {
     /// How it was read so far.
     fn manner(&self) -> Manner;
 
+    /// Whether no row is at hand for now, though more may come: of a stream that pauses.
+    fn is_idle(&mut self) -> bool {
+        false
+    }
+
     /// Says which columns alone are needed; the cells of the others may stay blank.
     fn need(&mut self, _places: &[usize]) {}
 

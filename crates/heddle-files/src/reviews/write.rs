@@ -257,6 +257,19 @@ impl<'o> RowWriter<'o> {
         written.map_err(|error| FileError::io(&self.path, error))
     }
 
+    /// Passes on what was written so far, as far as the format allows: packed data, Parquet and workbooks come in blocks.
+    ///
+    /// # Errors
+    /// As [`row`](Self::row).
+    pub fn flush(&mut self) -> Result<(), FileError> {
+        let flushed = match &mut self.target {
+            Target::Delimited(writer) => writer.flush(),
+            Target::Json { sink, .. } => sink.flush(),
+            Target::Parquet(_) | Target::Sheet(_) => Ok(()),
+        };
+        flushed.map_err(|error| FileError::io(&self.path, error))
+    }
+
     /// Gives the file its name.
     ///
     /// # Errors

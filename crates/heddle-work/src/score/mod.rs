@@ -4,15 +4,16 @@ mod called;
 mod vote;
 
 use heddle_core::Choice;
+use heddle_core::explain::explain_document;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::measure::Verdict;
-use heddle_core::model::{Model, Score, VoteBy};
+use heddle_core::model::{Model, Score, Scorer, VoteBy};
 use heddle_core::resample::text_key;
-use heddle_core::text::{Language, word_count};
+use heddle_core::text::{Document, Language, word_count};
 use heddle_files::{Column, Record, Reviews, STREAM, find_column};
 use serde::Serialize;
 
-use crate::batches::batches;
+use crate::batches::{Done, Sound, batches};
 use crate::error::Result;
 use crate::reviews::columns::{probability_columns, with_ours};
 use crate::reviews::document::DocumentColumns;
@@ -44,6 +45,10 @@ pub struct ScoreOptions {
     pub decimals: Option<usize>,
     /// Whether the log-odds of positive are written too.
     pub log_odds: bool,
+    /// Whether it is written what to mind in a row: that the model knows no term of it, or few of its words, or has learnt from it.
+    pub flags: bool,
+    /// How many words are written that speak most for the verdict.
+    pub reasons: usize,
     /// How the copies of a review vote on it; where it is not said, each row is scored for itself.
     pub vote: Option<VoteBy>,
 }
@@ -113,16 +118,19 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     warn_unvalidated(&model, &session);
     let cells = Cells::new(&reviews, &model, names, options)?;
     let target = options.out.as_deref().unwrap_or(STREAM);
-    let mut writer = session.row_writer(SCORED, target, &cells.header([]))?;
+    let mut writer = session.row_writer(SCORED, target, &cells.header(options.more()))?;
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
     batches(
-        |record| Ok(refusals.next(&mut reviews, record)?.is_some()),
-        |rows| judge(&model, rows, &columns),
-        |rows, judged| {
+        Sound { reviews: &mut reviews, refusals: &mut refusals },
+        |rows| judge(&model, rows, (&columns, options.reasons)),
+        |made| {
+            let Done::Batch(rows, judged) = made else { return Ok(writer.flush()?) };
             for (row, judged) in rows.iter().zip(judged) {
                 scored.add(&judged);
-                let added = cells.added(&judged.score.verdict, judged.language);
+                let mut added = cells.added(&judged.score.verdict, judged.language);
+                added.extend(options.flags.then(|| judged.flags()));
+                added.extend((options.reasons > 0).then_some(judged.reasons));
                 writer.row(cells.kept(row).chain(added.iter().map(String::as_str)))?;
             }
             Ok(())
@@ -144,10 +152,51 @@ struct Judged {
     unfamiliar: bool,
     /// By whose tables it was read.
     language: Language,
+    /// The words that speak most for the verdict, as they are written; none where nobody asks.
+    reasons: String,
+}
+
+impl ScoreOptions {
+    /// The columns behind the verdict that are asked for.
+    fn more(&self) -> Vec<Column> {
+        let flags = self.flags.then(|| Column::text("flags"));
+        flags.into_iter().chain((self.reasons > 0).then(|| Column::text("reasons"))).collect()
+    }
+}
+
+impl Judged {
+    /// What to mind, with semicolons between.
+    fn flags(&self) -> String {
+        let flags = [
+            (self.score.terms == 0, "no known term"),
+            (self.mostly_unknown && self.score.terms > 0, "mostly unknown words"),
+            (self.learnt_from, "learnt from"),
+            (self.unfamiliar, "unfamiliar value"),
+        ];
+        let names: Vec<&str> = flags.iter().filter(|(holds, _)| *holds).map(|(_, name)| *name).collect();
+        names.join("; ")
+    }
+}
+
+/// The words that speak most for what a review is called, each with what it adds to that side, in nats.
+fn reasons(scorer: &mut Scorer<'_>, document: &Document, most: usize) -> String {
+    let (score, explanation) = explain_document(scorer, document);
+    let mut words: Vec<(String, f64)> = Vec::new();
+    for token in &explanation.tokens {
+        let (word, own) = (token.spelled(), token.speaks_for(score.polarity()));
+        match words.iter_mut().find(|(other, _)| *other == word) {
+            Some((_, sum)) => *sum += own,
+            None => words.push((word, own)),
+        }
+    }
+    words.retain(|(_, own)| *own > 0.0);
+    words.sort_by(|a, b| b.1.total_cmp(&a.1).then_with(|| a.0.cmp(&b.0)));
+    let told: Vec<String> = words.iter().take(most).map(|(word, own)| format!("{word} {own:.2}")).collect();
+    told.join("; ")
 }
 
 /// Scores rows on all threads, in order.
-fn judge(model: &Model, rows: &[Record], columns: &DocumentColumns) -> Vec<Judged> {
+fn judge(model: &Model, rows: &[Record], (columns, most): (&DocumentColumns, usize)) -> Vec<Judged> {
     score_each(model, rows, |scorer, row| {
         let text = columns.document(|at| &row[at]);
         let score = scorer.score_document(&text);
@@ -155,7 +204,9 @@ fn judge(model: &Model, rows: &[Record], columns: &DocumentColumns) -> Vec<Judge
         let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
         let learnt_from = !model.learnt().is_empty() && model.learnt().hold(text_key(text.text()));
         let language = model.study().text.languages[scorer.tokens().tongue()];
-        Judged { score, mostly_unknown, learnt_from, unfamiliar: scorer.unfamiliar() > 0, language }
+        let unfamiliar = scorer.unfamiliar() > 0;
+        let reasons = if most > 0 { reasons(scorer, &text, most) } else { String::new() };
+        Judged { score, mostly_unknown, learnt_from, unfamiliar, language, reasons }
     })
 }
 
@@ -185,7 +236,7 @@ impl<'o> Cells<'o> {
     }
 
     /// The columns, with some more behind ours.
-    fn header<const N: usize>(&self, more: [Column; N]) -> Vec<Column> {
+    fn header(&self, more: Vec<Column>) -> Vec<Column> {
         let odds = self.options.log_odds.then(|| Column::number("log_odds"));
         let language = self.tells_language.then(|| Column::text("language"));
         let ours = [Column::text("polarity")]

@@ -5,7 +5,7 @@ use heddle_core::model::{Ballot, Model, VoteBy};
 use heddle_files::{Column, Record, STREAM};
 
 use super::{Cells, ScoreOptions, Scored, judge};
-use crate::batches::batches;
+use crate::batches::{Done, batches};
 use crate::error::{Result, fail};
 use crate::reviews::copies::{CopyColumns, Families, Part, Settled};
 use crate::reviews::document::DocumentColumns;
@@ -41,13 +41,14 @@ pub fn score(
     let task = session.busy("scoring");
     // Names are taken as rows are read, batches ahead of their scores.
     batches(
-        |record| {
+        |record: &mut Record| {
             let Some(line) = refusals.next(&mut reviews, record)? else { return Ok(false) };
             families.push(copies.names(|at| &record[at]), reviews.file(), line);
             Ok(true)
         },
-        |rows| judge(model, rows, &columns),
-        |_, judged| {
+        |rows| judge(model, rows, (&columns, 0)),
+        |made| {
+            let Done::Batch(_, judged) = made else { return Ok(()) };
             for judged in judged {
                 scored.flag(&judged);
                 let known = judged.score.terms > 0;
@@ -66,7 +67,7 @@ pub fn score(
         texts[review].push(ballots[row]);
     }
     session.tell_manners(&reviews.manners());
-    let more = [Column::number("texts"), Column::number("agreeing"), Column::number("spread")];
+    let more = vec![Column::number("texts"), Column::number("agreeing"), Column::number("spread")];
     let mut writer =
         session.row_writer(SCORED, options.out.as_deref().unwrap_or(STREAM), &cells.header(more))?;
     let mut again = input.rows()?;

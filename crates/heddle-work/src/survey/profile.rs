@@ -4,7 +4,7 @@ use heddle_core::survey::{ColumnProfile, Profiler};
 use heddle_files::{Column, Input, Manner};
 use rayon::prelude::*;
 
-use crate::batches::batches;
+use crate::batches::{Sound, batches};
 use crate::error::Result;
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -28,14 +28,14 @@ impl Columns {
         profilers.resize_with(columns.len(), || Profiler::new(order, seed));
         let mut rows = 0;
         batches(
-            |record| Ok(refusals.next(&mut reviews, record)?.is_some()),
+            Sound { reviews: &mut reviews, refusals: &mut refusals },
             |batch| {
                 rows += batch.len();
                 profilers.par_iter_mut().enumerate().for_each(|(at, profiler)| {
                     batch.iter().for_each(|record| profiler.add(&record[at]));
                 });
             },
-            |_, ()| Ok(()),
+            |_| Ok(()),
         )?;
         let named = profilers.into_iter().zip(&columns);
         let profiles = named.map(|(profiler, column)| profiler.finish(&column.name)).collect();

@@ -265,7 +265,7 @@ pub struct AssessArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv\n  heddle score m.heddle copied.csv --vote mean --set reviews.id=id --set reviews.copy_of=copy_of --out scored.csv"
+    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv\n  tail -f reviews.jsonl | heddle score m.heddle - --flags --reasons 3\n  heddle score m.heddle copied.csv --vote mean --set reviews.id=id --set reviews.copy_of=copy_of --out scored.csv"
 )]
 pub struct ScoreArgs {
     /// The model
@@ -290,6 +290,12 @@ pub struct ScoreArgs {
     /// Write the log-odds of positive too, with all digits
     #[arg(long)]
     pub log_odds: bool,
+    /// Write what to mind in a row: no known term, mostly unknown words, learnt from, unfamiliar value
+    #[arg(long, conflicts_with = "vote")]
+    pub flags: bool,
+    /// Write this many words that speak most for the verdict, each with what it adds to that side, in nats
+    #[arg(long, value_name = "N", default_value_t = 0, hide_default_value = true, conflicts_with = "vote")]
+    pub reasons: usize,
     /// One row for each review: it and its copies (reviews.copy_of) vote on it, by the mean of their log-odds or by the
     /// majority of what each is called
     #[arg(long, value_name = "HOW", value_parser = vote)]

@@ -25,6 +25,8 @@ pub fn run(args: &ScoreArgs, session: &Session, output: &Output) -> anyhow::Resu
         called: args.called.clone(),
         decimals: args.decimals.0,
         log_odds: args.log_odds,
+        flags: args.flags,
+        reasons: args.reasons,
         vote: args.vote,
     };
     let scored = score(session, &options)?;
