@@ -361,3 +361,28 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn growing_parts_hold_each_other_and_no_group_is_divided() {
+    use heddle_core::validate::growing_parts;
+    let labels = (0..2000).map(|row| [Polarity::Negative, Polarity::Positive][row % 2]).collect();
+    // Groups of one to seven rows.
+    let groups = (0..2000u64).map(|row| value_key(0, &format!("{}", row * 2 / 7))).collect();
+    let sample = Sample::new(labels, groups);
+    let (held, parts) = growing_parts(&sample, 300, 100, 7);
+    let groups =
+        |rows: &[u32]| rows.iter().map(|row| sample.groups[*row as usize]).collect::<BTreeSet<u64>>();
+    assert!((300..310).contains(&held.len()));
+    let mut before: &[u32] = &[];
+    for (at, part) in parts.iter().enumerate() {
+        assert!(part.is_sorted() && before.iter().all(|row| part.binary_search(row).is_ok()));
+        assert!(groups(part).is_disjoint(&groups(&held)));
+        let rest: Vec<u32> = (0..2000).filter(|row| part.binary_search(row).is_err()).collect();
+        assert!(groups(part).is_disjoint(&groups(&rest)), "a group is divided at {}", part.len());
+        if at + 1 < parts.len() {
+            assert!(part.len() >= 100 << at && part.len() < (100 << at) + 8);
+        }
+        before = part;
+    }
+    assert_eq!(before.len() + held.len(), 2000);
+}

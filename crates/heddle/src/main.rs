@@ -83,6 +83,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Score(args) => commands::score::run(args, session, output),
         Command::Doubts(args) => commands::doubts::run(args, session, output),
         Command::Effects(args) => commands::effects::run(args, session, output),
+        Command::Growth(args) => commands::growth::run(args, session, output),
         Command::Clusters(args) => commands::clusters::run(args, session, output),
         Command::Drivers(args) => commands::drivers::run(args, session, output),
         Command::Explain(args) => commands::explain::run(args, session, output),

@@ -124,7 +124,7 @@ impl Arguments {
             Command::Report(_) => {}
             // Their folders are staged whole.
             Command::Demo(_) | Command::Run(_) => {}
-            Command::Ledger(_) | Command::Study(_) | Command::Shell(_) => {}
+            Command::Growth(_) | Command::Ledger(_) | Command::Study(_) | Command::Shell(_) => {}
         }
         touched
     }

@@ -129,6 +129,18 @@ page!(probe, worked(), "probe", "m.heddle", "--misses", "4", "--against", "m.hed
 page!(inspect, worked(), "inspect", "m.heddle", "--top", "3");
 page!(drivers, worked(), "drivers", "training.csv", "--top", "3", "--out", "t-#.csv");
 page!(clusters, worked(), "clusters", "training.csv", "--count", "3", "--out", "c-#.csv");
+page!(
+    growth,
+    Folder::with_many(900),
+    "growth",
+    "many.csv",
+    "--judged",
+    "200",
+    "--first",
+    "100",
+    "--set",
+    "validation.alike=100%"
+);
 page!(copies, worked(), "copies", "training.csv", "--id", "id", "--out", "c-#.csv");
 page!(effects, worked(), "effects", "training.csv", "--columns", "text:words", "--set", FOLDS);
 page!(doubts, worked(), "doubts", "training.csv", "--top", "4", "--set", FOLDS, "--out", "d-#.csv");

@@ -8,6 +8,7 @@ pub(crate) mod baselines;
 pub(crate) mod compare;
 pub(crate) mod cross;
 pub(crate) mod effects;
+pub(crate) mod growth;
 pub(crate) mod learning_curve;
 pub(crate) mod result;
 pub(crate) mod slices;
@@ -18,6 +19,7 @@ pub use baselines::{Baseline, BaselineKind, baselines};
 pub use compare::{Difference, compare, compare_verdicts, within};
 pub use cross::{Fold, HeldOut, Judged, Path, Validation, cross_validate, cross_validate_path};
 pub use effects::{ColumnEffect, LevelEffect, effects};
+pub use growth::{Growth, GrowthSize, growing_parts, growth};
 pub use learning_curve::{LearningCurve, Point, SHARES, learning_curve};
 pub use result::{
     CrossValidationResult, FoldResult, Measure, Nested, Ranking, chosen_elsewhere, nested, rank, try_out,

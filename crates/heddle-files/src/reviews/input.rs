@@ -7,6 +7,7 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
 use csv::StringRecord;
+use heddle_core::resample::Random;
 use heddle_core::settings::{Form, Format, Header};
 
 use super::bytes::{is_packed, unpacked};
@@ -36,6 +37,8 @@ pub struct Input {
     form: Form,
     /// The columns of all files, once they are known.
     columns: Arc<OnceLock<Vec<Column>>>,
+    /// The share of rows that is drawn, and the seed; all where nothing is said.
+    draw: Option<(f64, u64)>,
 }
 
 impl Input {
@@ -63,12 +66,24 @@ impl Input {
                 files.push(Source::of(&found)?);
             }
         }
-        Ok(Self { files, form: form.clone(), columns: Arc::default() })
+        Ok(Self { files, form: form.clone(), columns: Arc::default(), draw: None })
+    }
+
+    /// The same, of which about this share of the rows is read. Which ones depends on their numbers and the seed alone, and
+    /// a smaller share is part of a larger one.
+    #[must_use]
+    pub fn drawn(self, share: f64, seed: u64) -> Self {
+        Self { draw: Some((share, seed)), ..self }
     }
 
     /// One file that is shown under another name than the place it is at.
     pub fn named(name: &str, path: &str, form: &Form) -> Self {
-        Self { files: vec![Source::named(name, path)], form: form.clone(), columns: Arc::default() }
+        Self {
+            files: vec![Source::named(name, path)],
+            form: form.clone(),
+            columns: Arc::default(),
+            draw: None,
+        }
     }
 
     /// The names of the files.
@@ -125,6 +140,8 @@ impl Input {
             manners: Vec::new(),
             spare: StringRecord::new(),
             number: 0,
+            passed: 0,
+            draw: self.draw,
             needed: None,
         };
         if let Some(rows) = first {
@@ -176,6 +193,10 @@ pub struct Reviews {
     spare: StringRecord,
     /// Rows of the present file so far, those that were refused included.
     number: u64,
+    /// Rows of all files so far.
+    passed: u64,
+    /// The share of rows that is drawn, and the seed.
+    draw: Option<(f64, u64)>,
     /// The columns whose cells are needed, if not all are.
     needed: Option<Vec<usize>>,
 }
@@ -202,7 +223,9 @@ impl Reviews {
         };
         let rows = match begun {
             Begun::Rows(rows) => rows,
-            Begun::Copied(copy) => return Input { files: vec![copy], form, columns: Arc::default() }.rows(),
+            Begun::Copied(copy) => {
+                return Input { files: vec![copy], form, columns: Arc::default(), draw: None }.rows();
+            }
         };
         Ok(Self {
             form,
@@ -214,6 +237,8 @@ impl Reviews {
             manners: Vec::new(),
             spare: StringRecord::new(),
             number: 0,
+            passed: 0,
+            draw: None,
             needed: None,
         })
     }
@@ -256,6 +281,10 @@ impl Reviews {
             let target = if self.order.is_some() { &mut self.spare } else { &mut *record };
             let read = rows.next(target)?;
             self.number += u64::from(read.is_some());
+            self.passed += u64::from(read.is_some());
+            if read.is_some() && !self.is_drawn() {
+                continue;
+            }
             match read {
                 Some(Ok(line)) => {
                     if let Some(order) = &self.order {
@@ -269,6 +298,11 @@ impl Reviews {
             }
         }
         Ok(None)
+    }
+
+    /// Whether the last row is one of those that are drawn.
+    fn is_drawn(&self) -> bool {
+        self.draw.is_none_or(|(share, seed)| Random::new(seed ^ self.passed << 20).unit() < share)
     }
 
     /// As [`next`](Self::next), passing over rows that cannot be used: for a second look, when

@@ -1,14 +1,15 @@
 //! Parquet files, written.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use parquet::basic::{Compression, LogicalType, Repetition, Type as Physical};
 use parquet::column::writer::ColumnWriter;
 use parquet::data_type::ByteArray;
 use parquet::errors::ParquetError;
-use parquet::file::properties::WriterProperties;
+use parquet::file::properties::{EnabledStatistics, WriterProperties};
 use parquet::file::writer::SerializedFileWriter;
-use parquet::schema::types::Type;
+use parquet::schema::types::{ColumnPath, Type};
 
 use super::column::{CellKind, Column};
 use super::fields::is_exact;
@@ -23,8 +24,33 @@ pub(crate) struct ParquetWriter<'o> {
     writer: SerializedFileWriter<Output<'o>>,
     path: String,
     columns: Vec<Column>,
-    cells: Vec<Vec<String>>,
+    cells: Vec<Cells>,
     bytes: usize,
+}
+
+/// The cells of a column, one behind the other: a column of a row group is two allocations, however many rows it has.
+#[derive(Default)]
+struct Cells {
+    text: Vec<u8>,
+    ends: Vec<usize>,
+}
+
+impl Cells {
+    fn push(&mut self, cell: &str) {
+        self.text.extend_from_slice(cell.as_bytes());
+        self.ends.push(self.text.len());
+    }
+
+    /// Where each cell stands.
+    fn places(&self) -> impl Iterator<Item = Range<usize>> {
+        let begins = std::iter::once(0).chain(self.ends.iter().copied());
+        begins.zip(&self.ends).map(|(start, end)| start..*end)
+    }
+
+    fn iter(&self) -> impl Iterator<Item = &str> {
+        // They were pushed as text.
+        self.places().map(|place| std::str::from_utf8(&self.text[place]).unwrap_or_default())
+    }
 }
 
 impl<'o> ParquetWriter<'o> {
@@ -33,17 +59,25 @@ impl<'o> ParquetWriter<'o> {
         let fields = columns.iter().map(|column| field(column).map(Arc::new));
         let fields = fields.collect::<Result<Vec<_>, _>>().map_err(fail)?;
         let schema = Type::group_type_builder("reviews").with_fields(fields).build().map_err(fail)?;
-        let properties = WriterProperties::builder().set_compression(Compression::SNAPPY).build();
+        // Nobody looks for a review by the first and the last of a page in the alphabet.
+        let properties = columns.iter().filter(|column| column.kind == CellKind::Text).fold(
+            WriterProperties::builder().set_compression(Compression::SNAPPY),
+            |properties, column| {
+                let path = ColumnPath::new(vec![column.name.clone()]);
+                properties.set_column_statistics_enabled(path, EnabledStatistics::None)
+            },
+        );
+        let properties = properties.build();
         let writer =
             SerializedFileWriter::new(output, Arc::new(schema), Arc::new(properties)).map_err(fail)?;
-        let cells = vec![Vec::new(); columns.len()];
+        let cells = columns.iter().map(|_| Cells::default()).collect();
         Ok(Self { writer, path: path.into(), columns: columns.to_vec(), cells, bytes: 0 })
     }
 
     pub(crate) fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>) -> Result<(), FileError> {
         for (column, cell) in self.cells.iter_mut().zip(cells) {
-            self.bytes += cell.len() + size_of::<String>();
-            column.push(cell.into());
+            self.bytes += cell.len() + size_of::<usize>();
+            column.push(cell);
         }
         if self.bytes < GROUP { Ok(()) } else { self.flush() }
     }
@@ -54,7 +88,8 @@ impl<'o> ParquetWriter<'o> {
         let mut columns = self.columns.iter().zip(&mut self.cells);
         while let Some(mut column) = group.next_column().map_err(fail)? {
             let Some((Column { name, kind }, cells)) = columns.next() else { break };
-            if let Some(cell) = cells.iter().find(|cell| !holds(*kind, cell)) {
+            let any = matches!(kind, CellKind::Text | CellKind::Json | CellKind::Digits);
+            if let Some(cell) = cells.iter().filter(|_| !any).find(|cell| !holds(*kind, cell)) {
                 return Err(FileError::Unfit {
                     path: self.path.clone(),
                     column: name.clone(),
@@ -62,9 +97,8 @@ impl<'o> ParquetWriter<'o> {
                     expected: kind.words(),
                 });
             }
-            put(column.untyped(), *kind, cells).map_err(fail)?;
+            put(column.untyped(), *kind, std::mem::take(cells)).map_err(fail)?;
             column.close().map_err(fail)?;
-            cells.clear();
         }
         group.close().map_err(fail)?;
         self.bytes = 0;
@@ -112,28 +146,35 @@ fn holds(kind: CellKind, cell: &str) -> bool {
 }
 
 /// Writes the cells of a column; one that is blank is null.
-fn put(writer: &mut ColumnWriter<'_>, kind: CellKind, cells: &[String]) -> Result<(), ParquetError> {
-    fn given<T>(cells: &[String], read: impl Fn(&str) -> Option<T>) -> (Vec<T>, Vec<i16>) {
-        let values: Vec<Option<T>> = cells.iter().map(|cell| read(cell)).collect();
-        let levels = values.iter().map(|value| i16::from(value.is_some())).collect();
-        (values.into_iter().flatten().collect(), levels)
+fn put(writer: &mut ColumnWriter<'_>, kind: CellKind, cells: Cells) -> Result<(), ParquetError> {
+    fn given<T>(values: impl Iterator<Item = Option<T>>) -> (Vec<T>, Vec<i16>) {
+        let (mut there, mut levels) = (Vec::new(), Vec::new());
+        for value in values {
+            levels.push(i16::from(value.is_some()));
+            there.extend(value);
+        }
+        (there, levels)
     }
     match writer {
         ColumnWriter::Int64ColumnWriter(writer) => {
-            let (values, levels) = given(cells, |cell| cell.parse::<i64>().ok());
+            let (values, levels) = given(cells.iter().map(|cell| cell.parse::<i64>().ok()));
             writer.write_batch(&values, Some(&levels), None)?;
         }
         ColumnWriter::DoubleColumnWriter(writer) => {
-            let (values, levels) = given(cells, |cell| cell.parse::<f64>().ok());
+            let (values, levels) = given(cells.iter().map(|cell| cell.parse::<f64>().ok()));
             writer.write_batch(&values, Some(&levels), None)?;
         }
         ColumnWriter::BoolColumnWriter(writer) => {
-            let (values, levels) = given(cells, |cell| cell.parse::<bool>().ok());
+            let (values, levels) = given(cells.iter().map(|cell| cell.parse::<bool>().ok()));
             writer.write_batch(&values, Some(&levels), None)?;
         }
         ColumnWriter::ByteArrayColumnWriter(writer) => {
+            let places: Vec<Range<usize>> = cells.places().collect();
+            // Values are parts of the one text.
+            let text = bytes::Bytes::from(cells.text);
+            let value = |place: Range<usize>| ByteArray::from(text.slice(place));
             let (values, levels) =
-                given(cells, |cell| (!cell.is_empty()).then(|| ByteArray::from(cell.as_bytes().to_vec())));
+                given(places.into_iter().map(|place| (!place.is_empty()).then(|| value(place))));
             writer.write_batch(&values, Some(&levels), None)?;
         }
         _ => unreachable!("a column of {kind:?} has one of the four types above"),

@@ -12,9 +12,9 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, EffectsArgs, ExplainArgs, InspectArgs,
-    ProbeArgs, ReportArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView, TrainArgs,
-    TuneArgs, ValidateArgs,
+    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, EffectsArgs, ExplainArgs, GrowthArgs,
+    InspectArgs, ProbeArgs, ReportArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView,
+    TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
@@ -128,6 +128,8 @@ pub enum Command {
     Train(TrainArgs),
     /// Tell how good a model would be on reviews it has not seen
     Validate(ValidateArgs),
+    /// Tell how many reviews of large files are enough: learn from more and more of them
+    Growth(GrowthArgs),
     /// Try many settings on the same folds and rank them
     Tune(TuneArgs),
     /// Hold settings, studies or models against each other, on the same reviews
@@ -179,6 +181,7 @@ impl Arguments {
             Command::Effects(args) => (Some(&args.columns), Some(&args.row)),
             Command::Doubts(args) => (Some(&args.columns), Some(&args.row)),
             Command::Validate(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Growth(args) => (Some(&args.columns), Some(&args.row)),
             Command::Tune(args) => (Some(&args.columns), Some(&args.row)),
             Command::Compare(args) => (Some(&args.columns), Some(&args.row)),
             Command::Assess(args) => (Some(&args.columns), Some(&args.row)),

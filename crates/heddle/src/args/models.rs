@@ -93,7 +93,7 @@ pub struct DriversArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle effects reviews.csv --columns channel,posted:weekday\n  heddle effects reviews.csv --columns price:bands,text:words --picture effects.svg\n\nA column is read as categories, or as a number where all its cells are numbers and many differ;\n:categories, :number, :bands, :hour, :weekday and :month say how. text:words, text:capitals,\ntext:exclamations and text:rating are facts of the text itself."
+    after_help = "Examples:\n  heddle effects reviews.csv --columns channel,posted:weekday\n  heddle effects reviews.csv --columns price:bands,text:words --picture effects.svg\n\nA column is read as categories, or as a number where all its cells are numbers and many differ;\n:categories, :number, :bands, :hour, :weekday and :month say how. text:words, text:capitals,\ntext:exclamations, text:rating and text:language are facts of the text itself."
 )]
 pub struct EffectsArgs {
     #[command(flatten)]
@@ -108,6 +108,28 @@ pub struct EffectsArgs {
     /// Draw what is observed and predicted for each value; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle growth reviews.parquet\n  heddle growth reviews.csv --most 20000 --judged 4000 --first 500"
+)]
+pub struct GrowthArgs {
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// The most reviews that are learnt from, about
+    #[arg(long, value_name = "N", default_value_t = 64_000, value_parser = some_reviews)]
+    pub most: usize,
+    /// The reviews that all sizes are judged by, about
+    #[arg(long, value_name = "N", default_value_t = 5_000, value_parser = some_reviews)]
+    pub judged: usize,
+    /// The fewest reviews that are learnt from; each size is twice the one before
+    #[arg(long, value_name = "N", default_value_t = 1_000, value_parser = some_reviews)]
+    pub first: usize,
 }
 
 #[derive(Debug, Args)]
@@ -498,6 +520,13 @@ fn called(text: &str) -> Result<Called, String> {
 
 fn level(text: &str) -> Result<Level, String> {
     Level::from_name(text).ok_or_else(|| "expected term, word or clause".into())
+}
+
+fn some_reviews(text: &str) -> Result<usize, String> {
+    match text.parse() {
+        Ok(number @ 10..=100_000_000) => Ok(number),
+        _ => Err("expected a number of reviews, 10 or more".into()),
+    }
 }
 
 fn vote(text: &str) -> Result<VoteBy, String> {

@@ -10,6 +10,7 @@ pub mod doubts;
 pub mod drivers;
 pub mod effects;
 pub mod explain;
+pub mod growth;
 pub mod inspect;
 pub mod label;
 pub mod ledger;
