@@ -96,7 +96,7 @@ pub fn clusters(session: &Session, options: &ClustersOptions) -> Result<Clustere
     let corpus = Corpus::read(&reviews, study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);
     let all: Vec<u32> = (0..reviews.sample.labels.len() as u32).collect();
-    let selection = Selection::new(&counted, &reviews.sample, &all);
+    let selection = Selection::new(&counted, &reviews.sample.without_copies(), &all);
     task.end();
     let report = TermReport { corpus: &corpus, counted: &counted, selection: &selection };
     let vectors = Vectors::new(&report);

@@ -127,7 +127,7 @@ pub(crate) fn doubted(
     options: &DoubtsOptions,
     session: &Session,
 ) -> Result<Doubted> {
-    let found = doubt_labels(&training.sample, &validation.held_out, &reviews.keys);
+    let found = doubt_labels(&training.sample, &validation.held_out, &reviews.keys[..reviews.rows.len()]);
     let labels = rows((reviews, names), &found.labels, model, session)?;
     let known = options.known.as_ref().map(|file| known(file, names, &found.labels, session)).transpose()?;
     if let Some(path) = &options.out {

@@ -69,6 +69,40 @@ fn copies_of_our_own_are_learnt_from_and_stay_on_the_side_of_their_review() {
 }
 
 #[test]
+fn every_command_takes_a_file_with_copies() {
+    let folder = Folder::with_many(300);
+    folder.done(&["copies", "many.csv", "--id", "id", "--out", "c.csv"]);
+    let plainly = ["--set", "reviews.id=id"];
+    for command in [
+        &["doubts"][..],
+        &["drivers"],
+        &["clusters", "--count", "3"],
+        &["terms", "--top", "2"],
+        &["effects", "--columns", "text:words"],
+        &["compare", "--vary", "model.copies=0,1"],
+        &["tune", "--vary", "model.copies=0,1", "--out", "runs.jsonl"],
+        &["growth", "--judged", "100", "--first", "50"],
+        &["validate", "--learning-curve", "--set", "features.vectors=reviews"],
+    ] {
+        let with = folder.json(&asked(&[&command[..1], &["c.csv"], &command[1..]].concat()));
+        assert_eq!(with["account"]["copies"].as_u64(), Some(300), "{command:?}");
+        let labelled = |found: &serde_json::Value| {
+            [&found["account"]["negative"], &found["account"]["positive"]].map(|own| own.as_u64())
+        };
+        if command[0] == "terms" || command[0] == "clusters" {
+            // What teaches nothing is counted, and changes nothing.
+            let without = folder.json(&[&command[..1], &["many.csv"], &command[1..], &plainly].concat());
+            assert_eq!(labelled(&with), labelled(&without));
+            assert_eq!(with["strongest"], without["strongest"], "{command:?}");
+            assert_eq!(with["clusters"], without["clusters"], "{command:?}");
+        }
+    }
+    let ran = folder.json(&asked(&["run", "c.csv", "--out", "ran"]));
+    assert_eq!(ran["split"]["account"]["copies"].as_u64(), Some(300));
+    assert_eq!(ran["training"]["account"]["copies"], ran["doubts"]["account"]["copies"]);
+}
+
+#[test]
 fn copies_vote_and_each_review_has_one_row() {
     let folder = Folder::with_many(300).file(
         "new.csv",

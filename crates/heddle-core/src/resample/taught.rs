@@ -37,8 +37,9 @@ impl Sample {
         }
     }
 
-    /// The same where copies teach nothing.
-    pub(crate) fn without_copies(&self) -> Self {
+    /// The same where copies teach nothing, or are not read.
+    #[must_use]
+    pub fn without_copies(&self) -> Self {
         Self { copies: Copies::default(), ..self.clone() }
     }
 }

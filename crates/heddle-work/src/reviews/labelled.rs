@@ -193,6 +193,11 @@ impl LabelledReviews {
             Purpose::Learn | Purpose::Try => DocumentColumns::find(name, table.columns(), study)?,
             Purpose::Terms | Purpose::Counts => DocumentColumns::of_text(name, table.columns(), study)?,
         };
+        // Where nothing is learnt, copies are nothing but counted.
+        let (copies, told) = match purpose {
+            Purpose::Learn => (copies, told),
+            Purpose::Terms | Purpose::Counts | Purpose::Try => (Vec::new(), Copies::default()),
+        };
         let sample = Sample { labels, groups, days, copies: told };
         let holdouts = Vec::new();
         Ok(Self {
