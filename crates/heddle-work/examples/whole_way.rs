@@ -64,7 +64,7 @@ pub fn whole_way(folder: &Path, out: &mut impl Write) -> Result<(), Box<dyn Erro
 
     // A model brings its own study.
     let session = Session::new(SessionOptions::default(), Arc::new(Remarks))?;
-    let options = AssessOptions { model: model.clone(), files: vec![holdout], out: None };
+    let options = AssessOptions { model: model.clone(), files: vec![holdout], ..AssessOptions::default() };
     writeln!(out, "accuracy on the holdout: {:?}", assess(&session, &options)?.figures.accuracy.value)?;
 
     let texts = TextOptions { texts: vec!["Not a bad cabin at all".into()], ..TextOptions::default() };

@@ -2,9 +2,10 @@
 
 use heddle_core::labels::{Classes, Polarity};
 use heddle_core::measure::{Dependence, Figures, Verdict, baseline};
-use heddle_core::model::{Model, Score};
+use heddle_core::model::{Ballot, Model, Score, VoteBy};
 use heddle_core::resample::{Balance, PriorKind, Sample};
 use heddle_files::{Column, holdouts_in};
+use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::error::{Result, fail};
@@ -34,6 +35,8 @@ pub struct AssessOptions {
     pub files: Vec<String>,
     /// Where the reviews go with what the model says of them, if anywhere.
     pub out: Option<String>,
+    /// How the copies of a review vote on it; where it is not said, a review is judged by its own text.
+    pub vote: Option<VoteBy>,
 }
 
 /// What a holdout says of a model.
@@ -71,6 +74,9 @@ pub struct Assessed {
     pub unknown_only: usize,
     /// Where a picture in plain words was drawn.
     pub overview: Option<String>,
+    /// How copies voted on their reviews, and how many did; nothing where none was asked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub voted: Option<(VoteBy, usize)>,
 }
 
 /// A review that was called against its label.
@@ -96,14 +102,21 @@ pub struct Mistake {
 /// # Errors
 /// Files that cannot be read, reviews that do not fit the model, or a look that cannot be counted.
 pub fn assess(session: &Session, options: &AssessOptions) -> Result<Assessed> {
-    let AssessOptions { model: path, files, out } = options;
+    let AssessOptions { model: path, files, out, vote } = options;
     let (model, session) = open(path, session)?;
     let holdout = if files.is_empty() { holdout_beside(path, &session)? } else { None };
     let files = holdout.as_ref().map_or(&files[..], std::slice::from_ref);
     let input = session.input(files)?;
     let session = with_found(&session, &input, Needs::Labels)?;
     let reviews = LabelledReviews::of(input, &session, Kept::if_written(out.as_ref()), Purpose::Try)?;
-    let assessed = assess_reviews(path, &model, &reviews, &session, out.as_deref())?;
+    if vote.is_some() && reviews.account.copies == 0 {
+        fail!(
+            Settings,
+            "--vote found no copy: name the columns that tell them, as in --set reviews.id=review_id \
+             --set reviews.copy_of=copy_of"
+        );
+    }
+    let assessed = assess_reviews(path, &model, &reviews, &session, (out.as_deref(), *vote))?;
     warn_unvalidated(&model, &session);
     Ok(assessed)
 }
@@ -124,14 +137,18 @@ pub(crate) fn assess_reviews(
     model: &Model,
     reviews: &LabelledReviews,
     session: &Session,
-    out: Option<&str>,
+    (out, vote): (Option<&str>, Option<VoteBy>),
 ) -> Result<Assessed> {
     check(model, reviews)?;
     let unseen = unseen(&[model], reviews, session)?;
     let opened = openings::open(&[path], reviews, session)?;
     let texts: Vec<_> = (0..reviews.rows.len()).map(|at| reviews.review(at)).collect();
-    let scores = score_all(model, &texts);
+    let mut scores = score_all(model, &texts);
     drop(texts);
+    if let Some(by) = vote {
+        let voted = |(at, own): (usize, &mut Score)| own.verdict = voted(model, (reviews, at), own, by);
+        scores.par_iter_mut().enumerate().for_each(voted);
+    }
     if let Some(path) = out {
         write_scored((session, path), model, reviews, &scores)?;
     }
@@ -168,7 +185,17 @@ pub(crate) fn assess_reviews(
         mistakes: mistakes((reviews, &names), &scores, &unseen),
         unknown_only: unseen.iter().filter(|at| scores[**at as usize].terms == 0).count(),
         overview: None,
+        voted: vote.map(|by| (by, reviews.account.copies)),
     })
+}
+
+/// What a review and its copies come to.
+fn voted(model: &Model, (reviews, at): (&LabelledReviews, usize), own: &Score, by: VoteBy) -> Verdict {
+    let ballot = |score: &Score| Ballot { place: score.verdict.place(), known: score.terms > 0 };
+    let mut scorer = model.scorer();
+    let others = reviews.copies_of(at).map(|text| ballot(&scorer.score_document(&text)));
+    let ballots: Vec<Ballot> = std::iter::once(ballot(own)).chain(others).collect();
+    model.vote(&ballots, by).verdict
 }
 
 fn check(model: &Model, reviews: &LabelledReviews) -> Result<()> {

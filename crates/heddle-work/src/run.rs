@@ -177,7 +177,7 @@ impl Running<'_> {
         let trained = Trained::new((&name, bytes), &training, &fit, &model, TOP);
         trained.warn(&session);
         let holdout = self.part("holdout.csv", Purpose::Try, &session)?;
-        let assessment = assess_reviews(&path, &model, &holdout, &session, None)?;
+        let assessment = assess_reviews(&path, &model, &holdout, &session, (None, None))?;
         let (training_file, holdout_file) = (self.named("training.csv"), self.named("holdout.csv"));
         let places = Places { training: &training_file, model: Some(&name), holdout: Some(&holdout_file) };
         let judgement = Judgement::new(&validation.figures, Some(&assessment.figures), places);

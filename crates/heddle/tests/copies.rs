@@ -58,6 +58,19 @@ fn copies_of_our_own_are_learnt_from_and_stay_on_the_side_of_their_review() {
     let assessed = folder.json(&["assess", "m.heddle", "h.csv"]);
     assert_eq!(assessed["figures"]["accuracy"]["n"].as_u64(), Some(rows("holdout")));
 
+    let voted = folder.json(&["assess", "m.heddle", "h.csv", "--vote", "mean", "--out", "a.csv"]);
+    assert_eq!(voted["voted"][0], "mean");
+    assert_eq!(voted["figures"]["accuracy"]["n"], assessed["figures"]["accuracy"]["n"]);
+    assert_ne!(voted["figures"]["log_loss"], assessed["figures"]["log_loss"]);
+    // The same as `score` says of them.
+    folder.done(&["score", "m.heddle", "h.csv", "--vote", "mean", "--out", "s.csv"]);
+    let (table, scored) = (folder.csv("a.csv"), folder.csv("s.csv"));
+    assert_eq!(column(&table, "id"), column(&scored, "id"));
+    assert_eq!(column(&table, "called"), column(&scored, "polarity_heddle"));
+    let none =
+        folder.fails(&["assess", "m.heddle", "h.csv", "--vote", "mean", "--set", "reviews.copy_of=\"\""]);
+    holds(&none, &["--vote found no copy", "reviews.copy_of=copy_of"]);
+
     folder.done(&asked(&["balance", "t.csv", "--set", "balance.method=down", "--out", "b.csv"]));
     let balanced = folder.csv("b.csv");
     let (polarity, of) = (column(&balanced, "polarity"), column(&balanced, "copy_of"));

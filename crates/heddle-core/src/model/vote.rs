@@ -8,6 +8,8 @@ use crate::measure::verdict::{Neutral, Place, Verdict};
 
 choice! {
     /// How the texts of a review come to one verdict.
+    #[derive(serde::Serialize)]
+    #[serde(rename_all = "kebab-case")]
     VoteBy {
         /// The mean of their log-odds is judged as that of one text.
         Mean = "mean",

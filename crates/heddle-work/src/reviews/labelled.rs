@@ -71,8 +71,10 @@ pub struct LabelledReviews {
     pub rows: Vec<usize>,
     /// By review: its class and its group.
     pub sample: Sample,
-    /// The rows of the copies of reviews, in the order of [`Copies`].
+    /// The rows of the copies of reviews, in the order of `families`.
     copies: Vec<usize>,
+    /// Which of these are copies of which review.
+    families: Copies,
     /// By review: what it shares with its copies; then those of copies. Empty where there are no copies.
     ties: Vec<u64>,
     /// By review: the key of its text, another each time for what many write, and behind them those of copies; none
@@ -193,18 +195,16 @@ impl LabelledReviews {
             Purpose::Learn | Purpose::Try => DocumentColumns::find(name, table.columns(), study)?,
             Purpose::Terms | Purpose::Counts => DocumentColumns::of_text(name, table.columns(), study)?,
         };
-        // Where nothing is learnt, copies are nothing but counted.
-        let (copies, told) = match purpose {
-            Purpose::Learn => (copies, told),
-            Purpose::Terms | Purpose::Counts | Purpose::Try => (Vec::new(), Copies::default()),
-        };
-        let sample = Sample { labels, groups, days, copies: told };
+        // Where nothing is learnt, copies are read by those alone who ask for them.
+        let teaching = if purpose == Purpose::Learn { told.clone() } else { Copies::default() };
+        let sample = Sample { labels, groups, days, copies: teaching };
         let holdouts = Vec::new();
         Ok(Self {
             table,
             rows,
             sample,
             copies,
+            families: told,
             ties,
             keys,
             middle,
@@ -257,6 +257,12 @@ impl LabelledReviews {
     /// The text of a review.
     pub fn review(&self, review: usize) -> Document {
         self.document(self.rows[review])
+    }
+
+    /// The texts of the copies of a review.
+    pub fn copies_of(&self, review: usize) -> impl Iterator<Item = Document> {
+        let first = self.rows.len();
+        self.families.of(review as u32).map(move |row| self.document(self.copies[row as usize - first]))
     }
 
     /// Where a review stands, and what it is called.

@@ -283,6 +283,9 @@ pub struct AssessArgs {
     /// Draw what to expect, in counts and plain words; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub overview: Option<String>,
+    /// Let each review and its copies (reviews.copy_of) vote, as in `score`: by the mean of their log-odds, or the majority
+    #[arg(long, value_name = "HOW", value_parser = vote)]
+    pub vote: Option<VoteBy>,
 }
 
 #[derive(Debug, Args)]

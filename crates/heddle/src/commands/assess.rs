@@ -2,7 +2,8 @@
 
 use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, differ};
-use heddle_work::{AssessOptions, Assessed, Session, assess};
+use heddle_core::model::VoteBy;
+use heddle_work::{AssessOptions, Assessed, Session, assess, copies_in_words};
 
 use crate::args::AssessArgs;
 use crate::output::Output;
@@ -15,8 +16,9 @@ use crate::view::{Page, count, number, percent, signed};
 
 /// Tries a model on a holdout and shows the figures.
 pub fn run(args: &AssessArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
-    let AssessArgs { model, files, out, overview: picture, .. } = args;
-    let options = AssessOptions { model: model.clone(), files: files.files.clone(), out: out.clone() };
+    let AssessArgs { model, files, out, overview: picture, vote, .. } = args;
+    let options =
+        AssessOptions { model: model.clone(), files: files.files.clone(), out: out.clone(), vote: *vote };
     let mut assessed = assess(session, &options)?;
     if let Some(path) = picture {
         let Assessed { figures, baseline, account, .. } = &assessed;
@@ -48,6 +50,16 @@ fn show(assessed: &Assessed, page: &mut Page) {
             more => format!("{} reviews share", number(more)),
         }
     ));
+    if let Some((by, copies)) = assessed.voted {
+        page.note(&format!(
+            "{} voted with the reviews that they are copies of, by {}.",
+            copies_in_words(copies),
+            match by {
+                VoteBy::Mean => "the mean of the log-odds",
+                VoteBy::Majority => "the majority of what each is called",
+            }
+        ));
+    }
     effective_note(page, &assessed.figures, false);
     order_note(page, &assessed.figures);
     mix_note(page, assessed.balance, assessed.probabilities);
