@@ -11,6 +11,7 @@ use heddle_core::terms::{Corpus, Counted};
 use heddle_core::text::{Case, Document, Language, known_language};
 use heddle_core::validate::{FoldSplit, Validation, cross_validate, fold_splits};
 use heddle_files::Input;
+use rayon::prelude::*;
 
 use crate::error::{Result, fail};
 use crate::reviews::labelled::{LabelledReviews, ReadAs};
@@ -156,14 +157,15 @@ impl Read {
 /// Says so where most texts are in a language by whose tables none is read: its negators would be words like any other.
 fn tell_of_languages(reviews: &LabelledReviews, study: &Study, session: &Session) {
     /// Texts that are looked at, spread over all.
-    const GLANCE: usize = 100;
+    const GLANCE: usize = 50;
     /// So many must be told, and so large a share of them be in the language.
     const FEWEST: usize = 20;
     const MOST: f64 = 0.6;
     let all = reviews.rows.len();
     let step = all.div_ceil(GLANCE).max(1);
+    let looked: Vec<usize> = (0..all).step_by(step).collect();
     let told: Vec<Language> =
-        (0..all).step_by(step).filter_map(|at| known_language(reviews.review(at).text())).collect();
+        looked.into_par_iter().filter_map(|at| known_language(reviews.review(at).text())).collect();
     let names = &study.text.languages;
     let foreign = |language: &Language| {
         let own = told.iter().filter(|told| *told == language).count();

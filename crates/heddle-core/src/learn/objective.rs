@@ -79,7 +79,8 @@ impl Problem<'_> {
 
     /// What a mistake in a row costs.
     pub(crate) fn cost(&self, row: usize) -> f64 {
-        self.costs[self.labels[row]] * self.shares.get(row).copied().unwrap_or(1.0)
+        let cost = self.costs[self.labels[row]];
+        if self.shares.is_empty() { cost } else { cost * self.shares[row] }
     }
 
     /// The sum of the costs of all examples: C.
