@@ -157,9 +157,9 @@ impl Read {
 /// Says so where most texts are in a language by whose tables none is read: its negators would be words like any other.
 fn tell_of_languages(reviews: &LabelledReviews, study: &Study, session: &Session) {
     /// Texts that are looked at, spread over all.
-    const GLANCE: usize = 50;
+    const GLANCE: usize = 64;
     /// So many must be told, and so large a share of them be in the language.
-    const FEWEST: usize = 20;
+    const FEWEST: usize = 12;
     const MOST: f64 = 0.6;
     let all = reviews.rows.len();
     let step = all.div_ceil(GLANCE).max(1);
