@@ -37,8 +37,8 @@ pub use error::FileError;
 pub use ledger::{Entry, Ledger, note};
 pub use model_file::{from_bytes, read_model, to_bytes, write_model};
 pub use output::{
-    MARK, Noted, Output, Outputs, STREAM, StagedFolder, Written, abandon, append, folder_of, read_noted,
-    update,
+    MARK, Noted, Output, Outputs, STREAM, StagedFolder, Written, abandon, append, folder_of, is_standard,
+    read_noted, update,
 };
 pub use reviews::column::{CellKind, Column};
 pub use reviews::guard::is_guarded;

@@ -1,6 +1,6 @@
 //! What a call reads and writes.
 
-use heddle_files::{Role, STREAM};
+use heddle_files::{Role, STREAM, is_standard};
 use heddle_work::Session;
 use heddle_work::roles::{
     ASSESSED, CHANGED, CLUSTERED, COPIES, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED,
@@ -26,7 +26,7 @@ struct Touched<'a> {
 pub fn plan(session: &Session, arguments: &Arguments) -> anyhow::Result<()> {
     let Touched { reads, writes, appends } = arguments.touched();
     let outputs = session.outputs();
-    if arguments.common.json && writes.iter().any(|(_, path)| *path == STREAM) {
+    if arguments.common.json && writes.iter().any(|(_, path)| is_standard(path)) {
         anyhow::bail!(
             "--json and the data both go to standard output; say where the data go, as in --out scored.csv"
         );

@@ -98,6 +98,26 @@ fn objects_are_answered_line_by_line_under_the_fields_of_the_first() {
 }
 
 #[test]
+fn standard_output_takes_the_format_that_its_ending_names() {
+    let folder = with_model();
+    let mut filter = Filter::new(&folder, &["score", "m.heddle", "-", "--out", "-.jsonl", "-q"]);
+    filter.give("{\"id\": \"a\", \"review\": \"a warm cabin\", \"at\": {\"desk\": \"web\"}}\n");
+    let row: serde_json::Value = serde_json::from_str(&filter.line()).expect("an object");
+    assert_eq!(
+        (&row["id"], &row["at"]["desk"], &row["verdict"]),
+        (&"a".into(), &"web".into(), &"positive".into())
+    );
+    assert!(row["p_positive"].as_f64().is_some_and(|own| own > 0.5));
+    assert_eq!(filter.end().2, 0);
+    let tabs = folder.done(&["score", "m.heddle", "others.csv", "--out", "-.tsv"]);
+    assert!(tabs.starts_with("id\treview\tstars\tpolarity"), "{tabs}");
+    assert!(!folder.names().iter().any(|name| name.starts_with('-')));
+    let both = folder.run(&["score", "m.heddle", "others.csv", "--out", "-.jsonl", "--json"]);
+    assert_eq!(both.code, 1);
+    holds(&both.err, &["both go to standard output"]);
+}
+
+#[test]
 fn how_a_pipe_is_fed_changes_nothing() {
     let folder = with_model();
     let whole = folder.done(&["score", "m.heddle", "others.csv"]);

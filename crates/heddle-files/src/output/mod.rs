@@ -33,6 +33,11 @@ use stage::Staged;
 /// Standard input as a source, standard output as a place.
 pub const STREAM: &str = "-";
 
+/// Whether an output is standard output: "-", or "-" with the ending of a format, as in "-.jsonl".
+pub fn is_standard(name: &str) -> bool {
+    name == STREAM || name.starts_with("-.")
+}
+
 /// The files of one call: what it reads, and what it writes.
 #[derive(Debug, Default)]
 pub struct Outputs {
@@ -141,7 +146,7 @@ impl Outputs {
     pub(crate) fn reserve(&self, name: &str, rule: &Rule) -> Result<bool, FileError> {
         let path = Path::new(name);
         let standard = standard_identity(&io::stdout());
-        if name == STREAM || standard.is_some_and(|standard| standard == Identity::of(path)) {
+        if is_standard(name) || standard.is_some_and(|standard| standard == Identity::of(path)) {
             let mut state = self.state();
             if std::mem::replace(&mut state.standard, true) {
                 return Err(FileError::TwoIntoOne { path: "standard output".into(), other: name.into() });
@@ -260,13 +265,13 @@ impl Outputs {
 
     /// Whether a planned or written output is a file, rather than a device or a stream.
     pub fn is_file(&self, name: &str) -> bool {
-        name != STREAM && fs::metadata(name).map_or(true, |data| data.is_file())
+        !is_standard(name) && fs::metadata(name).map_or(true, |data| data.is_file())
     }
 
     /// Whether an output is standard output, and that is a terminal: what goes there is shown.
     pub fn is_shown(&self, name: &str) -> bool {
         let standard =
-            name == STREAM || standard_identity(&io::stdout()) == Some(Identity::of(Path::new(name)));
+            is_standard(name) || standard_identity(&io::stdout()) == Some(Identity::of(Path::new(name)));
         standard && io::stdout().is_terminal()
     }
 

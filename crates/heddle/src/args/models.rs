@@ -290,7 +290,7 @@ pub struct AssessArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv\n  tail -f reviews.jsonl | heddle score m.heddle - --flags --reasons 3\n  heddle score m.heddle copied.csv --vote mean --set reviews.id=id --set reviews.copy_of=copy_of --out scored.csv"
+    after_help = "Examples:\n  heddle score m.heddle new.csv --out scored.csv\n  zcat new.csv.gz | heddle score m.heddle - > scored.csv\n  tail -f reviews.jsonl | heddle score m.heddle - --flags --reasons 3 --out -.jsonl\n  heddle score m.heddle copied.csv --vote mean --set reviews.id=id --set reviews.copy_of=copy_of --out scored.csv"
 )]
 pub struct ScoreArgs {
     /// The model
@@ -325,8 +325,9 @@ pub struct ScoreArgs {
     /// majority of what each is called
     #[arg(long, value_name = "HOW", value_parser = vote)]
     pub vote: Option<VoteBy>,
-    /// Where the scored rows go; .tsv for tabs [default: standard output]
-    #[arg(short, long, value_name = "FILE")]
+    /// Where the scored rows go, in the format of the ending; "-.jsonl" and the like for standard output [default: standard
+    /// output, with commas]
+    #[arg(short, long, value_name = "FILE", allow_hyphen_values = true)]
     pub out: Option<String>,
 }
 

@@ -113,7 +113,7 @@ impl Page {
 
     /// Says what was written; of standard output nothing need be said.
     pub fn written(&mut self, path: &str, what: &str) {
-        if path != heddle_files::STREAM {
+        if !heddle_files::is_standard(path) {
             self.heading(&format!("Written: {path}{what}"));
         }
     }
