@@ -191,10 +191,9 @@ pub(crate) fn assess_reviews(
 
 /// What a review and its copies come to.
 fn voted(model: &Model, (reviews, at): (&LabelledReviews, usize), own: &Score, by: VoteBy) -> Verdict {
-    let ballot = |score: &Score| Ballot { place: score.verdict.place(), known: score.terms > 0 };
     let mut scorer = model.scorer();
-    let others = reviews.copies_of(at).map(|text| ballot(&scorer.score_document(&text)));
-    let ballots: Vec<Ballot> = std::iter::once(ballot(own)).chain(others).collect();
+    let others = reviews.copies_of(at).map(|text| Ballot::from(&scorer.score_document(&text)));
+    let ballots: Vec<Ballot> = std::iter::once(Ballot::from(own)).chain(others).collect();
     model.vote(&ballots, by).verdict
 }
 

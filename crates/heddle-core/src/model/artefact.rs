@@ -456,8 +456,7 @@ impl Model {
     /// What should make one look twice at a term.
     pub fn doubts(&self, term: TermId) -> Vec<Doubt> {
         let counts = self.term(term).counts.map(|count| count as usize);
-        let languages = &self.study().text.languages;
-        let is_function_word = |word: &str| languages.iter().any(|language| language.is_function_word(word));
+        let is_function_word = |word: &str| self.cleaner.is_function_word(word);
         doubts(self.plain_words(term), is_function_word, counts, self.term(term).name)
     }
 

@@ -1,6 +1,7 @@
 //! One verdict for several texts of a review: itself, and its copies.
 
 use super::artefact::Model;
+use super::scorer::Score;
 use crate::choice::choice;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
@@ -25,6 +26,12 @@ pub struct Ballot {
     pub place: Place,
     /// Whether the model knows a term of it: others have no voice, unless all are such.
     pub known: bool,
+}
+
+impl From<&Score> for Ballot {
+    fn from(score: &Score) -> Self {
+        Self { place: score.verdict.place(), known: score.terms > 0 }
+    }
 }
 
 /// What the texts of a review came to.

@@ -16,7 +16,7 @@ use super::csv::Delimited;
 use super::folder::Folder;
 use super::json::{self, Braced, Json, Layout};
 use super::lines::Lines;
-use super::live::{Begun, Live, Opened, Stream};
+use super::live::{Begun, Live, Stream};
 use super::marks::{Marking, marking};
 use super::parquet::Parquet;
 use super::rows::{Manner, Next, Rows};
@@ -215,10 +215,7 @@ impl Reviews {
             None => begin(Box::new(io::stdin()), &form, false)?,
             Some(live) => {
                 let own = form.clone();
-                match Stream::open(move || begin_live(live, &own))? {
-                    Opened::Rows(rows) => Begun::Rows(rows),
-                    Opened::Copied(source) => Begun::Copied(source),
-                }
+                Stream::open(move || begin_live(live, &own))?
             }
         };
         let rows = match begun {

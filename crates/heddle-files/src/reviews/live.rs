@@ -91,12 +91,6 @@ enum Message {
     End(Manner),
 }
 
-/// What a stream that is read by a thread of its own begins with.
-pub(crate) enum Opened {
-    Rows(Box<Stream>),
-    Copied(Source),
-}
-
 /// The rows of a stream, which a thread of its own reads.
 pub(crate) struct Stream {
     columns: Vec<Column>,
@@ -110,7 +104,7 @@ impl Stream {
     /// Reads what `begin` opens, on a thread of its own.
     pub(crate) fn open(
         begin: impl FnOnce() -> Result<Begun, FileError> + Send + 'static,
-    ) -> Result<Opened, FileError> {
+    ) -> Result<Begun, FileError> {
         let (send, messages) = sync_channel(AHEAD);
         // Where nobody takes messages any more, there is nothing left to do.
         thread::spawn(move || {
@@ -139,9 +133,9 @@ impl Stream {
         match messages.recv() {
             Ok(Message::Columns(columns)) => {
                 let manner = Manner { file: STANDARD_INPUT.into(), ..Manner::default() };
-                Ok(Opened::Rows(Box::new(Self { columns, messages, ahead: None, manner })))
+                Ok(Begun::Rows(Box::new(Self { columns, messages, ahead: None, manner })))
             }
-            Ok(Message::Copied(source)) => Ok(Opened::Copied(source)),
+            Ok(Message::Copied(source)) => Ok(Begun::Copied(source)),
             Ok(Message::Failed(error)) => Err(error),
             _ => Err(broken()),
         }

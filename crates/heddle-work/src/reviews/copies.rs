@@ -14,29 +14,31 @@ use crate::words::{copies, count};
 
 /// The places of the columns that tell copies.
 #[derive(Debug, Clone, Copy)]
-pub struct CopyColumns {
+pub struct CopyColumns<'s> {
     id: usize,
     copy_of: usize,
+    /// What the column of originals is called.
+    name: &'s str,
 }
 
-impl CopyColumns {
+impl<'s> CopyColumns<'s> {
     /// Where the study names them; nothing where it names none.
     ///
     /// # Errors
     /// If one is not there.
-    pub fn find(file: &str, columns: &[Column], study: &Study) -> Result<Option<Self>> {
+    pub fn find(file: &str, columns: &[Column], study: &'s Study) -> Result<Option<Self>> {
         let (Some(copy_of), Some(id)) = (&study.reviews.copy_of, &study.reviews.id) else { return Ok(None) };
         let find = |name: &String| find_column(file, columns, name);
-        Ok(Some(Self { id: find(id)?, copy_of: find(copy_of)? }))
+        Ok(Some(Self { id: find(id)?, copy_of: find(copy_of)?, name: copy_of }))
     }
 
     /// As [`find`](Self::find), where both are there.
-    pub fn if_there(file: &str, columns: &[Column], study: &Study) -> Option<Self> {
+    pub fn if_there(file: &str, columns: &[Column], study: &'s Study) -> Option<Self> {
         Self::find(file, columns, study).ok().flatten()
     }
 
     /// What a row is called, and what it is a copy of; the same where it is none.
-    pub fn names<'c>(self, cell: impl Fn(usize) -> &'c str) -> (&'c str, &'c str) {
+    fn names<'c>(self, cell: impl Fn(usize) -> &'c str) -> (&'c str, &'c str) {
         let (id, copy_of) = (cell(self.id).trim(), cell(self.copy_of).trim());
         (id, if copy_of.is_empty() { id } else { copy_of })
     }
@@ -50,12 +52,13 @@ impl CopyColumns {
 
 /// Whether a row may be a review or a copy of one: a copy needs no rating of its own.
 fn may_teach(outcome: RowOutcome, is_copy: bool) -> bool {
-    matches!(outcome, RowOutcome::Labelled(_)) || is_copy && outcome == RowOutcome::Unrated
+    outcome.class().is_some() || is_copy && outcome == RowOutcome::Unrated
 }
 
 /// The rows of files, and which of them are copies of which. Takes 20 bytes a row.
-#[derive(Debug, Default)]
-pub struct Families {
+#[derive(Debug)]
+pub struct Families<'s> {
+    columns: CopyColumns<'s>,
     /// By name: the row that has it, and whether another has it too.
     named: HashMap<u64, (u32, bool)>,
     /// By row: the name of what it is a copy of.
@@ -90,9 +93,15 @@ pub struct Settled {
     pub other_class: usize,
 }
 
-impl Families {
-    /// Adds a row: what it is called, what it is a copy of (the same if none), and where it stands. Tells whether it is a copy.
-    pub fn push(&mut self, (id, copy_of): (&str, &str), file: &str, line: u64) -> bool {
+impl<'s> Families<'s> {
+    /// None, of rows with these columns.
+    pub fn new(columns: CopyColumns<'s>) -> Self {
+        Self { columns, named: HashMap::new(), of: Vec::new(), places: Vec::new() }
+    }
+
+    /// Adds a row: its cells, and where it stands. Tells whether it is a copy.
+    pub fn push<'c>(&mut self, cell: impl Fn(usize) -> &'c str, (file, line): (&str, u64)) -> bool {
+        let (id, copy_of) = self.columns.names(cell);
         let row = self.of.len() as u32;
         let is_copy = id != copy_of;
         if !id.is_empty() {
@@ -110,12 +119,12 @@ impl Families {
     ///
     /// # Errors
     /// If a name stands twice, or copies go round in a circle.
-    pub fn settle(&self, outcomes: &[RowOutcome], column: &str) -> Result<Settled> {
+    pub fn settle(&self, outcomes: &[RowOutcome]) -> Result<Settled> {
         // By row: what the row that it is a copy of is called, and that row, if it is there.
         let mut roots: Vec<(u64, Option<u32>)> =
             (0..self.of.len() as u32).map(|row| (0, Some(row))).collect();
         for (row, name, file, line) in &self.places {
-            roots[*row as usize] = self.root(*row, (name, file, *line), column)?;
+            roots[*row as usize] = self.root(*row, (name, file, *line))?;
         }
         let usable = |row: usize| match outcomes[row] {
             RowOutcome::Labelled(class) => Some(Some(class)),
@@ -158,12 +167,8 @@ impl Families {
         Ok(settled)
     }
 
-    fn root(
-        &self,
-        row: u32,
-        (name, file, line): (&str, &str, u64),
-        column: &str,
-    ) -> Result<(u64, Option<u32>)> {
+    fn root(&self, row: u32, (name, file, line): (&str, &str, u64)) -> Result<(u64, Option<u32>)> {
+        let column = self.columns.name;
         let (mut at, mut steps, mut named) = (row, 0, 0);
         while let Some(of) = self.of[at as usize] {
             match self.named.get(&of) {
@@ -194,7 +199,7 @@ fn key(name: &str) -> u64 {
 
 impl Settled {
     /// Counts copies as copies, in place of what each was counted as before.
-    pub fn count_in(&self, outcomes: &[RowOutcome], account: &mut Account) {
+    fn count_in(&self, outcomes: &[RowOutcome], account: &mut Account) {
         for (outcome, part) in outcomes.iter().zip(&self.parts) {
             let own = match part {
                 Part::CopyOf(_) => &mut account.copies,
@@ -231,9 +236,7 @@ impl Settled {
 
 /// The rows of files that may teach, taken one by one: reviews, and copies of them where the study names these.
 pub struct Members<'s> {
-    study: &'s Study,
-    columns: Option<CopyColumns>,
-    families: Families,
+    families: Option<Families<'s>>,
     outcomes: Vec<RowOutcome>,
     taken: Vec<usize>,
 }
@@ -244,8 +247,12 @@ impl<'s> Members<'s> {
     /// # Errors
     /// If a column is not there.
     pub fn new(file: &str, columns: &[Column], study: &'s Study) -> Result<Self> {
-        let columns = CopyColumns::find(file, columns, study)?;
-        Ok(Self { study, columns, families: Families::default(), outcomes: Vec::new(), taken: Vec::new() })
+        CopyColumns::find(file, columns, study).map(Self::of)
+    }
+
+    /// Of rows whose copies are told by these columns, where any tell them.
+    pub fn of(columns: Option<CopyColumns<'s>>) -> Self {
+        Self { families: columns.map(Families::new), outcomes: Vec::new(), taken: Vec::new() }
     }
 
     /// Takes a row: what the rule makes of it, its cells, and where it stands. Its class, if it may teach; of a copy
@@ -254,10 +261,10 @@ impl<'s> Members<'s> {
         &mut self,
         outcome: RowOutcome,
         cell: impl Fn(usize) -> &'c str,
-        (file, line): (&str, u64),
+        place: (&str, u64),
     ) -> Option<Polarity> {
-        let Some(columns) = self.columns else { return outcome.class() };
-        let is_copy = self.families.push(columns.names(cell), file, line);
+        let Some(families) = &mut self.families else { return outcome.class() };
+        let is_copy = families.push(cell, place);
         self.outcomes.push(outcome);
         let teaches = may_teach(outcome, is_copy);
         if teaches {
@@ -268,7 +275,7 @@ impl<'s> Members<'s> {
 
     /// Whether a row that is read again is one of those that were taken.
     pub fn takes<'c>(&self, outcome: RowOutcome, cell: impl Fn(usize) -> &'c str) -> bool {
-        may_teach(outcome, self.columns.is_some_and(|columns| columns.is_copy(cell)))
+        may_teach(outcome, self.families.as_ref().is_some_and(|families| families.columns.is_copy(cell)))
     }
 
     /// Which of the taken rows are which reviews, and counts copies as copies; nothing where the study names none.
@@ -276,8 +283,8 @@ impl<'s> Members<'s> {
     /// # Errors
     /// As [`Families::settle`].
     pub fn settle(self, account: &mut Account, session: &Session) -> Result<Option<ReviewRows>> {
-        let (Some(_), Some(column)) = (self.columns, &self.study.reviews.copy_of) else { return Ok(None) };
-        let settled = self.families.settle(&self.outcomes, column)?;
+        let Some(families) = self.families else { return Ok(None) };
+        let settled = families.settle(&self.outcomes)?;
         settled.tell(session);
         settled.count_in(&self.outcomes, account);
         Ok(Some(ReviewRows::new(&settled, &self.taken)))

@@ -11,7 +11,7 @@ use heddle_files::{About, FileError, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
-use crate::reviews::copies::{CopyColumns, Families, Part};
+use crate::reviews::copies::{CopyColumns, Members};
 use crate::reviews::dates::check_order;
 use crate::reviews::document::{DocumentColumns, check_columns, columns_beside};
 use crate::reviews::handle::{FILE, Handle};
@@ -174,12 +174,12 @@ impl LabelledReviews {
         };
         let outcomes: Vec<RowOutcome> = (0..table.len()).map(take).collect::<Result<_>>()?;
         let (mut account, _) = labelling.finish(table.refused().len())?;
-        let families = match purpose {
+        let copy_columns = match purpose {
             Purpose::Try | Purpose::Counts => CopyColumns::if_there(name, table.columns(), study),
             Purpose::Learn | Purpose::Terms => CopyColumns::find(name, table.columns(), study)?,
         };
         let Told { rows, copies, sample: Sample { labels, copies: told, .. }, ties } =
-            Told::new(&table, &outcomes, families, &mut account, session)?;
+            Told::new(&table, &outcomes, Members::of(copy_columns), &mut account, session)?;
         let middle = (0..table.len()).filter(|row| outcomes[*row] == RowOutcome::Middle).collect();
         let (groups, keys) = match purpose {
             Purpose::Terms | Purpose::Counts if study.terms.at_least_groups <= 1 => {
@@ -293,45 +293,27 @@ impl Told {
     fn new(
         table: &Table,
         outcomes: &[RowOutcome],
-        families: Option<CopyColumns>,
+        mut members: Members<'_>,
         account: &mut Account,
         session: &Session,
     ) -> Result<Self> {
-        let Some(columns) = families else {
-            let classes = outcomes.iter().enumerate().filter_map(|(row, outcome)| match outcome {
-                RowOutcome::Labelled(class) => Some((row, *class)),
-                _ => None,
-            });
-            let (rows, labels) = classes.unzip();
-            let sample = Sample::new(labels, Vec::new());
-            return Ok(Self { rows, copies: Vec::new(), sample, ties: Vec::new() });
+        let mut take = |row: &usize| {
+            members.take(outcomes[*row], |column| table.cell(*row, column), table.place(*row)).is_some()
         };
-        let mut families = Families::default();
-        for row in 0..table.len() {
-            let (file, line) = table.place(row);
-            families.push(columns.names(|column| table.cell(row, column)), file, line);
-        }
-        let settled =
-            families.settle(outcomes, session.study().reviews.copy_of.as_deref().unwrap_or_default())?;
-        settled.tell(session);
-        settled.count_in(outcomes, account);
-        let (mut rows, mut labels, mut of) = (Vec::new(), Vec::new(), Vec::new());
-        let mut place = vec![0u32; table.len()];
-        for (row, part) in settled.parts.iter().enumerate() {
-            if let Part::Review(class) = part {
-                place[row] = rows.len() as u32;
-                rows.push(row);
-                labels.push(*class);
-            }
-        }
-        for (row, part) in settled.parts.iter().enumerate() {
-            if let Part::CopyOf(review) = part {
-                of.push((place[*review as usize], row));
-            }
-        }
+        let taken: Vec<usize> = (0..table.len()).filter(|row| take(row)).collect();
+        let told = members.settle(account, session)?.unwrap_or_default();
+        let rows = told.reviews(&taken);
+        let labels = rows.iter().filter_map(|row| outcomes[*row].class()).collect();
+        let mut of: Vec<(u32, usize)> = (0..taken.len())
+            .filter(|at| told.is_copy(*at))
+            .filter_map(|at| Some((told.review(at)? as u32, at)))
+            .collect();
         of.sort_unstable();
         let (reviews, copies): (Vec<u32>, Vec<usize>) = of.into_iter().unzip();
-        let ties = rows.iter().chain(&copies).map(|row| settled.ties[*row]).collect();
+        let by_row: Vec<u64> = told.ties().collect();
+        let mut ties = told.reviews(&by_row);
+        ties.extend(copies.iter().map(|at| by_row[*at]));
+        let copies = copies.into_iter().map(|at| taken[at]).collect();
         let sample = Sample { copies: Copies::new(rows.len(), &reviews), ..Sample::new(labels, Vec::new()) };
         Ok(Self { rows, copies, sample, ties })
     }

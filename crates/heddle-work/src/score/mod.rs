@@ -117,8 +117,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let columns = DocumentColumns::find(reviews.file(), reviews.columns(), session.study())?;
     warn_unvalidated(&model, &session);
     let cells = Cells::new(&reviews, &model, names, options)?;
-    let target = options.out.as_deref().unwrap_or(STREAM);
-    let mut writer = session.row_writer(SCORED, target, &cells.header(options.more()))?;
+    let mut writer = session.row_writer(SCORED, options.target(), &cells.header(options.more()))?;
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
     batches(
@@ -157,6 +156,11 @@ struct Judged {
 }
 
 impl ScoreOptions {
+    /// Where the scored rows go.
+    fn target(&self) -> &str {
+        self.out.as_deref().unwrap_or(STREAM)
+    }
+
     /// The columns behind the verdict that are asked for.
     fn more(&self) -> Vec<Column> {
         let flags = self.flags.then(|| Column::text("flags"));

@@ -2,7 +2,7 @@
 
 use heddle_core::labels::Polarity;
 use heddle_core::model::{Ballot, Model, VoteBy};
-use heddle_files::{Column, Record, STREAM};
+use heddle_files::{Column, Record};
 
 use super::{Cells, ScoreOptions, Scored, judge};
 use crate::batches::{Done, batches};
@@ -37,13 +37,13 @@ pub fn score(
     warn_unvalidated(model, session);
     let cells = Cells::new(&reviews, model, study.class_names(), options)?;
     let mut refusals = Refusals::new(session)?;
-    let (mut families, mut ballots, mut languages) = (Families::default(), Vec::new(), Vec::new());
+    let (mut families, mut ballots, mut languages) = (Families::new(copies), Vec::new(), Vec::new());
     let task = session.busy("scoring");
     // Names are taken as rows are read, batches ahead of their scores.
     batches(
         |record: &mut Record| {
             let Some(line) = refusals.next(&mut reviews, record)? else { return Ok(false) };
-            families.push(copies.names(|at| &record[at]), reviews.file(), line);
+            families.push(|at| &record[at], (reviews.file(), line));
             Ok(true)
         },
         |rows| judge(model, rows, (&columns, 0)),
@@ -51,15 +51,14 @@ pub fn score(
             let Done::Batch(_, judged) = made else { return Ok(()) };
             for judged in judged {
                 scored.flag(&judged);
-                let known = judged.score.terms > 0;
                 languages.push(judged.language);
-                ballots.push(Ballot { place: judged.score.verdict.place(), known });
+                ballots.push(Ballot::from(&judged.score));
             }
             Ok(())
         },
     )?;
     task.end();
-    let members = members(&families, ballots.len(), study.reviews.copy_of.as_deref().unwrap_or_default())?;
+    let members = members(&families, ballots.len())?;
     members.tell(session);
     let mut texts: Vec<Vec<Ballot>> = vec![Vec::new(); ballots.len()];
     for (row, part) in members.parts.iter().enumerate() {
@@ -68,8 +67,7 @@ pub fn score(
     }
     session.tell_manners(&reviews.manners());
     let more = vec![Column::number("texts"), Column::number("agreeing"), Column::number("spread")];
-    let mut writer =
-        session.row_writer(SCORED, options.out.as_deref().unwrap_or(STREAM), &cells.header(more))?;
+    let mut writer = session.row_writer(SCORED, options.target(), &cells.header(more))?;
     let mut again = input.rows()?;
     let mut record = Record::new();
     let mut row = 0;
@@ -98,6 +96,6 @@ pub fn score(
 }
 
 /// Which rows are reviews and which copies: nobody has rated them, and each counts.
-fn members(families: &Families, rows: usize, column: &str) -> Result<Settled> {
-    families.settle(&vec![RowOutcome::Labelled(Polarity::Neutral); rows], column)
+fn members(families: &Families<'_>, rows: usize) -> Result<Settled> {
+    families.settle(&vec![RowOutcome::Labelled(Polarity::Neutral); rows])
 }
