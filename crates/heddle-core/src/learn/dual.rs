@@ -26,6 +26,7 @@ use std::ops::{Add, Mul};
 
 use rayon::prelude::*;
 
+use super::dense::{DenseWeights, Followed};
 use super::learner::{Convergence, ExamplePull, Learner, SideBySide, Stop, Stopping};
 use super::loss::Loss;
 use super::objective::{Example, Problem};
@@ -89,23 +90,10 @@ struct Place<const K: usize> {
 struct Lane<'a> {
     problem: Problem<'a>,
     total: f64,
-    intercepts: [f64; 2],
-    /// The weights of what stands beside the terms.
-    beside: Vec<f64>,
+    /// Intercepts, and the weights of what stands beside the terms.
+    dense: DenseWeights,
     /// How far the margin of an example that pulls was off its best in the last round.
     worst: f64,
-}
-
-impl Lane<'_> {
-    /// What stands beside the terms of a row adds to its score.
-    fn beside(&self, row: usize) -> f64 {
-        self.problem.features.beside(row).map(|(column, value)| value * self.beside[column]).sum()
-    }
-}
-
-/// Adds what stands beside the terms of a row, times a step, to the weights.
-fn add_beside(problem: &Problem<'_>, row: usize, step: f64, weights: &mut [f64]) {
-    problem.features.beside(row).for_each(|(column, value)| weights[column] += step * value);
 }
 
 /// A learner that keeps its state, so that the next strength starts where this one ended.
@@ -152,8 +140,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             draw: Random::new(seed),
             lanes: problems.map(|problem| Lane {
                 total: problem.total_cost(),
-                intercepts: [0.0; 2],
-                beside: vec![0.0; problem.features.columns_beside()],
+                dense: DenseWeights::new(&problem, L::CURVED),
                 worst: f64::INFINITY,
                 problem,
             }),
@@ -171,9 +158,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             self.pulls.iter_mut().flatten().for_each(|a| *a *= fall);
             let gains = self.columns.iter_mut().flat_map(|column| &mut column.gains);
             gains.for_each(|gain| *gain = R::nearest((*gain).into() * scale));
-            let rest =
-                self.lanes.iter_mut().flat_map(|lane| lane.intercepts.iter_mut().chain(&mut lane.beside));
-            rest.for_each(|own| *own *= scale);
+            self.lanes.iter_mut().for_each(|lane| lane.dense.scale(scale));
         }
         self.lambda = lambda;
         self.wake();
@@ -202,6 +187,13 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             }
         }
         self.order = order;
+        for (lane, sums) in self.lanes.iter_mut().zip(&mut sums) {
+            // For u as it stood, the gap is that of the pulls; what u was away from its best comes to it.
+            let [primal, _] = lane.dense.apart(self.lambda);
+            let Followed { moved, fell } = lane.dense.follow(self.lambda);
+            sums.add_apart([primal, primal - fell]);
+            lane.worst = lane.worst.max(moved);
+        }
         sums
     }
 
@@ -213,8 +205,8 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
         let Example { sign, cost, .. } = self.lanes[0].problem.example_of(row, border);
         let (mut steps, mut pulls) = ([0.0; K], false);
         for lane in (0..K).filter(|lane| teaches[*lane]) {
-            let Lane { problem, total, intercepts, beside, worst } = &mut self.lanes[lane];
-            let margin = sign * (intercepts[border] + dots[lane]);
+            let Lane { problem, total, dense, worst } = &mut self.lanes[lane];
+            let margin = sign * (dense.intercepts()[border] + dots[lane]);
             let a = self.pulls[place][lane];
             if a == 0.0 && self.loss.rests(margin, spare[lane]) {
                 continue;
@@ -222,13 +214,13 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             pulls = true;
             let cost = cost / *total;
             sums[lane].add(self.loss, cost, a, margin);
-            let q = cost * (problem.features.squares[row] + 1.0) / self.lambda;
+            let q = cost * dense.square(problem, row) / self.lambda;
             let new = self.loss.best(margin, a, q);
+            dense.bend(problem, row, || cost * self.loss.curve(margin + q * (new - a)));
             *worst = worst.max(q * (new - a).abs());
             self.pulls[place][lane] = new;
             let step = sign * cost * (new - a) / self.lambda;
-            intercepts[border] += step;
-            add_beside(problem, row, step, beside);
+            dense.add(problem, (row, border), step);
             steps[lane] = step * problem.features.row_factors[row];
         }
         if steps != [0.0; K] {
@@ -252,7 +244,8 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             }
         }
         from_fn(|lane| {
-            sums[lane] * self.lanes[lane].problem.features.row_factors[row] + self.lanes[lane].beside(row)
+            let Lane { problem, dense, .. } = &self.lanes[lane];
+            sums[lane] * problem.features.row_factors[row] + dense.dot(problem, row)
         })
     }
 
@@ -287,12 +280,14 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             sum + f64::from(entry.value) * self.columns[entry.column as usize].gains[lane].into()
         };
         let sum = self.rows.row(row).iter().fold(0.0, part);
-        sum * self.lanes[lane].problem.features.row_factors[row] + self.lanes[lane].beside(row)
+        let Lane { problem, dense, .. } = &self.lanes[lane];
+        sum * problem.features.row_factors[row] + dense.dot(problem, row) + dense.mean()
     }
 
     fn intercepts_in(&self, lane: usize) -> [f64; 2] {
-        let Lane { problem, intercepts, .. } = &self.lanes[lane];
-        problem.question.spread(*intercepts)
+        let Lane { problem, dense, .. } = &self.lanes[lane];
+        let (own, mean) = (dense.intercepts(), dense.mean());
+        problem.question.spread([own[0] - mean, own[own.len() - 1] - mean])
     }
 
     fn pulls_in(&self, lane: usize) -> Vec<ExamplePull> {
@@ -329,7 +324,8 @@ fn places<const K: usize>(problems: &[Problem<'_>; K]) -> Vec<Place<K>> {
 impl<L: Loss, R: Real> Dual<'_, L, R, 1> {
     /// P and D at the present weights.
     fn duality(&self) -> Duality {
-        let Lane { problem, total, intercepts, .. } = &self.lanes[0];
+        let Lane { problem, total, dense, .. } = &self.lanes[0];
+        let intercepts = dense.intercepts();
         let of_chunk = |(places, pulls): (&[Place<1>], &[[f64; 1]])| {
             let mut sums = Duality::default();
             for (Place { row, border, .. }, [a]) in places.iter().zip(pulls) {
@@ -342,7 +338,9 @@ impl<L: Loss, R: Real> Dual<'_, L, R, 1> {
         };
         let places = self.places.par_chunks(CHECKED_AT_ONCE);
         let chunks: Vec<Duality> = places.zip(self.pulls.par_chunks(CHECKED_AT_ONCE)).map(of_chunk).collect();
-        chunks.into_iter().fold(Duality::default(), Duality::plus)
+        let mut sums = chunks.into_iter().fold(Duality::default(), Duality::plus);
+        sums.add_apart(self.lanes[0].dense.apart(self.lambda));
+        sums
     }
 }
 
@@ -391,11 +389,10 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let (sum, count) = known[row][border];
             let a = if count > 0 { sum / f64::from(count) } else { 0.0 };
             let by = a - std::mem::replace(&mut self.pulls[at][0], a);
-            let Lane { problem, total, intercepts, beside, .. } = &mut self.lanes[0];
+            let Lane { problem, total, dense, .. } = &mut self.lanes[0];
             let Example { sign, cost, .. } = problem.example_of(row, border);
             let step = sign * cost / *total * by / lambda;
-            intercepts[border] += step;
-            add_beside(problem, row, step, beside);
+            dense.add(problem, (row, border), step);
             let factor = problem.features.row_factors[row];
             self.add(row, [step * factor]);
         }
@@ -419,7 +416,7 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let gain: f64 = column.gains[0].into();
             if *factor == 0.0 { 0.0 } else { gain / f64::from(*factor) }
         };
-        self.columns.iter().zip(factors).map(weight).chain(self.lanes[0].beside.iter().copied()).collect()
+        self.columns.iter().zip(factors).map(weight).chain(self.lanes[0].dense.columns()).collect()
     }
 }
 
@@ -460,6 +457,12 @@ impl Duality {
         let half_norm = cost * a * margin / 2.0;
         self.primal += cost * loss.value(margin) + half_norm;
         self.dual += cost * loss.conjugate(a) - half_norm;
+    }
+
+    /// What the weights beside the terms are apart from those that pulls imply.
+    fn add_apart(&mut self, [primal, dual]: [f64; 2]) {
+        self.primal += primal;
+        self.dual += dual;
     }
 
     fn plus(self, other: Self) -> Self {

@@ -20,6 +20,8 @@ pub trait Loss: Copy + Send + Sync + std::fmt::Debug {
     /// Whether the second derivative changes at most by the factor exp(by) when a margin moves
     /// by `by`: then a Newton step that moves margins little is known to be safe.
     const STEADY: bool = false;
+    /// Whether it has a second derivative that is not 0 everywhere.
+    const CURVED: bool = true;
     /// What an example adds to the dual.
     fn conjugate(self, a: f64) -> f64;
     /// The a that maximises the dual along one example, given its margin at `old`; `q` is
@@ -98,6 +100,8 @@ impl Loss for LogLoss {
 pub struct PlainHinge;
 
 impl Loss for PlainHinge {
+    const CURVED: bool = false;
+
     fn value(self, margin: f64) -> f64 {
         (1.0 - margin).max(0.0)
     }

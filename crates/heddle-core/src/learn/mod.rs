@@ -10,6 +10,7 @@ pub(crate) mod classwise;
 pub(crate) mod columns;
 pub(crate) mod curve;
 pub(crate) mod decide;
+mod dense;
 pub(crate) mod dual;
 mod factory;
 pub(crate) mod free;

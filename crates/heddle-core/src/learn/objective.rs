@@ -15,7 +15,8 @@
 //! ```
 //!
 //! the mean loss plus a penalty: ridge at share 0, lasso at share 1, elastic between. Each
-//! intercept is the weight of a column that is 1 in its examples, under a ridge. The dual, over one
+//! intercept is the weight of a column that is 1 in its examples, under a ridge. Under a ridge alone, columns beside
+//! the terms are measured from their means m, so that |b|^2 is that of b + m.w. The dual, over one
 //! a per example, is for a ridge
 //!
 //! ```text
@@ -88,6 +89,16 @@ impl Problem<'_> {
         (0..self.examples()).map(|at| self.example(at).cost).sum()
     }
 
+    /// By column beside the terms: the mean of its values over the rows that teach, each counted once.
+    pub(crate) fn means_beside(&self) -> Vec<f64> {
+        let mut means = vec![0.0; self.features.columns_beside()];
+        for &row in self.rows {
+            self.features.beside(row as usize).for_each(|(column, value)| means[column] += value);
+        }
+        means.iter_mut().for_each(|mean| *mean /= self.rows.len() as f64);
+        means
+    }
+
     /// P(w, b) and the gradient of its smooth part (by weight, then by intercept), by the definition
     /// above: the lasso's part of the penalty is in the value and not in the gradient.
     ///
@@ -106,13 +117,20 @@ impl Problem<'_> {
         let intercepts = &intercepts[..self.question.borders()];
         let total = self.total_cost();
         let ridge = lambda * (1.0 - share);
+        let means = if share == 0.0 { self.means_beside() } else { Vec::new() };
+        let terms = columns - self.features.columns_beside();
+        let mean: f64 = means.iter().zip(&weights[terms..]).map(|(mean, w)| mean * w).sum();
+        let measured = intercepts.iter().map(|b| b + mean);
         let squares: f64 = weights.iter().map(|w| w * w).sum();
         let lasso: f64 = weights.iter().map(|w| w.abs()).sum();
         let mut value = lambda * share * lasso
             + ridge / 2.0 * squares
-            + lambda / 2.0 * intercepts.iter().map(|b| b * b).sum::<f64>();
+            + lambda / 2.0 * measured.clone().map(|b| b * b).sum::<f64>();
+        let pulled: f64 = measured.clone().sum();
         let mut gradient: Vec<f64> =
-            weights.iter().map(|w| ridge * w).chain(intercepts.iter().map(|b| lambda * b)).collect();
+            weights.iter().map(|w| ridge * w).chain(measured.map(|b| lambda * b)).collect();
+        let beside = gradient[terms..].iter_mut().zip(&means);
+        beside.for_each(|(own, mean)| *own += lambda * mean * pulled);
         for Example { row, border, sign, cost } in (0..self.examples()).map(|at| self.example(at)) {
             let entries = || self.features.entries(row);
             let dot: f64 = entries().map(|(column, value)| weights[column] * value).sum();
