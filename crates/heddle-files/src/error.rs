@@ -17,6 +17,14 @@ pub enum FileError {
         #[source]
         source: io::Error,
     },
+    /// A file is no checkpoint, or a damaged one.
+    #[error(
+        "{path}: expected a checkpoint of this version, found something else or a damaged one; name another file, or remove it to begin again"
+    )]
+    Checkpoint {
+        /// The file.
+        path: String,
+    },
     /// The file has no records.
     #[error("{path}: no reviews: {found}")]
     Empty {

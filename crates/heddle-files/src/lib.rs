@@ -11,6 +11,7 @@
 #![forbid(unsafe_code)]
 
 mod about;
+mod checkpoint;
 mod demo;
 mod digest;
 mod discreet;
@@ -29,6 +30,7 @@ mod vectors;
 
 pub use about::{About, Holds, Opening, Origins, holdouts_in};
 /// The cells of one row.
+pub use checkpoint::{CheckpointHead, is_checkpoint, read_checkpoint, write_checkpoint};
 pub use csv::StringRecord as Record;
 pub use demo::unpack_demo;
 pub use digest::digest_of;

@@ -57,7 +57,13 @@ pub fn whole_way(folder: &Path, out: &mut impl Write) -> Result<(), Box<dyn Erro
     writeln!(out, "accuracy on unseen reviews: {:?}", found.validation.figures.accuracy.value)?;
 
     let model = inside("model.heddle");
-    let options = TrainOptions { files: vec![training], out: model.clone(), validate: false, top: 3 };
+    let options = TrainOptions {
+        files: vec![training],
+        out: model.clone(),
+        validate: false,
+        top: 3,
+        ..TrainOptions::default()
+    };
     let trained = train(&session, &options)?;
     let strongest: Vec<&str> = trained.strongest[0].iter().map(|term| term.term.as_str()).collect();
     writeln!(out, "speaks for negative: {}", strongest.join(", "))?;

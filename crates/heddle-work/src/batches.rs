@@ -6,8 +6,8 @@ use crate::reviews::refusals::Refusals;
 
 use crate::error::Result;
 
-/// Rows that are worked on together, on all cores.
-const BATCH: usize = 1024;
+/// Rows that are worked on together, on all cores, where each is to be answered soon.
+pub const BATCH: usize = 1024;
 
 /// Where rows come from, one after the other.
 pub trait Feed {
@@ -53,15 +53,16 @@ pub enum Done<'b, T> {
 /// Gives the rows of a file in batches, in order: while the pool works on one, this thread is done with the one
 /// before and reads the next. Where rows come from pauses, a batch ends, and is done with before more is waited for.
 ///
-/// `work` makes something of a batch, and `done` takes both.
+/// `work` makes something of a batch of so many rows, and `done` takes both.
 pub fn batches<T: Send>(
+    rows: usize,
     mut feed: impl Feed,
     mut work: impl FnMut(&[Record]) -> T + Send,
     mut done: impl FnMut(Done<'_, T>) -> Result<()>,
 ) -> Result<()> {
     let (mut before, mut batch, mut ahead) = (Vec::new(), Vec::new(), Vec::new());
     let mut made: Option<T> = None;
-    read(&mut feed, &mut batch)?;
+    read(rows, &mut feed, &mut batch)?;
     while !batch.is_empty() {
         let (mut own, mut paused) = (None, false);
         rayon::in_place_scope(|scope| {
@@ -71,12 +72,12 @@ pub fn batches<T: Send>(
             if paused {
                 return Ok(());
             }
-            read(&mut feed, &mut ahead)
+            read(rows, &mut feed, &mut ahead)
         })?;
         if paused {
             own.take().map_or(Ok(()), |own| done(Done::Batch(&batch, own)))?;
             done(Done::Pause)?;
-            read(&mut feed, &mut ahead)?;
+            read(rows, &mut feed, &mut ahead)?;
         }
         // The records of the oldest batch are filled again.
         std::mem::swap(&mut before, &mut batch);
@@ -87,10 +88,10 @@ pub fn batches<T: Send>(
 }
 
 /// Reads a batch: as many rows as are worked on together, or as have come where no more does for now.
-fn read(feed: &mut impl Feed, batch: &mut Vec<Record>) -> Result<()> {
+fn read(rows: usize, feed: &mut impl Feed, batch: &mut Vec<Record>) -> Result<()> {
     let mut used = 0;
-    batch.resize_with(BATCH, Record::new);
-    while used < BATCH && !(used > 0 && feed.is_idle()) && feed.next(&mut batch[used])? {
+    batch.resize_with(rows, Record::new);
+    while used < rows && !(used > 0 && feed.is_idle()) && feed.next(&mut batch[used])? {
         used += 1;
     }
     batch.truncate(used);

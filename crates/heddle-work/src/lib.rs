@@ -56,6 +56,7 @@ mod scoring;
 mod session;
 mod sources;
 mod split;
+mod stream;
 mod survey;
 mod terms;
 mod tokens;
@@ -98,6 +99,7 @@ pub use score::{Called, ScoreOptions, Scored, score};
 pub use session::{LedgerPlace, Session, SessionOptions, USUAL_STUDY};
 pub use sources::{Source, SourceFound};
 pub use split::{Part, Split, SplitOptions, split};
+pub use stream::{Checkpoints, Doubling, Progressive};
 pub use survey::{
     FoundColumns, FoundScale, NegativeByColumn, NegativeByValue, RatingRow, Survey, SurveyOptions, Texts,
     survey,

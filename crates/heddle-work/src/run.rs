@@ -174,7 +174,7 @@ impl Running<'_> {
         let model = training.model(&fit, Some(summary));
         let bytes = save(&model, &path, &session)?;
         let model = read_model(&path)?;
-        let trained = Trained::new((&name, bytes), &training, &fit, &model, TOP);
+        let trained = Trained::of((&name, bytes), &training, &fit, &model, TOP);
         trained.warn(&session);
         let holdout = self.part("holdout.csv", Purpose::Try, &session)?;
         let assessment = assess_reviews(&path, &model, &holdout, &session, (None, None))?;

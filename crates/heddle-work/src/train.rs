@@ -3,17 +3,17 @@
 use heddle_core::explain::{PlainWords, plain_words};
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Calibration, Learning, Stop};
-use heddle_core::measure::{Figure, share};
+use heddle_core::measure::{Figure, Figures, share};
 use heddle_core::model::{Card, Fit, Model};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::Emphasis;
 use heddle_core::text::Document;
-use heddle_files::{Role, write_model};
+use heddle_files::{Input, Role, write_model};
 use serde::Serialize;
 
 use crate::aspects::aspects;
-use crate::error::Result;
+use crate::error::{Result, fail};
 use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
 use crate::probe::ShortProbes;
@@ -22,6 +22,7 @@ use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::scoring::score_all;
 use crate::session::Session;
+use crate::stream::{Checkpoints, Progressive, fit_stream};
 use crate::terms::model::{DOUBTED, WeighedTerm, doubtful, heaviest};
 use crate::training::TrainingSet;
 use crate::validate::validated;
@@ -37,6 +38,8 @@ pub struct TrainOptions {
     pub validate: bool,
     /// How many of the strongest terms of each class are told.
     pub top: usize,
+    /// Where what is known on the way is kept, where rows are not kept.
+    pub checkpoints: Option<Checkpoints>,
 }
 
 /// What was learnt.
@@ -63,8 +66,14 @@ pub struct Trained {
     pub to_neutral: Vec<WeighedTerm>,
     /// Heavy terms that should be looked at twice.
     pub doubtful: Vec<WeighedTerm>,
-    /// What the model makes of the reviews between the classes.
+    /// What the model makes of the reviews between the classes; not told where rows are not kept.
     pub middle: Option<Middle>,
+    /// How good the model is on the reviews that were held back from it, where rows came one after the other.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub held_back: Option<Figures>,
+    /// How well reviews were called before they taught, where rows came one after the other and none was counted before.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub progressive: Option<Progressive>,
     /// Whether plainly good and plainly bad words pull as they should.
     pub plain_words: PlainWords,
     /// What it makes of sentences in which such words stand, plain and negated.
@@ -134,6 +143,15 @@ impl Middle {
 pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
+    if session.study().streams() {
+        return train_on_stream(&input, options, session);
+    }
+    if options.checkpoints.is_some() {
+        fail!(
+            Options,
+            "--checkpoint is for rows that are read one after the other: set model.learner=online and terms.hashed"
+        );
+    }
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let aspects = options.validate.then(|| aspects(&reviews, session)).transpose()?;
     let training = TrainingSet::new(reviews, session)?;
@@ -141,7 +159,7 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let fit = training.fit(session)?;
     let model = training.model(&fit, validated);
     let bytes = save(&model, &options.out, session)?;
-    let mut trained = Trained::new((&options.out, bytes), &training, &fit, &model, options.top);
+    let mut trained = Trained::of((&options.out, bytes), &training, &fit, &model, options.top);
     trained.warn(session);
     let names = training.input.names().collect::<Vec<_>>().join(" ");
     let places = Places { training: &names, model: Some(&options.out), holdout: None };
@@ -161,6 +179,32 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     Ok(trained)
 }
 
+/// As [`train`], from rows that are not kept.
+fn train_on_stream(input: &Input, options: &TrainOptions, session: &Session) -> Result<Trained> {
+    if options.validate {
+        fail!(
+            Options,
+            "--validate keeps all rows in memory, and these are read one after the other: the figures of rows before they \
+             taught are told anyway; for cross-validation draw a part first (heddle sample) and validate that"
+        );
+    }
+    options.checkpoints.as_ref().map_or(Ok(()), Checkpoints::check)?;
+    let streamed = fit_stream(input, session, options.checkpoints.as_ref())?;
+    let bytes = save(&streamed.model, &options.out, session)?;
+    options.checkpoints.iter().for_each(Checkpoints::done);
+    let learnt = Source {
+        account: &streamed.account,
+        floor: streamed.counted.rules.floor(streamed.fit.mix.iter().sum()),
+        counted_terms: streamed.counted.vocabulary.len(),
+        middle: None,
+    };
+    let mut trained =
+        Trained::new((&options.out, bytes), learnt, &streamed.fit, &streamed.model, options.top);
+    (trained.progressive, trained.held_back) = (streamed.progressive, streamed.held_back);
+    trained.warn(session);
+    Ok(trained)
+}
+
 /// Writes a model under its name; its size in bytes.
 pub(crate) fn save(model: &Model, path: &str, session: &Session) -> Result<u64> {
     session.writes(Role::Model, path)?;
@@ -170,15 +214,34 @@ pub(crate) fn save(model: &Model, path: &str, session: &Session) -> Result<u64> 
     Ok(written.bytes)
 }
 
+/// What is told of the reviews that a model was learnt from.
+pub(crate) struct Source<'s> {
+    pub(crate) account: &'s Account,
+    /// The fewest reviews that a term must stand in.
+    pub(crate) floor: u32,
+    pub(crate) counted_terms: usize,
+    pub(crate) middle: Option<Middle>,
+}
+
 impl Trained {
     /// The account of a model that was written.
-    pub(crate) fn new(
-        (path, bytes): (&str, u64),
+    pub(crate) fn of(
+        written: (&str, u64),
         training: &TrainingSet,
         fit: &Fit,
         model: &Model,
         top: usize,
     ) -> Self {
+        let learnt = Source {
+            account: &training.account,
+            floor: training.counted.rules.floor(training.sample.len()),
+            counted_terms: training.counted.vocabulary.len(),
+            middle: Middle::new(model, training.middle()),
+        };
+        Self::new(written, learnt, fit, model, top)
+    }
+
+    fn new((path, bytes): (&str, u64), learnt: Source<'_>, fit: &Fit, model: &Model, top: usize) -> Self {
         let study: &Study = model.study();
         // One pass over the terms for each class serves both lists.
         let mut strongest =
@@ -188,13 +251,13 @@ impl Trained {
         Self {
             model: path.into(),
             bytes,
-            account: training.account.clone(),
+            account: learnt.account.clone(),
             settings: TrainingSettings {
-                rule: study.rule(training.account.by_name),
+                rule: study.rule(learnt.account.by_name),
                 words: setting(study, "terms.words"),
                 letters: setting(study, "terms.letters"),
-                at_least: training.counted.rules.floor(training.sample.len()),
-                few: study.terms.at_least.is_none() && training.counted.rules.at_least == Some(1),
+                at_least: learnt.floor,
+                few: study.terms.at_least.is_none() && learnt.floor == 1,
                 words_are_unread: !study.features.text,
                 weighting: study.terms.weighting.to_string(),
                 emphasis: study.terms.emphasis,
@@ -203,13 +266,15 @@ impl Trained {
                 balance: study.balance.method,
                 probabilities: study.balance.probabilities,
             },
-            counted_terms: training.counted.vocabulary.len(),
+            counted_terms: learnt.counted_terms,
             intercept: fit.intercept,
             card: model.card().clone(),
             strongest,
             to_neutral: heaviest(model, Polarity::Neutral, top, |_| true),
             doubtful,
-            middle: Middle::new(model, training.middle()),
+            middle: learnt.middle,
+            held_back: None,
+            progressive: None,
             plain_words: plain_words(model),
             probes: ShortProbes::of(model),
             judgement: None,

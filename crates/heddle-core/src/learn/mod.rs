@@ -36,5 +36,6 @@ pub use layout::{Arrangement, LayoutChoice};
 pub use learner::{Convergence, ExamplePull, Learner, Stop, Stopping};
 pub use loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
 pub use objective::Problem;
+pub use online::OnlineWeight;
 pub use question::Question;
 pub use settings::{Calibrate, Events, Hinge, Learning, Method, Penalty, Ratios, Strength};

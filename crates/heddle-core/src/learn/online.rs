@@ -3,31 +3,86 @@
 //! Each review moves the weights of its own terms once; a term's step shrinks with what it was
 //! moved before, so that rare terms still learn when frequent ones are settled: Duchi, Hazan and
 //! Singer (2011), "Adaptive subgradient methods for online learning and stochastic
-//! optimization", JMLR 12, <https://www.jmlr.org/papers/v12/duchi11a.html>. There is no penalty:
-//! few epochs keep weights small.
+//! optimization", JMLR 12, <https://www.jmlr.org/papers/v12/duchi11a.html>. There is no penalty: a first step that
+//! does not take a single review at its word, and few epochs, keep weights small. What is learnt is a mean of the
+//! weights along the way, the later the more: Shamir and Zhang (2013), "Stochastic gradient descent for non-smooth
+//! optimization: convergence results and optimal averaging schemes", ICML,
+//! <https://proceedings.mlr.press/v28/shamir13.html>, with their eta of 3.
 //!
 //! Reviews come in a new random order in each epoch. Cost of an epoch: twice the entries of the
-//! training rows; memory beside them: two numbers a term.
+//! training rows; memory beside them: twelve bytes a term.
 
 use super::learner::{Convergence, Learner, Stop, Stopping};
-use super::objective::{Example, Problem};
+use super::objective::Problem;
 use crate::measure::odds::{loss, sigmoid};
 use crate::resample::random::Random;
 
-/// The size of a first step.
-const STEP: f64 = 0.5;
-/// Added to the squares of former steps, so that a first one is finite.
-const BEFORE: f64 = 1e-6;
+/// The size of steps.
+const STEP: f32 = 1.0;
+/// What the squares of slopes begin with: the first steps of a term are as long as its slopes are large, and become equal
+/// only with the slopes that add up to more than this. Rare terms would else be taken at the word of their first
+/// review; measured on long reviews and on sentences, half a point better than a start from nothing.
+const BEFORE: f32 = 0.03;
+/// Weights along the way count by this power of their place, less one.
+const LATE: i32 = 4;
+
+/// A weight that learns from one example after the other.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct OnlineWeight {
+    /// As it is.
+    pub weight: f32,
+    /// The squares of its slopes so far.
+    pub squares: f32,
+    /// Its steps so far, each times the share of the way that lay behind it, by which the mean is below the weight.
+    pub behind: f32,
+}
+
+impl Default for OnlineWeight {
+    fn default() -> Self {
+        Self { weight: 0.0, squares: BEFORE, behind: 0.0 }
+    }
+}
+
+impl OnlineWeight {
+    /// Goes down a slope; `behind` is the share of the way that lies behind, as [`Way::behind`] counts it.
+    pub(crate) fn step(&mut self, slope: f32, behind: f32) {
+        self.squares += slope * slope;
+        let by = -STEP * slope / self.squares.sqrt();
+        self.weight += by;
+        self.behind += behind * by;
+    }
+
+    /// The mean along the way, if it is at its end.
+    pub(crate) fn mean(self) -> f64 {
+        f64::from(self.weight) - f64::from(self.behind)
+    }
+}
+
+/// How far a learner has come of the way that it will go.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Way {
+    /// Examples so far.
+    pub(crate) seen: u64,
+    /// Examples of all epochs.
+    pub(crate) all: u64,
+}
+
+impl Way {
+    /// The next example: the share of the way behind it, counted as its weights count.
+    pub(crate) fn next(&mut self) -> f32 {
+        let behind = (self.seen as f64 / self.all as f64).powi(LATE) as f32;
+        self.seen += 1;
+        behind
+    }
+}
 
 /// The learner.
 #[derive(Debug, Clone)]
 pub struct Online<'a> {
     problem: Problem<'a>,
     epochs: u32,
-    weights: Vec<f64>,
-    squares: Vec<f64>,
-    intercepts: [f64; 2],
-    base_squares: [f64; 2],
+    weights: Vec<OnlineWeight>,
+    intercepts: [OnlineWeight; 2],
     draw: Random,
     solved: Option<Convergence>,
 }
@@ -42,10 +97,8 @@ impl<'a> Online<'a> {
         let columns = problem.features.columns();
         Self {
             epochs,
-            weights: vec![0.0; columns],
-            squares: vec![BEFORE; columns],
-            intercepts: [0.0; 2],
-            base_squares: [BEFORE; 2],
+            weights: vec![OnlineWeight::default(); columns],
+            intercepts: [OnlineWeight::default(); 2],
             draw: Random::new(seed),
             solved: None,
             problem,
@@ -53,19 +106,17 @@ impl<'a> Online<'a> {
     }
 
     /// Learns from one example; its loss before.
-    fn learn(&mut self, Example { row, border, sign, .. }: Example, cost: f64) -> f64 {
-        let margin = sign * (self.dot(row) + self.intercepts[border]);
-        let slope = -sign * cost * sigmoid(-margin);
-        let features = self.problem.features;
-        for (column, value) in features.entries(row) {
-            let part = slope * value;
-            if part != 0.0 {
-                self.squares[column] += part * part;
-                self.weights[column] -= STEP * part / self.squares[column].sqrt();
-            }
+    fn learn(&mut self, at: usize, mean_cost: f64, behind: f32) -> f64 {
+        let (example, features) = (self.problem.example(at), self.problem.features);
+        let cost = example.cost / mean_cost;
+        let own = |(column, value): (usize, f64)| value * f64::from(self.weights[column].weight);
+        let dot: f64 = features.entries(example.row).map(own).sum();
+        let margin = example.sign * (dot + f64::from(self.intercepts[example.border].weight));
+        let slope = -example.sign * cost * sigmoid(-margin);
+        for (column, value) in features.entries(example.row).filter(|(_, value)| *value != 0.0) {
+            self.weights[column].step((slope * value) as f32, behind);
         }
-        self.base_squares[border] += slope * slope;
-        self.intercepts[border] -= STEP * slope / self.base_squares[border].sqrt();
+        self.intercepts[example.border].step(slope as f32, behind);
         cost * loss(margin)
     }
 }
@@ -78,14 +129,11 @@ impl Learner for Online<'_> {
         let examples = self.problem.examples();
         let mean_cost = self.problem.total_cost() / examples as f64;
         let mut order: Vec<u32> = (0..examples as u32).collect();
+        let mut way = Way { seen: 0, all: u64::from(self.epochs) * examples as u64 };
         let mut first = 0.0;
         for epoch in 0..self.epochs {
             self.draw.shuffle(&mut order);
-            let mut sum = 0.0;
-            for &at in &order {
-                let example = self.problem.example(at as usize);
-                sum += self.learn(example, example.cost / mean_cost);
-            }
+            let sum: f64 = order.iter().map(|at| self.learn(*at as usize, mean_cost, way.next())).sum();
             if epoch == 0 {
                 // What was said of each review before it was learnt from.
                 first = sum / examples as f64;
@@ -100,14 +148,14 @@ impl Learner for Online<'_> {
     }
 
     fn dot(&self, row: usize) -> f64 {
-        self.problem.features.dot(row, &self.weights)
+        self.problem.features.entries(row).map(|(column, value)| value * self.weights[column].mean()).sum()
     }
 
     fn intercepts(&self) -> [f64; 2] {
-        self.problem.question.spread(self.intercepts)
+        self.problem.question.spread(self.intercepts.map(OnlineWeight::mean))
     }
 
     fn weights(&self) -> Vec<f64> {
-        self.weights.clone()
+        self.weights.iter().map(|own| own.mean()).collect()
     }
 }

@@ -30,6 +30,7 @@ use crate::terms::vectors::{VectorSource, WordPulls};
 use crate::terms::vocabulary::Vocabulary;
 use crate::terms::weigh::{class_ratio, ratio_totals};
 use crate::text::cleaner::Cleaner;
+use crate::text::document::Document;
 
 /// What is known of a model beside its weights.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -263,6 +264,11 @@ impl Model {
             learnt: LearntTexts::default(),
             vectors: fit.vectors.clone(),
         })
+    }
+
+    /// As [`new`](Self::new), of rows that came one after the other: no word is known of them.
+    pub fn of_stream(counted: &Counted, fit: &Fit, study: &Study) -> Self {
+        Self::new(&Corpus::read::<[Document]>(&[], study.corpus_rules()), counted, fit, study, None)
     }
 
     /// The same, with the texts that it was learnt from.

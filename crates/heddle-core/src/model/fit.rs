@@ -149,7 +149,7 @@ pub fn fit_path(
 }
 
 /// What becomes of what was learnt; why its layout was chosen is not known here.
-fn settled(
+pub(super) fn settled(
     learnt: Learnt,
     selection: Arc<Selection>,
     settling: &Settling<'_>,

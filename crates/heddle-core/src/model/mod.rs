@@ -8,6 +8,7 @@ pub(crate) mod error;
 pub(crate) mod fit;
 pub(crate) mod scorer;
 mod settle;
+mod stream;
 mod teach;
 mod vote;
 
@@ -16,4 +17,7 @@ pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
 pub use scorer::{Score, Scorer};
 pub use settle::NeutralWeights;
+pub use stream::{
+    HeldRow, Judged, RowHasher, StreamCounts, StreamFit, StreamLearner, StreamState, WaitingRow,
+};
 pub use vote::{Ballot, VoteBy, Voted};

@@ -95,7 +95,7 @@ impl Counted {
         let names = names.into_iter().flat_map(|(names, terms)| names.iter().zip(terms));
         Self {
             rows,
-            rules: in_force(corpus, rules),
+            rules: in_force(corpus.len(), rules),
             words_seen: corpus.words.iter().filter(|word| !is_gram(word)).count(),
             unknown_names: names.filter(|(_, term)| term.is_none()).map(|(name, _)| name.clone()).collect(),
             included: included.into_iter().flatten().collect(),
@@ -110,19 +110,29 @@ impl Counted {
 
     /// The matrix of terms that share 2^bits columns: nothing is counted beforehand.
     fn hashed(corpus: &Corpus, rules: &TermRules) -> Self {
+        Self {
+            rows: hashed_rows(corpus, rules),
+            beside: Arc::clone(&corpus.beside),
+            vectors: corpus.vectors.clone(),
+            ..Self::of_columns(rules, corpus.len())
+        }
+    }
+
+    /// The columns that hashed terms share, of so many reviews, whose rows are elsewhere.
+    pub(crate) fn of_columns(rules: &TermRules, reviews: usize) -> Self {
         let columns = 1u32 << rules.hashed;
         Self {
             vocabulary: Vocabulary::of_columns(0..columns, rules.hashed),
-            rows: matrix(corpus, rules, columns as usize, |_| Hashed { bits: rules.hashed }),
-            rules: in_force(corpus, rules),
+            rows: Rows::new([], Vec::new(), columns as usize),
+            rules: in_force(reviews, rules),
             words_seen: 0,
             unknown_names: Vec::new(),
             included: FxHashSet::default(),
             excluded: FxHashSet::default(),
             only: None,
             alphabet: (0..u64::from(columns)).collect(),
-            beside: Arc::clone(&corpus.beside),
-            vectors: corpus.vectors.clone(),
+            beside: Arc::default(),
+            vectors: None,
         }
     }
 
@@ -186,6 +196,11 @@ impl Paths for Hashed {
     }
 }
 
+/// One row of term factors for each review, of terms that are hashed.
+pub(crate) fn hashed_rows(corpus: &Corpus, rules: &TermRules) -> Rows {
+    matrix(corpus, rules, 1 << rules.hashed, |_| Hashed { bits: rules.hashed })
+}
+
 /// One row of term factors for each review. `paths` gives the way to its terms.
 fn matrix<P: Paths>(
     corpus: &Corpus,
@@ -222,6 +237,6 @@ fn matrix<P: Paths>(
 }
 
 /// The rules with the floor that so many reviews give: one for all training parts of them.
-fn in_force(corpus: &Corpus, rules: &TermRules) -> TermRules {
-    TermRules { at_least: Some(rules.floor(corpus.len())), ..rules.clone() }
+fn in_force(reviews: usize, rules: &TermRules) -> TermRules {
+    TermRules { at_least: Some(rules.floor(reviews)), ..rules.clone() }
 }

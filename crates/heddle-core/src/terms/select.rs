@@ -135,14 +135,29 @@ impl Other {
 impl Selection {
     /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
-        let mix = sample.mix(training);
+        let groups = (counted.rules.at_least_groups > 1).then(|| groups_of(counted, sample, training));
         let counts = counts_of(counted, sample, training);
+        let mut selection = Self::decided(counted, sample.mix(training), counts, groups.as_deref());
+        selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
+        selection
+    }
+
+    /// As [`new`](Self::new), where the training reviews of each class that hold a term are known and the rows are not: all
+    /// that needs no more of them.
+    pub(crate) fn of_counts(counted: &Counted, mix: ClassCounts, counts: PerClass<Vec<u32>>) -> Self {
+        Self::decided(counted, mix, counts, None)
+    }
+
+    fn decided(
+        counted: &Counted,
+        mix: ClassCounts,
+        counts: PerClass<Vec<u32>>,
+        groups: Option<&[u32]>,
+    ) -> Self {
         let mut selection =
             Self { mix, counts, document_factors: Vec::new(), statuses: Vec::new(), pivot: 0.0, other: None };
-        let groups = (counted.rules.at_least_groups > 1).then(|| groups_of(counted, sample, training));
-        selection.statuses = selection.decide(counted, groups.as_deref());
+        selection.statuses = selection.decide(counted, groups);
         selection.document_factors = selection.factors(counted, Contrast::Poles);
-        selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
     }
 

@@ -131,6 +131,16 @@ impl Weighting {
         matches!(self.term, TermFactor::Augmented | TermFactor::LogAverage | TermFactor::Share)
     }
 
+    /// Whether document factors depend on the reviews that hold a term.
+    pub(crate) fn counts_documents(self) -> bool {
+        self.document != DocumentFactor::None
+    }
+
+    /// Whether row factors depend on the mean number of terms of the training rows.
+    pub(crate) fn needs_pivot(self) -> bool {
+        self.norm == Normalisation::Unique
+    }
+
     /// Whether a count of 1 has the factor 1, as nearly every count does.
     pub(crate) fn keeps_one(self) -> bool {
         !self.needs_shape()

@@ -401,7 +401,7 @@ fn check_some(account: &Account) -> Result<()> {
 
 /// Looks at what stands beside the files: a locked holdout is not learnt from, and files
 /// whose mix was changed tell what it was, if that is known of all of them.
-fn natural(input: &Input, purpose: Purpose, session: &Session) -> Result<Option<f64>> {
+pub(crate) fn natural(input: &Input, purpose: Purpose, session: &Session) -> Result<Option<f64>> {
     let (mut before, mut changed, mut all) = ([0usize; 2], false, input.all_have_paths());
     for path in input.paths() {
         let Some(about) = About::beside(path)? else {

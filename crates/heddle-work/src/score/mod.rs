@@ -13,7 +13,7 @@ use heddle_core::text::{Document, Language, word_count};
 use heddle_files::{Column, Record, Reviews, STREAM, find_column};
 use serde::Serialize;
 
-use crate::batches::{Done, Sound, batches};
+use crate::batches::{BATCH, Done, Sound, batches};
 use crate::error::Result;
 use crate::reviews::columns::{probability_columns, with_ours};
 use crate::reviews::document::DocumentColumns;
@@ -121,6 +121,7 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
     batches(
+        BATCH,
         Sound { reviews: &mut reviews, refusals: &mut refusals },
         |rows| judge(&model, rows, (&columns, options.reasons)),
         |made| {

@@ -5,7 +5,7 @@ use heddle_core::model::{Ballot, Model, VoteBy};
 use heddle_files::{Column, Record};
 
 use super::{Cells, ScoreOptions, Scored, judge};
-use crate::batches::{Done, batches};
+use crate::batches::{BATCH, Done, batches};
 use crate::error::{Result, fail};
 use crate::reviews::copies::{CopyColumns, Families, Part, Settled};
 use crate::reviews::document::DocumentColumns;
@@ -41,6 +41,7 @@ pub fn score(
     let task = session.busy("scoring");
     // Names are taken as rows are read, batches ahead of their scores.
     batches(
+        BATCH,
         |record: &mut Record| {
             let Some(line) = refusals.next(&mut reviews, record)? else { return Ok(false) };
             families.push(|at| &record[at], (reviews.file(), line));

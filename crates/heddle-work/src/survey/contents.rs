@@ -15,7 +15,7 @@ use serde::Serialize;
 use super::by_column::Crossed;
 use super::columns::FoundColumns;
 use super::profile::Columns;
-use crate::batches::{Done, batches};
+use crate::batches::{BATCH, Done, batches};
 use crate::error::Result;
 use crate::reviews::labelling::join;
 use crate::reviews::unnamed::scale_of;
@@ -101,7 +101,7 @@ impl Contents {
             (TextFacts::of(&joined), joined.into_owned())
         };
         let looked = |batch: &[Record]| -> Vec<_> { batch.par_iter().map(look).collect() };
-        batches(next, looked, |made| {
+        batches(BATCH, next, looked, |made| {
             let Done::Batch(batch, looked) = made else { return Ok(()) };
             for (record, (facts, joined)) in batch.iter().zip(looked) {
                 let rating = rated.map_or(Cow::Borrowed(""), |at| shown_rating(&record[at]));

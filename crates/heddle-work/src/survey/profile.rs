@@ -4,7 +4,7 @@ use heddle_core::survey::{ColumnProfile, Profiler};
 use heddle_files::{Column, Input, Manner};
 use rayon::prelude::*;
 
-use crate::batches::{Sound, batches};
+use crate::batches::{BATCH, Sound, batches};
 use crate::error::Result;
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -28,6 +28,7 @@ impl Columns {
         profilers.resize_with(columns.len(), || Profiler::new(order, seed));
         let mut rows = 0;
         batches(
+            BATCH,
             Sound { reviews: &mut reviews, refusals: &mut refusals },
             |batch| {
                 rows += batch.len();

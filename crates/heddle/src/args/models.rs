@@ -30,6 +30,13 @@ pub struct TrainArgs {
     /// Show this many of the strongest terms of each class
     #[arg(long, value_name = "N", default_value_t = 10)]
     pub top: usize,
+    /// Keep here what is known on the way, and go on from it after a stop; for rows that are read one after the other
+    /// (model.learner=online, terms.hashed)
+    #[arg(long, value_name = "FILE")]
+    pub checkpoint: Option<String>,
+    /// Write the checkpoint anew whenever so many rows were read
+    #[arg(long, value_name = "ROWS", default_value_t = 250_000, requires = "checkpoint", value_parser = clap::value_parser!(u64).range(1..))]
+    pub checkpoint_rows: u64,
 }
 
 #[derive(Debug, Args)]

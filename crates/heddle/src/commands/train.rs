@@ -5,12 +5,15 @@ use heddle_core::beside::ColumnEffects;
 use heddle_core::explain::KindPassed;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, Stop};
-use heddle_core::measure::Reached;
+use heddle_core::measure::{Figures, Reached};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
 use heddle_core::terms::vectors::VectorSource;
-use heddle_work::{Middle, Session, TrainOptions, Trained, WeighedTerm, copies_in_words, look_twice, train};
+use heddle_work::{
+    Checkpoints, Doubling, Middle, Progressive, Session, TrainOptions, Trained, WeighedTerm, copies_in_words,
+    look_twice, train,
+};
 
 use crate::args::TrainArgs;
 use crate::output::Output;
@@ -27,6 +30,10 @@ pub fn run(args: &TrainArgs, session: &Session, output: &Output) -> anyhow::Resu
         out: args.out.clone(),
         validate: args.validate,
         top: args.top,
+        checkpoints: args
+            .checkpoint
+            .clone()
+            .map(|path| Checkpoints { path, every: args.checkpoint_rows as usize }),
     };
     let trained = train(session, &options)?;
     output.answer("train", &trained, show)?;
@@ -120,7 +127,14 @@ fn show_steps(trained: &Trained, page: &mut Page) {
         line("reached", reached_words(reached, &trained.account.names));
     }
     line("probes", probes_words(trained));
-    line("validated", validated_words(trained));
+    match &trained.held_back {
+        Some(figures) => line("held back", held_back_words(figures)),
+        None => line("validated", validated_words(trained)),
+    }
+    if let Some(progressive) = &trained.progressive {
+        line("judged", judged_words(progressive));
+        line("growth", growth_words(progressive));
+    }
     if let Some(aside) = &trained.middle {
         line("middle", middle_words(aside));
     }
@@ -257,7 +271,11 @@ fn layout_words(trained: &Trained) -> Option<String> {
 
 /// How scores became log-odds, where they were not so from the start.
 fn calibration_words(trained: &Trained) -> Option<String> {
-    let held = |reviews: usize| format!("learnt on {} held out by inner folds", count(reviews, "review"));
+    let held = |reviews: usize| {
+        let how =
+            if trained.progressive.is_some() { "held back from learning" } else { "held out by inner folds" };
+        format!("learnt on {} {how}", count(reviews, "review"))
+    };
     match &trained.card.calibration {
         Calibration::None => None,
         Calibration::Scale { slope, reviews } => {
@@ -307,6 +325,44 @@ fn validated_words(trained: &Trained) -> String {
         share_with_interval(accuracy),
         plain_with_interval(area)
     )
+}
+
+/// How good the model is on reviews that never taught.
+fn held_back_words(figures: &Figures) -> String {
+    let counts = figures.classes.iter().map(|own| own.recall.n);
+    format!(
+        "{} that never taught: accuracy {}, ROC area {}, log loss {}; {:.1} % are of the largest class",
+        count(figures.accuracy.n, "review"),
+        share_with_interval(&figures.accuracy),
+        plain_with_interval(&figures.roc_area),
+        plain_with_interval(&figures.log_loss),
+        100.0 * counts.max().unwrap_or(0) as f64 / figures.accuracy.n.max(1) as f64
+    )
+}
+
+/// How well reviews were called before they taught.
+fn judged_words(progressive: &Progressive) -> String {
+    let Figures { accuracy, roc_area, .. } = &progressive.figures;
+    format!(
+        "the last {}, each before it taught: accuracy {}, ROC area {}; {} are of the largest class",
+        count(progressive.reviews, "review"),
+        share_with_interval(accuracy),
+        plain_with_interval(roc_area),
+        share_with_interval(&progressive.majority)
+    )
+}
+
+/// How well they were called as more had taught.
+fn growth_words(progressive: &Progressive) -> String {
+    let one = |own: &Doubling| {
+        let accuracy = 100.0 * own.accuracy.value.unwrap_or(0.0);
+        match own.after {
+            0 => format!("{accuracy:.1} % of the first {}", number(own.accuracy.n)),
+            after => format!("{accuracy:.1} % after {}", number(after)),
+        }
+    };
+    let told: Vec<String> = progressive.doublings.iter().map(one).collect();
+    format!("called right before they taught: {}", told.join(", "))
 }
 
 /// What it makes of plain sentences, as far as they go.
