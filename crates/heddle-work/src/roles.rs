@@ -12,6 +12,8 @@ pub const HELD_OUT: Role = Role::Rows(&["truth", "round", "fold", "log_odds"]);
 pub const CHANGED: Role = Role::Rows(&["way", "truth", "first_log_odds"]);
 /// Terms.
 pub const TERMS: Role = Role::Rows(&["term", "words", "reviews", "look_twice"]);
+/// Counts of terms, to be added up.
+pub const COUNTS: Role = Role::Rows(&["kind", "term", "times_negative", "inside", "capital"]);
 /// Places of a phrase.
 pub const PLACES: Role = Role::Rows(&["truth", "negated", "start", "found"]);
 /// What scores are made of.

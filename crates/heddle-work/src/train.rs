@@ -4,10 +4,10 @@ use heddle_core::explain::{PlainWords, plain_words};
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Calibration, Learning, Stop};
 use heddle_core::measure::{Figure, Figures, share};
-use heddle_core::model::{Card, Fit, Model};
+use heddle_core::model::{Card, Fit, Model, fit_counts};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::Emphasis;
+use heddle_core::terms::{Emphasis, Tallied};
 use heddle_core::text::Document;
 use heddle_files::{Input, Role, write_model};
 use serde::Serialize;
@@ -18,12 +18,14 @@ use crate::judgement::{Judgement, Places};
 use crate::ledger::{NewEntry, folder_of};
 use crate::probe::ShortProbes;
 use crate::reviews::found::{Needs, with_found};
-use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose, check_classes};
 use crate::reviews::labelling::Account;
 use crate::scoring::score_all;
 use crate::session::Session;
 use crate::stream::{Checkpoints, Progressive, fit_stream};
 use crate::terms::model::{DOUBTED, WeighedTerm, doubtful, heaviest};
+use crate::terms::parts::read_tally;
+use crate::terms::{account_of, tallied};
 use crate::training::TrainingSet;
 use crate::validate::validated;
 
@@ -40,6 +42,8 @@ pub struct TrainOptions {
     pub top: usize,
     /// Where what is known on the way is kept, where rows are not kept.
     pub checkpoints: Option<Checkpoints>,
+    /// Counts of terms that are learnt from in place of reviews.
+    pub counts: Vec<String>,
 }
 
 /// What was learnt.
@@ -141,6 +145,9 @@ impl Middle {
 /// # Errors
 /// Reviews that cannot be read or learnt from, a locked holdout, or a model that cannot be written.
 pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
+    if !options.counts.is_empty() {
+        return train_on_counts(options, session);
+    }
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
     if session.study().streams() {
@@ -201,6 +208,41 @@ fn train_on_stream(input: &Input, options: &TrainOptions, session: &Session) -> 
     let mut trained =
         Trained::new((&options.out, bytes), learnt, &streamed.fit, &streamed.model, options.top);
     (trained.progressive, trained.held_back) = (streamed.progressive, streamed.held_back);
+    trained.warn(session);
+    Ok(trained)
+}
+
+/// As [`train`], from the counts of terms alone.
+fn train_on_counts(options: &TrainOptions, session: &Session) -> Result<Trained> {
+    let study = session.study();
+    if !options.files.is_empty() || options.validate || options.checkpoints.is_some() {
+        fail!(
+            Options,
+            "--counts learns from counts alone: leave out review files, --validate and --checkpoint"
+        );
+    }
+    if let Some(asks) = study.needs_reviews() {
+        fail!(
+            Settings,
+            "counts alone do not tell what {asks} asks for; docs/large-files.md says what can be learnt from them"
+        );
+    }
+    let tally = read_tally(&options.counts, session)?;
+    let tallied = tallied(&tally, study)?;
+    let account = account_of(&tally, study);
+    check_classes(&account)?;
+    let fit = fit_counts(&tallied, study)?;
+    let Tallied { corpus, counted, .. } = &tallied;
+    let model = Model::new(corpus, counted, &fit, study, None);
+    session.remark("note: counts hold no review to bring scores to log-odds by: verdicts stand, probabilities are too sure");
+    let bytes = save(&model, &options.out, session)?;
+    let learnt = Source {
+        account: &account,
+        floor: counted.rules.floor(account.labelled()),
+        counted_terms: counted.vocabulary.len(),
+        middle: None,
+    };
+    let trained = Trained::new((&options.out, bytes), learnt, &fit, &model, options.top);
     trained.warn(session);
     Ok(trained)
 }

@@ -3,8 +3,8 @@
 use heddle_files::{Role, STREAM, is_standard};
 use heddle_work::Session;
 use heddle_work::roles::{
-    ASSESSED, CHANGED, CLUSTERED, COPIES, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED, SCORED,
-    TERMS, THEMES, WEIGHTS,
+    ASSESSED, CHANGED, CLUSTERED, COPIES, COUNTS, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED,
+    SCORED, TERMS, THEMES, WEIGHTS,
 };
 
 use crate::args::{Arguments, Command};
@@ -63,12 +63,17 @@ impl Arguments {
             }
             Command::Terms(args) => {
                 reads.extend(args.model.as_deref());
+                reads.extend(args.merge.iter().map(String::as_str));
                 writes.extend(of(if !args.find.is_empty() { PLACES } else { TERMS }, &args.out));
                 let matrix = args.matrix.as_ref().is_some_and(|path| path.ends_with(".mtx"));
                 writes.extend(of(if matrix { Role::Matrix } else { WEIGHTS }, &args.matrix));
+                writes.extend(of(COUNTS, &args.counts_out));
                 writes.extend(of(Role::Picture, &args.picture));
             }
-            Command::Train(args) => writes.push((Role::Model, &args.out)),
+            Command::Train(args) => {
+                reads.extend(args.counts.iter().map(String::as_str));
+                writes.push((Role::Model, &args.out));
+            }
             Command::Validate(args) => {
                 writes.extend(of(HELD_OUT, &args.out));
                 writes.extend(of(Role::Picture, &args.picture));

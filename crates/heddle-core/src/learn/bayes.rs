@@ -15,6 +15,9 @@ use super::learner::{Convergence, Learner, Stop, Stopping};
 use super::objective::Problem;
 use super::question::Question;
 use super::settings::Events;
+use crate::labels::classes::Classes;
+use crate::labels::per_class::{ClassCounts, PerClass};
+use crate::labels::polarity::Polarity;
 use crate::measure::odds::loss;
 
 /// The learner; all is known once it is made.
@@ -73,18 +76,81 @@ impl<'a> Bayes<'a> {
                 }
             }
         }
-        let kept = features.document_factors.iter().filter(|factor| **factor != 0.0).count();
         // Of a class that is asked for alone, what it says itself; of two sides, how they differ.
         let ask = match problem.question {
             Question::Above(_) => Ask::Difference,
             Question::Is(_) => Ask::Class,
         };
+        let factors = &features.document_factors;
+        let added = Added { sides, by_border, order };
+        let (weights, intercepts) = added.weights(factors, (events, smoothing), ask);
+        Self { problem, weights, intercepts }
+    }
+}
+
+/// The weights and the intercepts that follow from counts alone, of classes on one axis: `value` is what a term adds up to
+/// in the rows of a class, `mix` the rows of each class and `costs` what each of these counts. `factors` are the
+/// document factors, 0 for a term that is left out.
+pub(crate) fn of_counts(
+    value: impl Fn(Polarity, usize) -> f64,
+    factors: &[f32],
+    (classes, mix, costs): (Classes, ClassCounts, PerClass<f64>),
+    (events, smoothing): (Events, f64),
+) -> (Vec<f64>, [f64; 2]) {
+    let new = || Sums { columns: vec![0.0; factors.len()], all: 0.0, examples: 0.0 };
+    let (mut sides, mut by_border, mut order) = ([new(), new()], [[0.0; 2]; 2], Vec::new());
+    let examples = || {
+        let borders = 0..classes.borders();
+        borders.flat_map(|border| classes.list().iter().map(move |class| (border, *class)))
+    };
+    for (border, class) in examples() {
+        let side = usize::from(classes.side(border, class) > 0.0);
+        by_border[border][side] += costs[class] * mix[class] as f64;
+        sides[side].examples += costs[class] * mix[class] as f64;
+    }
+    for (column, factor) in factors.iter().enumerate().filter(|(_, factor)| **factor != 0.0) {
+        let mut there = false;
+        for (border, class) in examples() {
+            let own = costs[class] * value(class, column);
+            // A word that is taken back more often than it is said did not occur.
+            if own > 0.0 {
+                let factor = if events == Events::Presence { 1.0 } else { f64::from(*factor) };
+                let sums = &mut sides[usize::from(classes.side(border, class) > 0.0)];
+                sums.columns[column] += own * factor;
+                sums.all += own * factor;
+                there = true;
+            }
+        }
+        if there {
+            order.push(column);
+        }
+    }
+    let (weights, intercepts) =
+        Added { sides, by_border, order }.weights(factors, (events, smoothing), Ask::Difference);
+    (weights, classes.spread(intercepts))
+}
+
+/// What rows add up to.
+struct Added {
+    /// Below and above.
+    sides: [Sums; 2],
+    /// By border: the costs of the examples below it and above.
+    by_border: [[f64; 2]; 2],
+    /// The columns that rows use.
+    order: Vec<usize>,
+}
+
+impl Added {
+    /// The weight of each column, and the intercept of each border.
+    fn weights(&self, factors: &[f32], (events, smoothing): (Events, f64), ask: Ask) -> (Vec<f64>, [f64; 2]) {
+        let Self { sides, by_border, order } = self;
+        let kept = factors.iter().filter(|factor| **factor != 0.0).count();
         let (mut weights, shift) = match events {
-            Events::Presence => presence(&sides, smoothing, (&order, kept), ask),
-            Events::Multinomial => (multinomial(&sides, smoothing, kept, ask), 0.0),
-            Events::Complement => (complement(&sides, smoothing, (&order, kept), ask), 0.0),
+            Events::Presence => presence(sides, smoothing, (order, kept), ask),
+            Events::Multinomial => (multinomial(sides, smoothing, kept, ask), 0.0),
+            Events::Complement => (complement(sides, smoothing, (order, kept), ask), 0.0),
         };
-        for (weight, factor) in weights.iter_mut().zip(&features.document_factors) {
+        for (weight, factor) in weights.iter_mut().zip(factors) {
             if *factor == 0.0 {
                 *weight = 0.0;
             }
@@ -93,8 +159,7 @@ impl<'a> Bayes<'a> {
             Ask::Difference => ((above + smoothing) / (below + smoothing)).ln() + shift,
             Ask::Class => (above + smoothing).ln() + shift,
         };
-        let intercepts = by_border.map(intercept);
-        Self { problem, weights, intercepts }
+        (weights, by_border.map(intercept))
     }
 }
 

@@ -4,6 +4,7 @@
 //! what scoring needs; a [`Scorer`] reads documents and gives each its [`Score`].
 
 pub(crate) mod artefact;
+mod counts;
 pub(crate) mod error;
 pub(crate) mod fit;
 pub(crate) mod scorer;
@@ -13,6 +14,7 @@ mod teach;
 mod vote;
 
 pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated, ValidatedSlice};
+pub use counts::fit_counts;
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
 pub use scorer::{Score, Scorer};

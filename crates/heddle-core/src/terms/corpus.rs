@@ -9,6 +9,7 @@ use super::encode::{Next, Scanned};
 use super::fields::FieldNames;
 use super::intern::{Recent, Words};
 use super::letters::{Letters, is_gram};
+use super::tally::WordTally;
 use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
 use crate::labels::dates::DateOrder;
@@ -152,6 +153,34 @@ impl Corpus {
             rules,
         };
         corpus.join(chunks)
+    }
+
+    /// The words of reviews that are elsewhere, with how they are written.
+    pub(crate) fn of_words(
+        words: Words,
+        writings: impl Iterator<Item = WordTally>,
+        rules: CorpusRules,
+    ) -> Self {
+        let most = |count: u64| u32::try_from(count).unwrap_or(u32::MAX);
+        let writing = |own: WordTally| Writing { inside: most(own.inside), capital: most(own.capital) };
+        Self {
+            words,
+            ids: Vec::new(),
+            starts: vec![0],
+            letters: Letters::new(rules.letters),
+            beside: Arc::default(),
+            vectors: None,
+            writing: writings.map(writing).collect(),
+            copies: 0,
+            rules,
+        }
+    }
+
+    /// By word: how it is written.
+    pub(crate) fn writings(&self) -> impl Iterator<Item = WordTally> {
+        let own = self.writing.iter().copied().chain(std::iter::repeat(Writing::default()));
+        own.take(self.words.len())
+            .map(|own| WordTally { inside: own.inside.into(), capital: own.capital.into() })
     }
 
     fn join(mut self, mut chunks: Vec<Chunk>) -> Self {

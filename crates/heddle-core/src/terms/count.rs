@@ -45,6 +45,22 @@ pub struct Counted {
     pub(crate) vectors: Option<Arc<VectorBags>>,
 }
 
+/// The paths of the terms that rules name, as far as all their words are known.
+pub(super) struct Named {
+    included: Vec<Option<Vec<TokenId>>>,
+    excluded: Vec<Option<Vec<TokenId>>>,
+    only: Vec<Option<Vec<TokenId>>>,
+}
+
+impl Named {
+    /// What is counted however rare it is: an n-gram is counted where both its halves are, so that a named one needs all
+    /// that it holds.
+    pub(super) fn paths(&self) -> impl Iterator<Item = &[TokenId]> {
+        let whole = self.included.iter().chain(&self.only).flatten();
+        whole.flat_map(|path| (0..path.len()).map(move |first| &path[first..]))
+    }
+}
+
 impl Counted {
     /// Counts the n-grams of a corpus and builds the matrix.
     ///
@@ -56,6 +72,25 @@ impl Counted {
         if rules.hashed > 0 {
             return Self::hashed(corpus, rules);
         }
+        let named = Self::named(corpus, rules);
+        let grams = Grams::count(corpus, rules, &named.paths().collect::<Vec<_>>());
+        let ordered = grams.ordered(corpus);
+        let vocabulary = &ordered.vocabulary;
+        // An n-gram whose length is none of the rules only begins longer ones.
+        let taken = |term: &TermId| if rules.takes(vocabulary.words(*term)) { *term } else { TermId::NONE };
+        let terms: Vec<TermId> = ordered.terms.iter().map(taken).collect();
+        let rows = {
+            let numbered =
+                |row: usize| Numbered { grams: &grams, terms: &terms, corpus, base: corpus.starts[row] };
+            matrix(corpus, rules, vocabulary.len(), numbered)
+        };
+        drop(grams);
+        Self { rows, ..Self::assembled(corpus, (rules, corpus.len()), named, ordered) }
+    }
+
+    /// The terms that the rules name.
+    pub(super) fn named(corpus: &Corpus, rules: &TermRules) -> Named {
+        let longest = rules.longest();
         let path = |name: &String| {
             let path =
                 path_of(name, &corpus.rules.cleaner, &corpus.rules.fields, |word| corpus.words.place(word));
@@ -65,37 +100,30 @@ impl Counted {
             let path = path_spelled(term, |word| corpus.words.place(word));
             path.filter(|path| path.len() <= longest)
         };
-        let included: Vec<Option<Vec<TokenId>>> = rules.include.iter().map(path).collect();
-        let excluded: Vec<Option<Vec<TokenId>>> = rules.exclude.iter().map(path).collect();
-        let only: Vec<Option<Vec<TokenId>>> = rules.only.iter().map(spelled).collect();
-        // An n-gram is counted where both its halves are: a named one needs all that it holds.
-        let named: Vec<&[TokenId]> = included
-            .iter()
-            .chain(&only)
-            .flatten()
-            .flat_map(|path| (0..path.len()).map(move |first| &path[first..]))
-            .collect();
-        let grams = Grams::count(corpus, rules, &named);
-        let Ordered { vocabulary, mut terms, alphabet } = grams.ordered(corpus);
-        // An n-gram whose length is none of the rules only begins longer ones.
-        terms
-            .iter_mut()
-            .filter(|term| !rules.takes(vocabulary.words(**term)))
-            .for_each(|term| *term = TermId::NONE);
-        let rows = {
-            let numbered =
-                |row: usize| Numbered { grams: &grams, terms: &terms, corpus, base: corpus.starts[row] };
-            matrix(corpus, rules, vocabulary.len(), numbered)
-        };
-        let terms = |paths: &[Option<Vec<TokenId>>]| -> Vec<Option<TermId>> {
+        Named {
+            included: rules.include.iter().map(path).collect(),
+            excluded: rules.exclude.iter().map(path).collect(),
+            only: rules.only.iter().map(spelled).collect(),
+        }
+    }
+
+    /// What the terms of so many reviews come to, without rows.
+    pub(super) fn assembled(
+        corpus: &Corpus,
+        (rules, reviews): (&TermRules, usize),
+        named: Named,
+        ordered: Ordered,
+    ) -> Self {
+        let Ordered { vocabulary, alphabet, .. } = ordered;
+        let terms = |paths: Vec<Option<Vec<TokenId>>>| -> Vec<Option<TermId>> {
             paths.iter().map(|path| vocabulary.of_path(path.as_deref()?)).collect()
         };
-        let [included, excluded, only] = [included, excluded, only].map(|paths| terms(&paths));
+        let [included, excluded, only] = [named.included, named.excluded, named.only].map(terms);
         let names = [(&rules.include, &included), (&rules.only, &only), (&rules.exclude, &excluded)];
         let names = names.into_iter().flat_map(|(names, terms)| names.iter().zip(terms));
         Self {
-            rows,
-            rules: in_force(corpus.len(), rules),
+            rows: Rows::new([], Vec::new(), vocabulary.len()),
+            rules: in_force(reviews, rules),
             words_seen: corpus.words.iter().filter(|word| !is_gram(word)).count(),
             unknown_names: names.filter(|(_, term)| term.is_none()).map(|(name, _)| name.clone()).collect(),
             included: included.into_iter().flatten().collect(),

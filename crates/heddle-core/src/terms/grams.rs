@@ -54,10 +54,10 @@ impl Tally {
 
 /// A counted n-gram: its n-gram without the last word, its last token, its reviews.
 #[derive(Clone, Copy)]
-struct Gram {
-    parent: u32,
-    token: TokenId,
-    reviews: u32,
+pub(super) struct Gram {
+    pub(super) parent: u32,
+    pub(super) token: TokenId,
+    pub(super) reviews: u32,
 }
 
 /// Every n-gram that was counted, the shorter ones first, and where they begin.
@@ -114,6 +114,12 @@ impl Grams {
             grams.longer.push(own);
         }
         grams
+    }
+
+    /// N-grams that were counted elsewhere, the shorter ones first, and where each length ends. Nobody asks them where
+    /// they stand in reviews.
+    pub(super) fn of_list(list: Vec<Gram>, ends: Vec<usize>) -> Self {
+        Self { list, ends, singles: Vec::new(), longer: Vec::new() }
     }
 
     /// The n-gram of one token.

@@ -22,6 +22,7 @@ pub(crate) mod report;
 pub(crate) mod rules;
 pub(crate) mod select;
 pub(crate) mod similar;
+pub(crate) mod tally;
 pub(crate) mod term_id;
 pub(crate) mod token_id;
 pub mod vectors;
@@ -39,6 +40,7 @@ pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, 
 pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, Recipe, TermRules};
 pub use select::{Selection, TermStatus};
 pub use similar::{SimilarWord, similar_words};
+pub use tally::{Tallied, Tally, TallyError, TermTally, WordTally};
 pub use term_id::TermId;
 pub use token_id::TokenId;
 pub use vocabulary::Vocabulary;

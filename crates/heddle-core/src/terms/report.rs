@@ -209,17 +209,27 @@ impl TermReport<'_> {
     /// Calls `found` for each term that stands in a review, as often as it does.
     fn each(&self, row: usize, mut found: impl FnMut(TermId, i32)) {
         let Self { corpus, counted, .. } = self;
+        Self::each_counted(corpus, counted, row, |term, part| {
+            if counted.rules.takes(counted.vocabulary.words(term)) {
+                found(term, part);
+            }
+        });
+    }
+
+    /// As [`each`](Self::each), with the terms that only begin longer ones.
+    pub(super) fn each_counted(
+        corpus: &Corpus,
+        counted: &Counted,
+        row: usize,
+        mut found: impl FnMut(TermId, i32),
+    ) {
         let rules = &counted.rules;
         let ids = corpus.review(row);
         let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
         let mut begins = Begins::default();
         begins.find(&counted.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
-        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, length, part| {
-            if rules.takes(length) {
-                found(term, part);
-            }
-        });
+        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, _, part| found(term, part));
     }
 
     /// What is known of a term; `held` as of [`held`](Self::held).

@@ -136,6 +136,11 @@ impl Weighting {
         self.document != DocumentFactor::None
     }
 
+    /// Whether the values of a term add up to what its count alone tells: counts as they are, and rows as long as they are.
+    pub(crate) fn adds_up(self) -> bool {
+        self.term == TermFactor::Natural && self.norm == Normalisation::None
+    }
+
     /// Whether row factors depend on the mean number of terms of the training rows.
     pub(crate) fn needs_pivot(self) -> bool {
         self.norm == Normalisation::Unique

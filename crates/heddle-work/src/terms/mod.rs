@@ -3,20 +3,21 @@
 mod grid;
 mod matrix;
 pub mod model;
+pub(crate) mod parts;
 mod phrase;
 mod twice;
 
 use heddle_core::Choice;
-use heddle_core::labels::{ClassCounts, Polarity};
+use heddle_core::labels::{PerClass, Polarity};
 use heddle_core::settings::Study;
 use heddle_core::terms::{
     AlikeRow, Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection,
-    SimilarWord, TermFacts, TermId, TermReport, TermStatus, similar_words,
+    SimilarWord, Tallied, Tally, TermFacts, TermId, TermReport, TermStatus, similar_words,
 };
 use heddle_files::Column;
 use serde::Serialize;
 
-use crate::error::{Error, Result};
+use crate::error::{Error, Result, fail};
 use crate::reviews::columns::with_ours;
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::handle::Handle;
@@ -31,6 +32,7 @@ use crate::vectors::with_vectors;
 pub use grid::{Grid, GridCell, GridRow};
 use grid::{grid, rows_of};
 use matrix::write_matrix;
+use parts::{read_tally, reviews_of, write_tally};
 pub use phrase::{FoundPhrase, Surroundings};
 use phrase::{found, write_places};
 pub use twice::look_twice;
@@ -65,6 +67,10 @@ pub struct TermsOptions {
     pub out: Option<String>,
     /// Where the weighted rows go, if anywhere.
     pub matrix: Option<String>,
+    /// Where the counts of all terms go, however rare, to be added to those of other reviews.
+    pub counts_out: Option<String>,
+    /// Files of such counts, which are added up in place of reading reviews.
+    pub merge: Vec<String>,
 }
 
 /// What the terms of reviews are.
@@ -86,8 +92,8 @@ pub struct Terms {
     pub kept: usize,
     /// Terms by what becomes of them, in the order of the rules.
     pub statuses: Vec<(TermStatus, usize)>,
-    /// How much of the text the terms cover.
-    pub coverage: Coverage,
+    /// How much of the text the terms cover; not known of counts alone.
+    pub coverage: Option<Coverage>,
     /// The SMART letters.
     pub weighting: String,
     /// How terms are ranked by their association with the classes.
@@ -111,6 +117,9 @@ pub struct Terms {
     pub looked_up: LookedUp,
     /// Where it was written, if anywhere.
     pub written: Option<String>,
+    /// Where the counts were written, if anywhere.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub counts: Option<String>,
     /// Where the weighted rows were written, if anywhere.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub matrix: Option<String>,
@@ -197,6 +206,9 @@ pub struct SimilarWords {
 /// # Errors
 /// Reviews that cannot be read, a locked holdout, or a row that is not there.
 pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
+    if !options.merge.is_empty() {
+        return of_parts(session, options);
+    }
     let input = session.input(&options.files)?;
     let session = &with_found(session, &input, Needs::Labels)?;
     let study = session.study();
@@ -230,8 +242,11 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         ..looked_up(&report, (&reviews, purpose != Purpose::Counts), &chosen, options, session)
     };
     if let (Some(path), true) = (&options.out, options.find.is_empty()) {
-        let mix = reviews.sample.mix(&rows);
-        write_terms(path, &report, (&reviews.sample.labels, mix), session)?;
+        write_terms(path, &report, &report.occurrences(&reviews.sample.labels), session)?;
+    }
+    if let Some(path) = &options.counts_out {
+        check_counts(study)?;
+        write_tally(path, &Tally::of(&corpus, &study.terms, &reviews.sample.labels), session)?;
     }
     if let (Some(path), Some(names)) = (&options.matrix, &names) {
         write_matrix(path, &report, names, session)?;
@@ -246,6 +261,74 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         (told.strongest, told.doubtful) = (Vec::new(), Vec::new());
     }
     Ok(Terms { looked_up, ..told })
+}
+
+/// Tells the terms of reviews of which only the counts are there.
+fn of_parts(session: &Session, options: &TermsOptions) -> Result<Terms> {
+    let study = session.study();
+    let asks = !options.files.is_empty()
+        || !options.rows.is_empty()
+        || !options.ids.is_empty()
+        || !options.lines.is_empty()
+        || !options.find.is_empty()
+        || !options.grid.is_empty()
+        || options.like.is_some()
+        || options.matrix.is_some();
+    if asks {
+        fail!(
+            Options,
+            "--merge adds up counts, and knows no review: leave out review files, and what looks at single reviews or \
+             neighbours of words"
+        );
+    }
+    check_counts(study)?;
+    let task = session.busy("adding up");
+    let tally = read_tally(&options.merge, session)?;
+    let tallied = tallied(&tally, study)?;
+    task.end();
+    let Tallied { corpus, counted, selection, times } = &tallied;
+    let report = TermReport { corpus, counted, selection };
+    if let Some(path) = &options.out {
+        write_terms(path, &report, times, session)?;
+    }
+    if let Some(path) = &options.counts_out {
+        write_tally(path, &tally, session)?;
+    }
+    warn_of_names(corpus, counted, study, session);
+    let account = account_of(&tally, study);
+    let empty: u64 = tally.empty.iter().sum();
+    let told = told(&report, account, study, options);
+    Ok(Terms { reviews: tally.mix().iter().sum(), emptied: empty as usize, coverage: None, ..told })
+}
+
+/// What a sum of counts comes to.
+pub(crate) fn tallied(tally: &Tally, study: &Study) -> Result<Tallied> {
+    let tallied = tally.tallied(study.corpus_rules(), &study.terms);
+    tallied.map_err(|error| {
+        Error::Reviews(format!(
+            "the counts do not belong together: {error}; add up files of heddle terms --counts-out as they are"
+        ))
+    })
+}
+
+/// The account of reviews of which only the counts are there.
+pub(crate) fn account_of(tally: &Tally, study: &Study) -> Account {
+    let [negative, neutral, positive] = reviews_of(tally);
+    let names = study.class_names();
+    Account { read: negative + neutral + positive, negative, neutral, positive, names, ..Account::default() }
+}
+
+/// Refuses what counts do not tell.
+fn check_counts(study: &Study) -> Result<()> {
+    let asks = [
+        (study.terms.hashed > 0, "terms.hashed: hashed terms have no names to be counted by"),
+        (study.reviews.copy_of.is_some(), "reviews.copy_of: a review counts once with its copies"),
+        (study.terms.at_least_groups > 1, "terms.at_least_groups: counts know no groups"),
+    ];
+    match asks.into_iter().find(|(asked, _)| *asked) {
+        Some((_, why)) => fail!(Settings, "counts that can be added up do not go with {why}; leave it out"),
+        None => Ok(()),
+    }
 }
 
 /// What is asked of some reviews or words.
@@ -310,7 +393,7 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
         counted: counted.vocabulary.len(),
         kept: selection.len(),
         statuses: TermStatus::ALL.iter().copied().map(statuses).filter(|(_, terms)| *terms > 0).collect(),
-        coverage: report.coverage(),
+        coverage: Some(report.coverage()),
         weighting: study.terms.weighting.to_string(),
         association: study.terms.association,
         strongest,
@@ -322,6 +405,7 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
         unknown_names: counted.unknown_names.clone(),
         looked_up: LookedUp::default(),
         written: options.out.clone(),
+        counts: options.counts_out.clone(),
         matrix: options.matrix.clone(),
         picture: None,
     }
@@ -348,9 +432,10 @@ fn chosen(reviews: &LabelledReviews, options: &TermsOptions, study: &Study) -> R
 fn write_terms(
     path: &str,
     report: &TermReport<'_>,
-    (labels, mix): (&[Polarity], ClassCounts),
+    times: &[PerClass<i64>],
     session: &Session,
 ) -> Result<()> {
+    let mix = report.selection.mix;
     let names = session.study().class_names();
     let own = |what: &str, class: Polarity| Column::number(format!("{what}{}", names.of(class)));
     let columns = [
@@ -371,7 +456,7 @@ fn write_terms(
         Column::text("status"),
         Column::text("look_twice"),
     ];
-    let (held, times) = (report.held(), report.occurrences(labels));
+    let held = report.held();
     let mut writer = session.row_writer(TERMS, path, &with_ours(&[], columns))?;
     for term in TermId::all(report.selection.statuses.len()) {
         let facts = report.facts(term, held);

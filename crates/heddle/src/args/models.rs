@@ -30,6 +30,9 @@ pub struct TrainArgs {
     /// Show this many of the strongest terms of each class
     #[arg(long, value_name = "N", default_value_t = 10)]
     pub top: usize,
+    /// Learn from these counts of terms (heddle terms --counts-out) in place of reviews: naive Bayes; may be repeated
+    #[arg(long, value_name = "FILE", num_args = 1..)]
+    pub counts: Vec<String>,
     /// Keep here what is known on the way, and go on from it after a stop; for rows that are read one after the other
     /// (model.learner=online, terms.hashed)
     #[arg(long, value_name = "FILE")]

@@ -248,4 +248,11 @@ pub struct TermsArgs {
     /// Draw how many terms stand in how many reviews; .svg or .png
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,
+    /// Write the counts of all terms, however rare, to be added to those of other reviews with --merge
+    #[arg(long, value_name = "FILE", conflicts_with = "model")]
+    pub counts_out: Option<String>,
+    /// Add up counts that --counts-out wrote, in place of reading reviews: the terms are those of one pass over all of
+    /// them
+    #[arg(long, value_name = "FILE", num_args = 1.., conflicts_with = "model")]
+    pub merge: Vec<String>,
 }

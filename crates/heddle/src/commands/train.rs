@@ -30,6 +30,7 @@ pub fn run(args: &TrainArgs, session: &Session, output: &Output) -> anyhow::Resu
         out: args.out.clone(),
         validate: args.validate,
         top: args.top,
+        counts: args.counts.clone(),
         checkpoints: args
             .checkpoint
             .clone()

@@ -15,7 +15,9 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
     if let Some(path) = &args.model {
         return of_model(path, args, session, output);
     }
-    let TermsArgs { files, top, row, id, line, find, grid, alike, like, out, matrix, .. } = args;
+    let TermsArgs {
+        files, top, row, id, line, find, grid, alike, like, out, matrix, counts_out, merge, ..
+    } = args;
     if *alike && row.is_empty() && id.is_empty() && line.is_empty() {
         bail!("--alike looks for reviews like one: name it with --row, --id or --line");
     }
@@ -31,6 +33,8 @@ pub fn run(args: &TermsArgs, session: &Session, output: &Output) -> anyhow::Resu
         like: like.clone(),
         out: out.clone(),
         matrix: matrix.clone(),
+        counts_out: counts_out.clone(),
+        merge: merge.clone(),
     };
     let mut terms = terms(session, &options)?;
     if let Some(path) = &args.picture {

@@ -79,7 +79,7 @@ pub fn show(terms: &Terms, page: &mut Page) {
     if let Some(similar) = similar {
         show_similar(page, similar);
     }
-    for path in terms.written.iter().chain(&terms.matrix).chain(&terms.picture) {
+    for path in terms.written.iter().chain(&terms.counts).chain(&terms.matrix).chain(&terms.picture) {
         page.written(path, "");
     }
 }
@@ -95,14 +95,14 @@ fn show_account(terms: &Terms, page: &mut Page) {
             terms.rule
         ),
     );
-    let coverage = &terms.coverage;
-    let tokens = match terms.words_seen {
-        0 => format!(
+    let tokens = match (terms.words_seen, &terms.coverage) {
+        (0, coverage) => format!(
             "{}; terms are hashed: they share {} columns and have no names",
-            number(coverage.tokens),
+            number(coverage.map_or(0, |coverage| coverage.tokens)),
             number(terms.counted)
         ),
-        words => format!(
+        (words, None) => format!("of {} distinct words, added up from counts", number(words)),
+        (words, Some(coverage)) => format!(
             "{} of {} distinct words; {} of the tokens are no kept term by themselves",
             number(coverage.tokens),
             number(words),
@@ -123,14 +123,12 @@ fn show_account(terms: &Terms, page: &mut Page) {
         kept.push_str(&format!("; {} {}", number(*names), status_words(*status)));
     }
     line("terms", kept);
-    line(
-        "reviews",
-        format!(
-            "{} without any kept term; {} without any token",
-            number(coverage.uncovered_reviews),
-            number(terms.emptied)
-        ),
-    );
+    let emptied = format!("{} without any token", number(terms.emptied));
+    let reviews = match &terms.coverage {
+        Some(coverage) => format!("{} without any kept term; {emptied}", number(coverage.uncovered_reviews)),
+        None => emptied,
+    };
+    line("reviews", reviews);
 }
 
 /// The terms of reviews without classes, by how many hold them.
