@@ -69,6 +69,14 @@ pub enum FileError {
         /// What is wrong.
         message: String,
     },
+    /// A file is no Arrow stream, or not all of one.
+    #[error("{path}: it cannot be read as an Arrow stream ({message})")]
+    NoArrow {
+        /// The file.
+        path: String,
+        /// What is wrong, and what to do.
+        message: String,
+    },
     /// A file of word vectors is none.
     #[error("{path}, line {line}: {message}")]
     Vectors {

@@ -17,6 +17,8 @@ choice! {
         Json = "json",
         /// Parquet.
         Parquet = "parquet",
+        /// An Arrow stream.
+        Arrow = "arrow",
         /// One text a line, behind a mark that names its class.
         Lines = "lines",
         /// A folder for each class, a file for each text.

@@ -9,7 +9,6 @@ use super::encode::{Next, Scanned};
 use super::fields::FieldNames;
 use super::intern::{Recent, Words};
 use super::letters::{Letters, is_gram};
-use super::tally::WordTally;
 use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
 use crate::labels::dates::DateOrder;
@@ -64,6 +63,15 @@ pub(crate) struct Writing {
     inside: u32,
     /// How often it then begins with a capital letter and goes on with small ones.
     capital: u32,
+}
+
+/// How a word is written inside sentences, over any number of reviews.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct WordTally {
+    /// How often it stands inside a sentence.
+    pub inside: u64,
+    /// How often it then begins with a capital letter.
+    pub capital: u64,
 }
 
 /// How texts become token ids.

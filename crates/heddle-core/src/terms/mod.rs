@@ -31,7 +31,7 @@ pub(crate) mod weigh;
 
 pub use alike::AlikeRow;
 pub use cleaned::{Cleaned, StepCount, cleaned, shown};
-pub use corpus::{Corpus, CorpusRules, Texts};
+pub use corpus::{Corpus, CorpusRules, Texts, WordTally};
 pub use count::Counted;
 pub use find::{Place, find};
 pub use highest::highest;
@@ -40,7 +40,7 @@ pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, 
 pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, Recipe, TermRules};
 pub use select::{Selection, TermStatus};
 pub use similar::{SimilarWord, similar_words};
-pub use tally::{Tallied, Tally, TallyError, TermTally, WordTally};
+pub use tally::{Tallied, Tally, TallyError, TermTally};
 pub use term_id::TermId;
 pub use token_id::TokenId;
 pub use vocabulary::Vocabulary;

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use super::corpus::{Corpus, CorpusRules};
+use super::corpus::{Corpus, CorpusRules, WordTally};
 use super::count::Counted;
 use super::grams::{Gram, Grams, NONE};
 use super::intern::Words;
@@ -24,15 +24,6 @@ pub struct TermTally {
     pub reviews: PerClass<u64>,
     /// Occurrences; those of negated words may count against their plain form.
     pub times: PerClass<i64>,
-}
-
-/// How a word is written inside sentences.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct WordTally {
-    /// How often it stands inside a sentence.
-    pub inside: u64,
-    /// How often it then begins with a capital letter.
-    pub capital: u64,
 }
 
 /// The counts of all terms of some reviews, however rare.

@@ -356,13 +356,48 @@ impl Reviews {
     }
 }
 
+/// How an Arrow stream begins, and how a file with an index behind it does.
+const ARROW: &[u8] = &[0xff; 4];
+const ARROW_FILE: &[u8] = b"ARROW1";
+
+/// The rows of an Arrow stream.
+#[cfg(feature = "arrow")]
+fn arrow(
+    name: &str,
+    mut source: Box<dyn Read>,
+    packed: Option<&'static str>,
+    form: &Form,
+) -> Result<Box<dyn Rows>, FileError> {
+    let mut head = Vec::new();
+    let read = source.by_ref().take(ARROW_FILE.len() as u64).read_to_end(&mut head);
+    read.map_err(|error| FileError::reading(name, packed, error))?;
+    if head == ARROW_FILE {
+        let message = "it is a file with an index behind it: write it as a stream (.arrows), or as Parquet";
+        return Err(FileError::NoArrow { path: name.into(), message: message.into() });
+    }
+    let whole = Box::new(Cursor::new(head).chain(source));
+    Ok(Box::new(super::arrow::Arrow::new(name, whole, packed, &form.limits)?))
+}
+
+#[cfg(not(feature = "arrow"))]
+fn arrow(
+    name: &str,
+    _: Box<dyn Read>,
+    _: Option<&'static str>,
+    _: &Form,
+) -> Result<Box<dyn Rows>, FileError> {
+    let message = "this program was built without it: build it with --features arrow, or give it Parquet";
+    Err(FileError::NoArrow { path: name.into(), message: message.into() })
+}
+
 /// Begins to read a stream that may pause. What is packed is unpacked in blocks, and pauses between them tell nothing.
 fn begin_live(mut live: Live, form: &Form) -> Result<Begun, FileError> {
     let fail = |error| FileError::reading(STANDARD_INPUT, None, error);
     let mut head = Vec::new();
     live.by_ref().take(4).read_to_end(&mut head).map_err(fail)?;
+    // Record batches come whole: what is decoded of them is told by the thread that reads.
     let packed = is_packed(&head);
-    let live = if packed { live } else { live.telling() };
+    let live = if packed || head == ARROW { live } else { live.telling() };
     begin(Box::new(Cursor::new(head).chain(live)), form, !packed)
 }
 
@@ -374,6 +409,13 @@ fn begin(stream: Box<dyn Read>, form: &Form, pauses: bool) -> Result<Begun, File
     // The first byte tells whether it may be anything but delimited text in ASCII or UTF-8;
     // whatever may be is copied, and told with more of it.
     source.by_ref().take(1).read_to_end(&mut head).map_err(fail)?;
+    if head == ARROW[..1] && matches!(form.format, Format::Auto | Format::Arrow) {
+        source.by_ref().take(ARROW.len() as u64 - 1).read_to_end(&mut head).map_err(fail)?;
+        if head == ARROW {
+            let whole = Box::new(Cursor::new(head).chain(source));
+            return Ok(Begun::Rows(arrow(STANDARD_INPUT, whole, packed, form)?));
+        }
+    }
     let plain = head.first().is_none_or(|byte| byte.is_ascii() && !b"P{[ \t\r\n".contains(byte));
     let opens = head.first() == Some(&b'{') && form.mark.is_none();
     let whole: Box<dyn Read> = Box::new(Cursor::new(head).chain(source));
@@ -459,6 +501,7 @@ fn open(source: &Source, form: &Form) -> Result<Box<dyn Rows>, FileError> {
     Ok(match format {
         Format::Parquet => Box::new(Parquet::new(name, source.open()?, &form.limits)?),
         Format::Spreadsheet => Box::new(Sheet::new(name, source.open()?, form)?),
+        Format::Arrow => arrow(name, whole, packed, form)?,
         Format::JsonLines | Format::Json => {
             let layout = if format == Format::Json { Layout::Array } else { Layout::Lines };
             let columns = json::columns(name, whole, packed, layout, form)?;
@@ -486,6 +529,9 @@ fn ending_of(name: &str) -> &str {
 
 /// The format that the first bytes tell, or the name where they do not.
 fn format_of(head: &[u8], name: &str) -> Format {
+    if head.starts_with(ARROW) || head.starts_with(ARROW_FILE) {
+        return Format::Arrow;
+    }
     if head.starts_with(b"PAR1") {
         return Format::Parquet;
     }
@@ -497,6 +543,7 @@ fn format_of(head: &[u8], name: &str) -> Format {
     let mut signs = head.iter().filter(|byte| byte.is_ascii_graphic());
     match (ending, signs.next(), signs.next()) {
         ("parquet" | "pq", ..) => Format::Parquet,
+        ("arrows", ..) => Format::Arrow,
         ("csv" | "tsv" | "tab", ..) => Format::Delimited,
         (_, Some(b'['), Some(b'{' | b']')) => Format::Json,
         (_, Some(b'{'), Some(b'"' | b'}')) => Format::JsonLines,

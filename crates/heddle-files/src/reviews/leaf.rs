@@ -349,7 +349,7 @@ fn half(bits: u16) -> f64 {
     }
 }
 
-fn decimal(value: i128, scale: i32, text: &mut String) -> Result<(), &'static str> {
+pub(crate) fn decimal(value: i128, scale: i32, text: &mut String) -> Result<(), &'static str> {
     let scale = usize::try_from(scale).map_err(|_| "a decimal without a scale")?;
     let digits = format!("{:0>width$}", value.unsigned_abs(), width = scale + 1);
     let (before, behind) = digits.split_at(digits.len() - scale);
@@ -360,7 +360,7 @@ fn decimal(value: i128, scale: i32, text: &mut String) -> Result<(), &'static st
 
 /// The civil date of days since 1970-01-01 (proleptic Gregorian calendar; H. Hinnant,
 /// "chrono-compatible low-level date algorithms", 2013).
-fn date(days: i128, text: &mut String) -> Result<(), &'static str> {
+pub(crate) fn date(days: i128, text: &mut String) -> Result<(), &'static str> {
     let days = days + 719_468;
     let (era, day) = (days.div_euclid(146_097), days.rem_euclid(146_097));
     let year_of_era = (day - day / 1460 + day / 36_524 - day / 146_096) / 365;
@@ -375,7 +375,7 @@ fn date(days: i128, text: &mut String) -> Result<(), &'static str> {
     put(text, format_args!("{year:04}-{month:02}-{day_of_month:02}"))
 }
 
-fn time(value: i128, parts: i128, text: &mut String) -> Result<(), &'static str> {
+pub(crate) fn time(value: i128, parts: i128, text: &mut String) -> Result<(), &'static str> {
     let (seconds, rest) = (value.div_euclid(parts), value.rem_euclid(parts));
     if !(0..86_400).contains(&seconds) {
         return Err("a time outside the day");
@@ -388,7 +388,7 @@ fn time(value: i128, parts: i128, text: &mut String) -> Result<(), &'static str>
 }
 
 /// A moment in UTC.
-fn moment(value: i128, parts: i128, text: &mut String) -> Result<(), &'static str> {
+pub(crate) fn moment(value: i128, parts: i128, text: &mut String) -> Result<(), &'static str> {
     let day = parts * 86_400;
     date(value.div_euclid(day), text)?;
     text.push(' ');

@@ -1,5 +1,9 @@
 //! How bytes become reviews, and reviews bytes.
 
+#[cfg(feature = "arrow")]
+pub(crate) mod arrow;
+#[cfg(feature = "arrow")]
+pub(crate) mod arrow_out;
 pub(crate) mod bytes;
 pub(crate) mod column;
 pub(crate) mod csv;

@@ -135,7 +135,7 @@ fn field(column: &Column) -> Result<Type, ParquetError> {
 }
 
 /// Whether a column of this kind holds a cell to its last digit.
-fn holds(kind: CellKind, cell: &str) -> bool {
+pub(crate) fn holds(kind: CellKind, cell: &str) -> bool {
     match kind {
         _ if cell.is_empty() => true,
         CellKind::Text | CellKind::Json | CellKind::Digits => true,

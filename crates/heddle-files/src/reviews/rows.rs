@@ -63,6 +63,8 @@ pub enum FileFormat {
     Folder,
     /// Parquet.
     Parquet,
+    /// An Arrow stream.
+    Arrow,
     /// A sheet of a workbook.
     Spreadsheet,
 }
@@ -79,6 +81,7 @@ impl FileFormat {
             Self::MarkedLines => "marked lines",
             Self::Folder => "a folder for each class",
             Self::Parquet => "Parquet",
+            Self::Arrow => "an Arrow stream",
             Self::Spreadsheet => "a spreadsheet",
         }
     }

@@ -8,6 +8,8 @@ use flate2::Compression;
 use flate2::write::GzEncoder;
 use serde_json::value::RawValue;
 
+#[cfg(feature = "arrow")]
+use super::arrow_out::ArrowWriter;
 use super::column::{CellKind, Column};
 use super::parquet_out::ParquetWriter;
 use super::sheet_out::SheetWriter;
@@ -74,12 +76,14 @@ enum Target<'o> {
         rows: usize,
     },
     Parquet(Box<ParquetWriter<'o>>),
+    #[cfg(feature = "arrow")]
+    Arrow(Box<ArrowWriter<'o>>),
     Sheet(Box<SheetWriter<'o>>),
 }
 
 /// Writes rows under named columns. The ending of the file names the format: `.csv` (as
-/// no ending does), `.tsv` or `.tab`, `.jsonl` or `.ndjson`, `.json`, `.parquet`, `.xlsx`; all
-/// but the last two may be packed, with `.gz` or `.zst` behind it. In JSON and Parquet a blank
+/// no ending does), `.tsv` or `.tab`, `.jsonl` or `.ndjson`, `.json`, `.parquet`, `.arrows`, `.xlsx`; all
+/// but the last three may be packed, with `.gz` or `.zst` behind it. In JSON and Parquet a blank
 /// cell is null, and dotted columns become objects inside objects in JSON.
 pub struct RowWriter<'o> {
     target: Target<'o>,
@@ -96,6 +100,7 @@ enum Format {
     JsonLines,
     Json,
     Parquet,
+    Arrow,
     Sheet,
 }
 
@@ -125,6 +130,17 @@ impl<'a> Ending<'a> {
             "xlsx" if packing.is_some() => {
                 return fail("a workbook is packed inside: name a file that ends in .xlsx".into());
             }
+            "arrows" if packing.is_some() => {
+                return fail("an Arrow stream is not packed: name a file that ends in .arrows".into());
+            }
+            "arrows" if cfg!(not(feature = "arrow")) => {
+                return fail(
+                    "this program was built without Arrow streams: build it with --features arrow, or name a file \
+                     that ends in .parquet"
+                        .into(),
+                );
+            }
+            "arrows" => Format::Arrow,
             "xlsx" => Format::Sheet,
             "parquet" | "pq" => Format::Parquet,
             "jsonl" | "ndjson" => Format::JsonLines,
@@ -177,9 +193,11 @@ impl<'o> RowWriter<'o> {
     pub fn create(outputs: &'o Outputs, path: &str, columns: &[Column]) -> Result<Self, FileError> {
         let Ending { format, packing } = Ending::of(path)?;
         let output = outputs.create(path)?;
-        if matches!(format, Format::Parquet | Format::Sheet) {
+        if matches!(format, Format::Parquet | Format::Arrow | Format::Sheet) {
             let target = match format {
                 Format::Parquet => Target::Parquet(Box::new(ParquetWriter::new(output, path, columns)?)),
+                #[cfg(feature = "arrow")]
+                Format::Arrow => Target::Arrow(Box::new(ArrowWriter::new(output, path, columns)?)),
                 _ => Target::Sheet(Box::new(SheetWriter::new(output, path, columns)?)),
             };
             return Ok(Self {
@@ -252,6 +270,8 @@ impl<'o> RowWriter<'o> {
                 sink.write_all(line)
             }
             Target::Parquet(writer) => return writer.row(cells),
+            #[cfg(feature = "arrow")]
+            Target::Arrow(writer) => return writer.row(cells),
             Target::Sheet(writer) => return writer.row(cells),
         };
         written.map_err(|error| FileError::io(&self.path, error))
@@ -265,6 +285,8 @@ impl<'o> RowWriter<'o> {
         let flushed = match &mut self.target {
             Target::Delimited(writer) => writer.flush(),
             Target::Json { sink, .. } => sink.flush(),
+            #[cfg(feature = "arrow")]
+            Target::Arrow(writer) => return writer.flush(),
             Target::Parquet(_) | Target::Sheet(_) => Ok(()),
         };
         flushed.map_err(|error| FileError::io(&self.path, error))
@@ -292,6 +314,8 @@ impl<'o> RowWriter<'o> {
                 sink.finish(path)
             }
             Target::Parquet(writer) => writer.finish(),
+            #[cfg(feature = "arrow")]
+            Target::Arrow(writer) => writer.finish(),
             Target::Sheet(writer) => writer.finish(),
         }
     }

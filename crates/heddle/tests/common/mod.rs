@@ -166,7 +166,8 @@ impl Drop for Folder {
 
 /// Runs a case over every input format: a folder with the same rows in a file of this name.
 pub fn in_every_format(rows: &str, case: impl Fn(&Folder, &str)) {
-    for ending in ["csv", "tsv", "jsonl", "json", "parquet", "csv.gz", "jsonl.zst", "xlsx"] {
+    let endings = ["csv", "tsv", "jsonl", "json", "parquet", "csv.gz", "jsonl.zst", "xlsx", "arrows"];
+    for ending in endings.into_iter().filter(|ending| cfg!(feature = "arrow") || *ending != "arrows") {
         let folder = Folder::new().file("rows.csv", rows);
         let name = format!("reviews.{ending}");
         folder.done(&["sample", "rows.csv", "--share", "100%", "--out", &name]);
