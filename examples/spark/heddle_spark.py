@@ -1,0 +1,162 @@
+"""Heddle in the partitions of a Spark DataFrame.
+
+The program is a filter: each partition goes into it as an Arrow stream and comes back as one. Nothing
+of Heddle runs in the driver or in the Java machine, and a partition that is tried again gives the same rows again.
+
+    from heddle_spark import score, count, add_up
+
+The program must be built with `--features arrow` and be found on every worker under the same name, as must the model.
+"""
+
+import os
+import subprocess
+import tempfile
+import threading
+
+import pyarrow
+import pyarrow.ipc
+import pyarrow.parquet
+from pyspark.sql import functions
+from pyspark.sql.types import LongType, StringType, StructField, StructType
+
+#: What adds up where rows have the same kind and term.
+NUMBERS = [
+    "negative", "positive", "neutral", "times_negative", "times_positive", "times_neutral", "inside", "capital",
+]
+COUNTS = StructType(
+    [StructField("kind", StringType()), StructField("term", StringType())]
+    + [StructField(name, LongType()) for name in NUMBERS]
+)
+
+
+def settings_of(settings):
+    """Settings as arguments of a command."""
+    return [part for key, value in (settings or {}).items() for part in ("--set", f"{key}={value}")]
+
+
+def failed(process, errors):
+    """The error of a command that failed, with what it said."""
+    said = errors.read().decode(errors="replace").strip()
+    return RuntimeError(f"{' '.join(process.args)} ended with {process.returncode}: {said}")
+
+
+def feed(batches, target, problems):
+    """Writes record batches as an Arrow stream, and closes it."""
+    try:
+        with target:
+            writer = None
+            for batch in batches:
+                if writer is None:
+                    writer = pyarrow.ipc.new_stream(target, batch.schema)
+                writer.write_batch(batch)
+            if writer is not None:
+                writer.close()
+    except BrokenPipeError:
+        pass  # the program has ended, and says why itself
+    except BaseException as problem:  # whatever stops the rows stops the task
+        problems.append(problem)
+
+
+def first_of(batches):
+    """The first batch that has rows, and all that follow; nothing where there are no rows."""
+    batches = iter(batches)
+    for batch in batches:
+        if batch.num_rows:
+            def again():
+                yield batch
+                yield from batches
+            return again()
+    return None
+
+
+def score(frame, model, program="heddle", settings=None):
+    """The rows of a DataFrame, scored: its columns, then polarity, a probability for each class, and the verdict.
+
+    Rows come in the order of their partition, one for each. Columns hold text, numbers, dates, moments, true and false.
+    """
+    command = [program, "score", model, "-", "--out", "-.arrows", "--quiet", *settings_of(settings)]
+    schema = scored_schema(frame, command)
+
+    def partition(batches):
+        rows = first_of(batches)
+        if rows is None:
+            return  # an empty partition has no columns to tell
+        with tempfile.TemporaryFile() as errors:
+            process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=errors)
+            problems = []
+            feeding = threading.Thread(target=feed, args=(rows, process.stdin, problems), daemon=True)
+            feeding.start()
+            try:
+                with pyarrow.ipc.open_stream(process.stdout) as scored:
+                    yield from scored
+            except pyarrow.ArrowInvalid:
+                pass  # nothing came: the code says why
+            feeding.join()
+            if problems:
+                process.kill()
+                raise problems[0]
+            if process.wait():
+                errors.seek(0)
+                raise failed(process, errors)
+
+    return frame.mapInArrow(partition, schema)
+
+
+def scored_schema(frame, command):
+    """The columns that the program gives for the columns of a DataFrame: it is asked, with one row of blanks."""
+    import pyspark.sql.pandas.types as types
+
+    asked = types.to_arrow_schema(frame.schema)
+    text = pyarrow.schema([
+        pyarrow.field(field.name, pyarrow.string()) if pyarrow.types.is_string(field.type) else field
+        for field in asked
+    ])
+    blank = pyarrow.RecordBatch.from_arrays(
+        [pyarrow.nulls(1, field.type) for field in text], schema=text
+    )
+    told = pyarrow.BufferOutputStream()
+    with pyarrow.ipc.new_stream(told, text) as writer:
+        writer.write_batch(blank)
+    process = subprocess.run(command, input=told.getvalue().to_pybytes(), capture_output=True, check=False)
+    if process.returncode:
+        raise RuntimeError(f"{' '.join(command)}: {process.stderr.decode(errors='replace').strip()}")
+    return types.from_arrow_schema(pyarrow.ipc.open_stream(process.stdout).schema)
+
+
+def count(frame, program="heddle", settings=None):
+    """The counts of the terms of each partition, as rows of kind, term and numbers."""
+    flags = settings_of(settings)
+
+    def partition(batches):
+        rows = first_of(batches)
+        if rows is None:
+            return
+        with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryFile() as errors:
+            counts = os.path.join(folder, "counts.parquet")
+            command = [program, "terms", "-", "--counts-out", counts, "--quiet", *flags]
+            process = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=errors
+            )
+            problems = []
+            feed(rows, process.stdin, problems)
+            if problems:
+                process.kill()
+                raise problems[0]
+            if process.wait():
+                errors.seek(0)
+                raise failed(process, errors)
+            table = pyarrow.parquet.read_table(counts)
+            whole = pyarrow.schema(
+                [("kind", pyarrow.string()), ("term", pyarrow.string())]
+                + [(name, pyarrow.int64()) for name in NUMBERS]
+            )
+            yield from table.cast(whole).to_batches()
+
+    return frame.mapInArrow(partition, COUNTS)
+
+
+def add_up(counts, path):
+    """Adds up counts, and writes them for `heddle terms --merge`."""
+    term = functions.coalesce("term", functions.lit("")).alias("term")
+    sums = counts.groupBy("kind", term).agg(*(functions.sum(name).alias(name) for name in NUMBERS))
+    pyarrow.parquet.write_table(sums.toArrow(), path)
