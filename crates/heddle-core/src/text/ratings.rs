@@ -32,8 +32,12 @@ fn rating_at(tokens: &Tokens, at: usize) -> Option<(usize, f64)> {
     {
         return Some((1, share(number(given)?, number(scale)?)?));
     }
+    // Nearly every token is turned away by the first letter of the word behind it: "out", "star" and "stars" have two.
+    let next = tokens.items.get(at + 1)?;
+    if !tokens.form(next).starts_with(['o', 'O', 's', 'S']) {
+        return None;
+    }
     let follows = |offset: usize, word: &str| tokens.follows(at, offset, word);
-    // Nearly every token is turned away by the word behind it.
     if follows(1, "out") && follows(2, "of") {
         let scale = tokens.items.get(at + 3).filter(|token| token.before == Break::None)?;
         let share = share(value(tokens, token)?, value(tokens, scale)?)?;
