@@ -34,10 +34,15 @@ def settings_of(settings):
     return [part for key, value in (settings or {}).items() for part in ("--set", f"{key}={value}")]
 
 
-def failed(process, errors):
-    """The error of a command that failed, with what it said."""
-    said = errors.read().decode(errors="replace").strip()
-    return RuntimeError(f"{' '.join(process.args)} ended with {process.returncode}: {said}")
+def ended(process, problems, errors):
+    """Waits for a command to end; what went wrong, on either side of it, is an error with what it said."""
+    if problems:
+        process.kill()
+        raise problems[0]
+    if process.wait():
+        errors.seek(0)
+        said = errors.read().decode(errors="replace").strip()
+        raise RuntimeError(f"{' '.join(process.args)} ended with {process.returncode}: {said}")
 
 
 def feed(batches, target, problems):
@@ -92,12 +97,7 @@ def score(frame, model, program="heddle", settings=None):
             except pyarrow.ArrowInvalid:
                 pass  # nothing came: the code says why
             feeding.join()
-            if problems:
-                process.kill()
-                raise problems[0]
-            if process.wait():
-                errors.seek(0)
-                raise failed(process, errors)
+            ended(process, problems, errors)
 
     return frame.mapInArrow(partition, schema)
 
@@ -139,12 +139,7 @@ def count(frame, program="heddle", settings=None):
             )
             problems = []
             feed(rows, process.stdin, problems)
-            if problems:
-                process.kill()
-                raise problems[0]
-            if process.wait():
-                errors.seek(0)
-                raise failed(process, errors)
+            ended(process, problems, errors)
             table = pyarrow.parquet.read_table(counts)
             whole = pyarrow.schema(
                 [("kind", pyarrow.string()), ("term", pyarrow.string())]

@@ -191,8 +191,8 @@ fn train_on_stream(input: &Input, options: &TrainOptions, session: &Session) -> 
     if options.validate {
         fail!(
             Options,
-            "--validate keeps all rows in memory, and these are read one after the other: the figures of rows before they \
-             taught are told anyway; for cross-validation draw a part first (heddle sample) and validate that"
+            "--validate keeps all rows in memory, and these are read one after the other: figures on rows \
+             that are held back are told anyway; for cross-validation draw a part first (heddle sample) and validate that"
         );
     }
     options.checkpoints.as_ref().map_or(Ok(()), Checkpoints::check)?;

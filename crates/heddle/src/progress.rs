@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::thread;
 use std::time::{Duration, Instant};
 
-use heddle_work::{Observer, Run};
+use heddle_work::{Observer, Run, number};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::output;
@@ -164,15 +164,31 @@ impl Observer for Progress {
     }
 }
 
+/// Of so many parts, such as rows, it is told how many are done in a second.
+const MANY: usize = 10_000;
+
 /// A line from time to time, as long as the work goes on.
 fn lines(what: &'static str, parts: Option<usize>) -> Sign {
     let done = Arc::new(Mutex::new(0));
     let (going_on, ended) = channel::<()>();
     let (seen, begun) = (Arc::clone(&done), Instant::now());
+    let mut before = 0;
     thread::spawn(move || {
         while ended.recv_timeout(A_LINE_EVERY) == Err(RecvTimeoutError::Timeout) {
             let done = *seen.lock().unwrap_or_else(PoisonError::into_inner);
-            let far = parts.map_or(String::new(), |parts| format!(" {done} of {parts},"));
+            let a_second = (done - before) / A_LINE_EVERY.as_secs() as usize;
+            let far = match parts {
+                Some(parts) if parts >= MANY && a_second > 0 => format!(
+                    " {} of {}, {} a second, {} s left,",
+                    number(done),
+                    number(parts),
+                    number(a_second),
+                    number(parts.saturating_sub(done) / a_second)
+                ),
+                Some(parts) => format!(" {done} of {parts},"),
+                None => String::new(),
+            };
+            before = done;
             output::remark(&format!("{what}:{far} {} s", begun.elapsed().as_secs()));
         }
     });
@@ -181,7 +197,11 @@ fn lines(what: &'static str, parts: Option<usize>) -> Sign {
 
 /// A bar that counts finished parts.
 fn counting(what: &'static str, parts: usize) -> ProgressBar {
-    let style = ProgressStyle::with_template("{msg} {pos}/{len} {wide_bar:.dim} {eta} left")
+    let template = match parts {
+        MANY.. => "{msg} {human_pos}/{human_len} {wide_bar:.dim} {per_sec}, {eta} left",
+        _ => "{msg} {pos}/{len} {wide_bar:.dim} {eta} left",
+    };
+    let style = ProgressStyle::with_template(template)
         .unwrap_or_else(|_| ProgressStyle::default_bar())
         .progress_chars("━╸ ");
     let bar = ProgressBar::with_draw_target(Some(parts as u64), ProgressDrawTarget::stderr());
