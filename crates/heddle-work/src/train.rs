@@ -195,7 +195,7 @@ fn train_on_stream(input: &Input, options: &TrainOptions, session: &Session) -> 
              that are held back are told anyway; for cross-validation draw a part first (heddle sample) and validate that"
         );
     }
-    options.checkpoints.as_ref().map_or(Ok(()), Checkpoints::check)?;
+    options.checkpoints.iter().try_for_each(|own| own.check(&options.out))?;
     let streamed = fit_stream(input, session, options.checkpoints.as_ref())?;
     let bytes = save(&streamed.model, &options.out, session)?;
     options.checkpoints.iter().for_each(Checkpoints::done);

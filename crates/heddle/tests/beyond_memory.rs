@@ -126,6 +126,8 @@ fn what_keeps_all_rows_is_refused_with_a_reason() {
     let told = folder.fails(&train(&["--set", "features.columns=[\"id\"]"]));
     holds(&told, &["features.columns asks for all rows at once", "terms.hashed"]);
     holds(&folder.fails(&train(&["--validate"])), &["--validate keeps all rows", "heddle sample"]);
+    let told = folder.fails(&train(&["--checkpoint", "./m.heddle"]));
+    holds(&told, &["./m.heddle is where the model goes"]);
     let in_memory = ["train", "many.csv", "--out", "m.heddle", "--checkpoint", "way"];
     holds(&folder.fails(&in_memory), &["--checkpoint is for rows that are read one after the other"]);
 }

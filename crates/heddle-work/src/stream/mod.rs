@@ -311,11 +311,15 @@ impl<'c> OnTheWay<'c> {
 }
 
 impl Checkpoints {
-    /// Refuses a file that is something else, before anything is done.
+    /// Refuses a file that is something else, or will be, before anything is done.
     ///
     /// # Errors
-    /// If it is there and no checkpoint.
-    pub(crate) fn check(&self) -> Result<()> {
+    /// If it is there and no checkpoint, or is where the model goes.
+    pub(crate) fn check(&self, model: &str) -> Result<()> {
+        let place = |name: &str| std::path::absolute(name).unwrap_or_else(|_| name.into());
+        if place(&self.path) == place(model) {
+            fail!(Options, "{} is where the model goes: keep the checkpoint in another file", self.path);
+        }
         if std::path::Path::new(&self.path).exists() && !is_checkpoint(&self.path)? {
             fail!(Options, "{} is there and no checkpoint: name another file", self.path);
         }
