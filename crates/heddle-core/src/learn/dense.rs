@@ -100,6 +100,19 @@ impl DenseWeights {
         self.own.as_ref().map_or_else(|| self.implied().collect(), |own| own.weights.clone())
     }
 
+    /// u, where it is no sum of pulls.
+    pub(crate) fn own(&self) -> Vec<f64> {
+        self.own.as_ref().map_or(Vec::new(), |own| own.weights.clone())
+    }
+
+    /// Begins at such weights, if there are as many.
+    pub(crate) fn begin_at(&mut self, weights: &[f64]) {
+        if let Some(own) = self.own.as_mut().filter(|own| own.weights.len() == weights.len()) {
+            own.weights.copy_from_slice(weights);
+            own.mean = weights.iter().zip(&self.means).map(|(weight, mean)| weight * mean).sum();
+        }
+    }
+
     /// What columns at their means would add to a score, were they not measured from there.
     pub(crate) fn mean(&self) -> f64 {
         match &self.own {

@@ -376,7 +376,11 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
         self.pulls_in(0)
     }
 
-    fn start(&mut self, lambda: f64, pulls: &[ExamplePull]) {
+    fn own_weights(&self) -> Vec<f64> {
+        self.lanes[0].dense.own()
+    }
+
+    fn start(&mut self, lambda: f64, pulls: &[ExamplePull], own: &[f64]) {
         let mut known = vec![[(0.0, 0u32); 2]; self.rows.len()];
         for pull in pulls {
             let (sum, count) = &mut known[pull.row as usize][pull.border as usize];
@@ -396,6 +400,7 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let factor = problem.features.row_factors[row];
             self.add(row, [step * factor]);
         }
+        self.lanes[0].dense.begin_at(own);
     }
 
     fn loss(&self, margin: f64) -> f64 {
@@ -431,6 +436,10 @@ impl<L: Loss, R: Real, const K: usize> SideBySide for Dual<'_, L, R, K> {
 
     fn pulls(&self, lane: usize) -> Vec<ExamplePull> {
         self.pulls_in(lane)
+    }
+
+    fn own_weights(&self, lane: usize) -> Vec<f64> {
+        self.lanes[lane].dense.own()
     }
 
     fn loss(&self, margin: f64) -> f64 {

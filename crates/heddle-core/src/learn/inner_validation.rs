@@ -209,6 +209,11 @@ impl InnerFit<'_> {
         (0..self.parts.len()).flat_map(|lane| self.learner.pulls(lane))
     }
 
+    /// The weights of each fold that are no sum of pulls.
+    pub(crate) fn own_weights(&self) -> impl Iterator<Item = Vec<f64>> {
+        (0..self.parts.len()).map(|lane| self.learner.own_weights(lane))
+    }
+
     /// Learns roughly and gives the scores of the held-out rows.
     pub(crate) fn held_out(&mut self, lambda: f64, stopping: Stopping) -> Vec<Held> {
         self.learner.approach(lambda, stopping);

@@ -58,6 +58,8 @@ pub(crate) struct Known {
     pub(crate) held: Vec<Held>,
     /// How hard their examples pull.
     pub(crate) pulls: Vec<ExamplePull>,
+    /// The mean of their weights that are no sum of pulls; none where folds know other columns.
+    pub(crate) own: Vec<f64>,
 }
 
 /// Searches the strength on inner folds, and chooses the one of least held-out loss. (To prefer a stronger
@@ -134,11 +136,21 @@ impl Asked {
         let stopping = Stopping { tolerance: self.tolerance.max(gap), rounds: ROUNDS };
         let of_fit = |fit: &mut InnerFit<'_>| {
             let held = fit.held_out(strength, stopping);
-            (held, fit.pulls().collect())
+            (held, (fit.pulls().collect(), fit.own_weights().collect()))
         };
-        let (held, pulls): (Vec<_>, Vec<Vec<_>>) = fits.par_iter_mut().map(of_fit).unzip();
-        Known { held: held.concat(), pulls: pulls.concat() }
+        let (held, (pulls, own)): (Vec<_>, (Vec<Vec<_>>, Vec<Vec<_>>)) =
+            fits.par_iter_mut().map(of_fit).unzip();
+        Known { held: held.concat(), pulls: pulls.concat(), own: mean_of(&own.concat()) }
     }
+}
+
+/// The mean of several lists of weights; none if their lengths differ.
+fn mean_of(lists: &[Vec<f64>]) -> Vec<f64> {
+    let Some(first) = lists.first().filter(|first| lists.iter().all(|own| own.len() == first.len())) else {
+        return Vec::new();
+    };
+    let mean = |at: usize| lists.iter().map(|own| own[at]).sum::<f64>() / lists.len() as f64;
+    (0..first.len()).map(mean).collect()
 }
 
 /// A step that was tried: the cost-weighted loss of each held-out row.

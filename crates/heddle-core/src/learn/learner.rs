@@ -22,11 +22,17 @@ pub trait Learner: Send + Sync {
         Vec::new()
     }
 
-    /// Starts from what learners of other rows found at this strength, the mean of those of an example.
+    /// The weights of what stands beside the terms, where they are no sum of pulls; else none.
+    fn own_weights(&self) -> Vec<f64> {
+        Vec::new()
+    }
+
+    /// Starts from what learners of other rows found at this strength: the mean of the pulls of an example, and of weights that
+    /// are no sum of pulls, if there are as many as here.
     /// Where it starts changes how soon a learner ends, and nothing of what it ends at but what the
     /// tolerance leaves open.
-    fn start(&mut self, lambda: f64, pulls: &[ExamplePull]) {
-        let _ = (lambda, pulls);
+    fn start(&mut self, lambda: f64, pulls: &[ExamplePull], own: &[f64]) {
+        let _ = (lambda, pulls, own);
     }
 
     /// The learner's own loss at a margin.
@@ -53,6 +59,11 @@ pub(crate) trait SideBySide: Send + Sync {
     /// As [`Learner::pulls`].
     fn pulls(&self, lane: usize) -> Vec<ExamplePull>;
 
+    /// As [`Learner::own_weights`].
+    fn own_weights(&self, _lane: usize) -> Vec<f64> {
+        Vec::new()
+    }
+
     /// As [`Learner::loss`].
     fn loss(&self, margin: f64) -> f64;
 
@@ -73,6 +84,10 @@ impl SideBySide for Box<dyn Learner + '_> {
 
     fn pulls(&self, _: usize) -> Vec<ExamplePull> {
         (**self).pulls()
+    }
+
+    fn own_weights(&self, _: usize) -> Vec<f64> {
+        (**self).own_weights()
     }
 
     fn loss(&self, margin: f64) -> f64 {

@@ -76,9 +76,9 @@ impl Pupil<'_> {
         }
     }
 
-    fn start(&mut self, lambda: f64, pulls: &[ExamplePull]) {
+    fn start(&mut self, lambda: f64, pulls: &[ExamplePull], own: &[f64]) {
         match self {
-            Self::Ordered(learner) if !pulls.is_empty() => learner.start(lambda, pulls),
+            Self::Ordered(learner) if !pulls.is_empty() => learner.start(lambda, pulls, own),
             _ => {}
         }
     }
@@ -163,12 +163,12 @@ impl Lesson<'_> {
                 calibrated: calibrated.learns().then_some(layout),
             };
             let needs = self.needs.held_rows(layout, *asked);
-            let Chosen { strength, choice, mut held, pulls } =
+            let Chosen { strength, choice, mut held, pulls, own } =
                 self.choose(*asked, needs, to_choose, (&mut choosing, &mut calibrating));
             let lambda = strength.unwrap_or(1.0);
             if learnt.is_empty() {
                 // Inner folds have learnt from these very rows.
-                pupil.start(lambda, &pulls);
+                pupil.start(lambda, &pulls, &own);
             }
             let convergence = pupil.solve(lambda, Stopping { tolerance: learning.tolerance, rounds: ROUNDS });
             let mut raw = pupil.raw();
@@ -207,7 +207,7 @@ impl Lesson<'_> {
             (known, _) => known.unwrap_or_default(),
         };
         let held = if needs { known.held } else { Vec::new() };
-        Chosen { strength, choice, held, pulls: known.pulls }
+        Chosen { strength, choice, held, pulls: known.pulls, own: known.own }
     }
 }
 
@@ -216,6 +216,7 @@ struct Chosen {
     choice: Option<LambdaChoice>,
     held: Vec<Held>,
     pulls: Vec<ExamplePull>,
+    own: Vec<f64>,
 }
 
 /// Adds the class ratios of terms to weights, by as much as held-out rows ask for.
