@@ -7,7 +7,7 @@ use heddle_core::measure::{Figure, Figures, share};
 use heddle_core::model::{Card, Fit, Model, fit_counts};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::{Emphasis, Tallied};
+use heddle_core::terms::{Counted, Emphasis, Tallied};
 use heddle_core::text::Document;
 use heddle_files::{Input, Role, write_model};
 use serde::Serialize;
@@ -199,12 +199,7 @@ fn train_on_stream(input: &Input, options: &TrainOptions, session: &Session) -> 
     let streamed = fit_stream(input, session, options.checkpoints.as_ref())?;
     let bytes = save(&streamed.model, &options.out, session)?;
     options.checkpoints.iter().for_each(Checkpoints::done);
-    let learnt = Source {
-        account: &streamed.account,
-        floor: streamed.counted.rules.floor(streamed.fit.mix.iter().sum()),
-        counted_terms: streamed.counted.vocabulary.len(),
-        middle: None,
-    };
+    let learnt = Source { account: &streamed.account, counted: &streamed.counted, middle: None };
     let mut trained =
         Trained::new((&options.out, bytes), learnt, &streamed.fit, &streamed.model, options.top);
     (trained.progressive, trained.held_back) = (streamed.progressive, streamed.held_back);
@@ -236,12 +231,7 @@ fn train_on_counts(options: &TrainOptions, session: &Session) -> Result<Trained>
     let model = Model::new(corpus, counted, &fit, study, None);
     session.remark("note: counts hold no review to bring scores to log-odds by: verdicts stand, probabilities are too sure");
     let bytes = save(&model, &options.out, session)?;
-    let learnt = Source {
-        account: &account,
-        floor: counted.rules.floor(account.labelled()),
-        counted_terms: counted.vocabulary.len(),
-        middle: None,
-    };
+    let learnt = Source { account: &account, counted, middle: None };
     let trained = Trained::new((&options.out, bytes), learnt, &fit, &model, options.top);
     trained.warn(session);
     Ok(trained)
@@ -259,9 +249,7 @@ pub(crate) fn save(model: &Model, path: &str, session: &Session) -> Result<u64> 
 /// What is told of the reviews that a model was learnt from.
 pub(crate) struct Source<'s> {
     pub(crate) account: &'s Account,
-    /// The fewest reviews that a term must stand in.
-    pub(crate) floor: u32,
-    pub(crate) counted_terms: usize,
+    pub(crate) counted: &'s Counted,
     pub(crate) middle: Option<Middle>,
 }
 
@@ -276,8 +264,7 @@ impl Trained {
     ) -> Self {
         let learnt = Source {
             account: &training.account,
-            floor: training.counted.rules.floor(training.sample.len()),
-            counted_terms: training.counted.vocabulary.len(),
+            counted: &training.counted,
             middle: Middle::new(model, training.middle()),
         };
         Self::new(written, learnt, fit, model, top)
@@ -285,6 +272,7 @@ impl Trained {
 
     fn new((path, bytes): (&str, u64), learnt: Source<'_>, fit: &Fit, model: &Model, top: usize) -> Self {
         let study: &Study = model.study();
+        let floor = learnt.counted.rules.floor(fit.mix.iter().sum());
         // One pass over the terms for each class serves both lists.
         let mut strongest =
             Polarity::POLES.map(|polarity| heaviest(model, polarity, top.max(DOUBTED), |_| true));
@@ -298,8 +286,8 @@ impl Trained {
                 rule: study.rule(learnt.account.by_name),
                 words: setting(study, "terms.words"),
                 letters: setting(study, "terms.letters"),
-                at_least: learnt.floor,
-                few: study.terms.at_least.is_none() && learnt.floor == 1,
+                at_least: floor,
+                few: study.terms.at_least.is_none() && floor == 1,
                 words_are_unread: !study.features.text,
                 weighting: study.terms.weighting.to_string(),
                 emphasis: study.terms.emphasis,
@@ -308,7 +296,7 @@ impl Trained {
                 balance: study.balance.method,
                 probabilities: study.balance.probabilities,
             },
-            counted_terms: learnt.counted_terms,
+            counted_terms: learnt.counted.vocabulary.len(),
             intercept: fit.intercept,
             card: model.card().clone(),
             strongest,

@@ -143,4 +143,15 @@ fn counts_of_other_settings_and_files_that_are_none_are_refused() {
     );
     let learn = ["train", "--out", "m.heddle", "--counts", "a-counts.csv"];
     holds(&folder.fails(&learn), &["only naive-bayes", "docs/large-files.md"]);
+    let bayes = [
+        "--set",
+        "model.learner=naive-bayes",
+        "--set",
+        "terms.weighting=ntn",
+        "--set",
+        "negation.style=mark",
+    ];
+    folder.done(&["terms", "a.csv", "--counts-out", "marked.csv", "--set", "negation.style=mark"]);
+    let hashed = ["train", "--out", "m.heddle", "--counts", "marked.csv", "--set", "terms.hashed=12"];
+    holds(&folder.fails(&[&hashed[..], &bayes].concat()), &["terms.hashed: hashed terms have no names"]);
 }

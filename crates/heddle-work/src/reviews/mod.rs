@@ -14,4 +14,5 @@ pub mod labelling;
 pub mod names;
 pub mod refusals;
 pub mod texts;
+pub mod ties;
 pub mod unnamed;

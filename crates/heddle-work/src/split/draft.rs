@@ -1,10 +1,9 @@
 //! The first look at the rows: which belong together.
 
 use heddle_core::labels::{Day, Days, Polarity};
-use heddle_core::resample::{By, Fingerprint, Grouping};
+use heddle_core::resample::{By, Grouping};
 use heddle_core::settings::Study;
 use heddle_files::{Input, Manner, Record, Reviews, SketchFile, find_column};
-use rayon::prelude::*;
 
 use super::options::{DEVELOPMENT, HOLDOUT, TRAINING};
 use crate::error::{Result, fail};
@@ -14,10 +13,8 @@ use crate::reviews::holdout;
 use crate::reviews::labelled::values;
 use crate::reviews::labelling::{Account, Labelling};
 use crate::reviews::refusals::Refusals;
+use crate::reviews::ties::Ties;
 use crate::session::Session;
-
-/// Texts whose fingerprints are taken at a time, on all cores.
-const BATCH: usize = 4096;
 
 /// What the first look at the rows keeps of each review, and of the copies of reviews.
 pub(super) struct Draft {
@@ -45,23 +42,14 @@ impl Draft {
         let find = |name: &String| find_column(reviews.file(), &columns, name);
         let together: Vec<usize> = study.reviews.together.iter().map(find).collect::<Result<_, _>>()?;
         let dated = dates_decide(study)?.map(|name| find(&name)).transpose()?;
-        let mut draft = Self {
-            labels: Vec::new(),
-            grouping: Grouping::kept_in(SketchFile::new()?, together.len()),
-            days: Vec::new(),
-            named: Vec::new(),
-            rows: ReviewRows::default(),
-            account: Account::default(),
-            runs: 0,
-            manners: Vec::new(),
-        };
+        let mut ties = Ties::new(together.len())?;
+        let (mut labels, mut named, mut runs) = (Vec::new(), Vec::new(), 0);
         let mut days = Days::default();
         let mut members = Members::new(reviews.file(), &columns, study)?;
         let says = match &study.validation.by {
             By::Column(name) => Some(find(name)?),
             _ => None,
         };
-        let mut batch: Vec<(String, Vec<Option<u64>>)> = Vec::new();
         let mut record = Record::new();
         let part = holdout::part_column(&columns);
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
@@ -69,28 +57,32 @@ impl Draft {
             let outcome = labelling.take(|at| &record[at], reviews.file(), line)?;
             let place = (reviews.file(), line);
             let Some(class) = members.take(outcome, |at| &record[at], place) else { continue };
-            draft.runs += usize::from(draft.labels.last() != Some(&class));
-            draft.labels.push(class);
+            runs += usize::from(labels.last() != Some(&class));
+            labels.push(class);
             match (&study.validation.by, says) {
                 (By::FromRow(first), _) => {
-                    draft.named.push(Some(if reviews.number() >= *first { HOLDOUT } else { TRAINING } as u8));
+                    named.push(Some(if reviews.number() >= *first { HOLDOUT } else { TRAINING } as u8));
                 }
                 (By::Column(name), Some(column)) => {
-                    draft.named.push(part_of(&record[column], name, &reviews, line)?)
+                    named.push(part_of(&record[column], name, &reviews, line)?)
                 }
                 _ => {}
             }
             if let Some(column) = dated {
                 days.push(&record[column]);
             }
-            batch.push((labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together)));
-            if batch.len() == BATCH {
-                draft.take(&mut batch)?;
-            }
+            ties.push(labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together))?;
         }
-        draft.take(&mut batch)?;
-        draft.manners = reviews.manners();
-        draft.account = labelling.finish(refusals.count())?.0;
+        let mut draft = Self {
+            labels,
+            grouping: ties.finish()?,
+            days: Vec::new(),
+            named,
+            rows: ReviewRows::default(),
+            runs,
+            manners: reviews.manners(),
+            account: labelling.finish(refusals.count())?.0,
+        };
         if let Some(column) = dated {
             check_order(&days, &columns[column].name, study)?;
             draft.days = days.read(study.reviews.dates);
@@ -103,15 +95,6 @@ impl Draft {
             draft.named = draft.rows.reviews(&draft.named);
         }
         Ok(draft)
-    }
-
-    fn take(&mut self, batch: &mut Vec<(String, Vec<Option<u64>>)>) -> Result<()> {
-        let fingerprints: Vec<Fingerprint> =
-            batch.par_iter().map(|(text, _)| Fingerprint::of(text)).collect();
-        for ((_, values), fingerprint) in batch.drain(..).zip(&fingerprints) {
-            self.grouping.push(fingerprint, &values)?;
-        }
-        Ok(())
     }
 }
 

@@ -126,15 +126,9 @@ impl Pass<'_> {
         let columns = DocumentColumns::of_text(reviews.file(), reviews.columns(), self.study)?;
         let mut skipped = Record::new();
         let mut next = 0;
-        let mut read = move |record: &mut Record| -> Result<bool> {
-            loop {
-                match reviews.next(record)? {
-                    Some(Ok(_)) => return Ok(true),
-                    Some(Err(_)) => {} // it was told when rows were first read
-                    None => return Ok(false),
-                }
-            }
-        };
+        // What cannot be used was told when rows were first read.
+        let mut read =
+            move |record: &mut Record| -> Result<bool> { Ok(reviews.next_sound(record)?.is_some()) };
         while next < first && read(&mut skipped)? {
             next += 1;
         }

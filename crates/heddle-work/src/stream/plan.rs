@@ -3,10 +3,9 @@
 use std::collections::HashSet;
 
 use heddle_core::labels::{ClassCounts, Polarity};
-use heddle_core::resample::{Fingerprint, Grouping, LearntTexts, side};
+use heddle_core::resample::{LearntTexts, side};
 use heddle_core::settings::Study;
-use heddle_files::{Input, Record, SketchFile, find_column};
-use rayon::prelude::*;
+use heddle_files::{Input, Record, find_column};
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::error::Result;
@@ -14,10 +13,9 @@ use crate::reviews::holdout;
 use crate::reviews::labelled::{check_classes, values};
 use crate::reviews::labelling::{Account, Labelling};
 use crate::reviews::refusals::Refusals;
+use crate::reviews::ties::Ties;
 use crate::session::Session;
 
-/// Texts whose fingerprints are taken at a time, on all cores.
-const BATCH: usize = 4096;
 /// So many rows that do not teach are enough to bring scores to log-odds, and there are never more.
 const ENOUGH: f64 = 20_000.0;
 /// There are to be so many at least, as far as that leaves enough to learn from.
@@ -93,9 +91,8 @@ impl Plan {
         let find = |name: &String| find_column(reviews.file(), &columns, name);
         let together: Vec<usize> = study.reviews.together.iter().map(find).collect::<Result<_, _>>()?;
         let part = holdout::part_column(&columns);
-        let mut grouping = Grouping::kept_in(SketchFile::new()?, together.len());
+        let mut ties = Ties::new(together.len())?;
         let (mut uses, mut runs, mut before) = (Vec::new(), 0, None);
-        let mut batch: Vec<(String, Vec<Option<u64>>)> = Vec::new();
         let mut digest = Xxh3::new();
         let mut record = Record::new();
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
@@ -107,16 +104,12 @@ impl Plan {
             let text = labelling.join(|at| &record[at]).into_owned();
             digest.update(&[class.index() as u8]);
             digest.update(text.as_bytes());
-            batch.push((text, values(|at| &record[at], &together)));
-            if batch.len() == BATCH {
-                take(&mut batch, &mut grouping)?;
-            }
+            ties.push(text, values(|at| &record[at], &together))?;
         }
-        take(&mut batch, &mut grouping)?;
         session.tell_manners(&reviews.manners());
         let account = labelling.finish(refusals.finish()?)?.0;
         check_classes(&account)?;
-        let groups = grouping.groups(study.validation.alike)?;
+        let groups = ties.finish()?.groups(study.validation.alike)?;
         let mut plan = Self {
             uses,
             held: Vec::new(),
@@ -167,12 +160,4 @@ impl Plan {
     pub(super) fn teaching(&self) -> usize {
         self.mix.iter().sum()
     }
-}
-
-fn take(batch: &mut Vec<(String, Vec<Option<u64>>)>, grouping: &mut Grouping<SketchFile>) -> Result<()> {
-    let fingerprints: Vec<Fingerprint> = batch.par_iter().map(|(text, _)| Fingerprint::of(text)).collect();
-    for ((_, values), fingerprint) in batch.drain(..).zip(&fingerprints) {
-        grouping.push(fingerprint, &values)?;
-    }
-    Ok(())
 }

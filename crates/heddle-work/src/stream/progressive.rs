@@ -1,6 +1,6 @@
 //! What is said of rows before they teach.
 
-use heddle_core::labels::Polarity;
+use heddle_core::labels::{ClassCounts, Polarity};
 use heddle_core::measure::{Decision, Figure, Figures, Place, Verdict, baseline, share};
 use heddle_core::model::Judged;
 use serde::{Deserialize, Serialize};
@@ -34,7 +34,7 @@ pub struct Doubling {
     pub accuracy: Figure,
 }
 
-/// The record of what was said, as far as it is needed: 9 bytes for each review of the last half.
+/// The record of what was said, as far as it is needed: 12 bytes for each review of the last half.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 pub(super) struct Record {
     judged: usize,
@@ -69,7 +69,7 @@ impl Record {
         if labels.is_empty() {
             return None;
         }
-        let mut mix = heddle_core::labels::ClassCounts::default();
+        let mut mix = ClassCounts::default();
         labels.iter().for_each(|label| mix[*label] += 1);
         let largest = baseline(mix).called;
         let doubling = |(at, (reviews, right)): (usize, &(usize, usize))| Doubling {

@@ -32,7 +32,7 @@ use crate::vectors::with_vectors;
 pub use grid::{Grid, GridCell, GridRow};
 use grid::{grid, rows_of};
 use matrix::write_matrix;
-use parts::{read_tally, reviews_of, write_tally};
+use parts::{read_tally, write_tally};
 pub use phrase::{FoundPhrase, Surroundings};
 use phrase::{found, write_places};
 pub use twice::look_twice;
@@ -281,7 +281,6 @@ fn of_parts(session: &Session, options: &TermsOptions) -> Result<Terms> {
              neighbours of words"
         );
     }
-    check_counts(study)?;
     let task = session.busy("adding up");
     let tally = read_tally(&options.merge, session)?;
     let tallied = tallied(&tally, study)?;
@@ -303,6 +302,7 @@ fn of_parts(session: &Session, options: &TermsOptions) -> Result<Terms> {
 
 /// What a sum of counts comes to.
 pub(crate) fn tallied(tally: &Tally, study: &Study) -> Result<Tallied> {
+    check_counts(study)?;
     let tallied = tally.tallied(study.corpus_rules(), &study.terms);
     tallied.map_err(|error| {
         Error::Reviews(format!(
@@ -313,9 +313,9 @@ pub(crate) fn tallied(tally: &Tally, study: &Study) -> Result<Tallied> {
 
 /// The account of reviews of which only the counts are there.
 pub(crate) fn account_of(tally: &Tally, study: &Study) -> Account {
-    let [negative, neutral, positive] = reviews_of(tally);
-    let names = study.class_names();
-    Account { read: negative + neutral + positive, negative, neutral, positive, names, ..Account::default() }
+    let (mix, names) = (tally.mix(), study.class_names());
+    let [negative, positive, neutral] = mix.into_array();
+    Account { read: mix.iter().sum(), negative, neutral, positive, names, ..Account::default() }
 }
 
 /// Refuses what counts do not tell.

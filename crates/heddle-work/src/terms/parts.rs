@@ -1,6 +1,6 @@
 //! Counts of parts: rows that any tool can add up, and what is made of their sum.
 
-use heddle_core::labels::{PerClass, Polarity};
+use heddle_core::labels::PerClass;
 use heddle_core::settings::Study;
 use heddle_core::terms::{Tally, TermTally, WordTally};
 use heddle_files::{Column, Record, Reviews, find_column};
@@ -204,9 +204,4 @@ fn count_row(
         };
     }
     Ok(CountRow { kind: known, term: record[term].into(), numbers })
-}
-
-/// How many reviews of each class there are.
-pub(super) fn reviews_of(tally: &Tally) -> [usize; 3] {
-    [Polarity::Negative, Polarity::Neutral, Polarity::Positive].map(|class| tally.mix()[class])
 }
