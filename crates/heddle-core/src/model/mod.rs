@@ -7,6 +7,8 @@ pub(crate) mod artefact;
 mod counts;
 pub(crate) mod error;
 pub(crate) mod fit;
+mod held_back;
+mod rounds;
 pub(crate) mod scorer;
 mod settle;
 mod stream;
@@ -17,9 +19,9 @@ pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated, ValidatedSli
 pub use counts::fit_counts;
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
+pub use held_back::{HeldScore, StreamFit};
+pub use rounds::{Answer, Ask, Asked, Known, LANES, LabelledRows, Next, Place, Rounds, Stage, Sums, Weights};
 pub use scorer::{Score, Scorer};
 pub use settle::NeutralWeights;
-pub use stream::{
-    HeldRow, Judged, RowHasher, StreamCounts, StreamFit, StreamLearner, StreamState, WaitingRow,
-};
+pub use stream::{HeldRow, Judged, RowHasher, StreamCounts, StreamLearner, StreamState, WaitingRow};
 pub use vote::{Ballot, VoteBy, Voted};

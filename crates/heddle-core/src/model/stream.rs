@@ -5,41 +5,28 @@
 //! together are not learnt from together. Every row is judged before it teaches for the first time; a part of the
 //! rows never teaches, and what the model says of them brings its scores to log-odds.
 
-use std::sync::Arc;
-
 use super::error::FitError;
-use super::fit::{Fit, settled};
-use super::settle::Settling;
-use super::teach::{Learnt, Needs, Raw};
+use super::held_back::{HeldBack, HeldScore, StreamFit, select};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
-use crate::learn::blend::Blend;
-use crate::learn::calibrate::rows_of;
 use crate::learn::decide::{Deciding, by_costs};
-use crate::learn::inner_validation::Held;
-use crate::learn::layout::{Arrangement, Layout};
+use crate::learn::layout::Arrangement;
 use crate::learn::learner::{Convergence, Stop};
 use crate::learn::online::{OnlineWeight, Way};
-use crate::learn::scale::{Scale, scale};
-use crate::learn::settings::{Calibrate, Method, Strength};
+use crate::learn::settings::Method;
 use crate::matrix::{Entry, Rows};
-use crate::measure::dependence::Dependence;
-use crate::measure::figures::Figures;
 use crate::measure::odds::{loss, sigmoid};
-use crate::measure::verdict::{Decision, Place, Verdict};
+use crate::measure::verdict::{Decision, Place};
 use crate::resample::balance::Balance;
 use crate::resample::random::Random;
-use crate::resample::side::side;
 use crate::settings::study::Study;
 use crate::terms::corpus::{Corpus, CorpusRules, Texts};
 use crate::terms::count::{Counted, hashed_rows};
 use crate::terms::rules::{Emphasis, TermRules};
 use crate::terms::select::Selection;
-use crate::terms::weigh::dot_and_square;
+use crate::terms::weigh::Weighed;
 
-/// Keeps the draw of halves apart from others of the same seed.
-const HALVES: u64 = 0x4a1f;
 /// So many rows wait.
 const ROOM: usize = 8_192;
 
@@ -142,6 +129,18 @@ impl StreamCounts {
         row.iter().for_each(|entry| own[entry.column as usize] += 1);
     }
 
+    /// Adds the counts of other rows.
+    ///
+    /// # Panics
+    /// If they are of another number of columns.
+    pub(crate) fn merge(&mut self, other: &Self) {
+        for class in Polarity::ALL {
+            let (own, more) = (&mut self.counts[class], &other.counts[class]);
+            assert_eq!(own.len(), more.len(), "other columns");
+            own.iter_mut().zip(more).for_each(|(own, more)| *own = own.saturating_add(*more));
+        }
+    }
+
     /// By class, then by column.
     pub fn by_class(&self) -> &PerClass<Vec<u32>> {
         &self.counts
@@ -215,14 +214,11 @@ impl<'s> StreamLearner<'s> {
         }
         let (rows, bits) = (mix.iter().sum::<usize>(), study.terms.hashed);
         assert!(counts.is_some() || !study.counts_first(), "terms are to be counted first");
-        let selection = counts.clone().map(|counts| select(study, mix, counts)).transpose()?;
-        let costs = study.balance.costs(mix);
-        let mean =
-            Polarity::ALL.iter().map(|class| costs[*class] * mix[*class] as f64).sum::<f64>() / rows as f64;
+        let selection = counts.clone().map(|counts| select(study, mix, counts.counts)).transpose()?;
         Ok(Self {
             classes: Classes::of(mix),
             mix,
-            costs: costs.map(|cost| cost / mean),
+            costs: study.balance.costs(mix),
             factors: selection.as_ref().map_or(Vec::new(), |(_, own)| own.document_factors.clone()),
             selection,
             way: Way { seen: 0, all: u64::from(study.model.epochs) * rows as u64 },
@@ -297,10 +293,8 @@ impl<'s> StreamLearner<'s> {
         let factor = |column: u32| self.factors.get(column as usize).map_or(1.0, |factor| f64::from(*factor));
         let weights = &mut state.weights;
         let own = |column: u32| [factor(column), f64::from(weights[column as usize].weight)];
-        let (dot, square) = dot_and_square(&row.entries, own);
-        let weighting = self.study.terms.weighting;
-        let scale = weighting.row_factor_of(&row.entries, || square, |column| factor(column) as f32, 0.0);
-        let (dot, behind, cost) = (dot * scale, self.way.next(), self.costs[row.class]);
+        let Weighed { dot, scale } = self.study.terms.weighting.weighed(&row.entries, own);
+        let (behind, cost) = (self.way.next(), self.costs[row.class]);
         state.seen = self.way.seen;
         let (mut slope, mut lost) = (0.0, 0.0);
         let mut scores = [dot; 2];
@@ -345,108 +339,26 @@ impl<'s> StreamLearner<'s> {
         let Self { study, mix, state, .. } = self;
         let (counted, selection) = match self.selection {
             Some(own) => own,
-            None => select(study, mix, state.counts.clone())?,
+            None => select(study, mix, state.counts.counts.clone())?,
         };
+        let factors = &selection.document_factors;
         let keep = |(factor, own): (&f32, &OnlineWeight)| if *factor == 0.0 { 0.0 } else { own.mean() };
-        let weights: Vec<f64> = selection.document_factors.iter().zip(&state.weights).map(keep).collect();
+        let weights: Vec<f64> = factors.iter().zip(&state.weights).map(keep).collect();
         let intercepts = self.classes.spread(state.intercepts.map(OnlineWeight::mean));
-        let layout = Layout::Ordered(self.classes);
-        let needs = Needs { study, held: study.decision.learns() };
-        let calibrated = needs.calibrated(layout, Strength::Auto);
-        let judged = study.balance.judged(mix);
-        let of_row = |(row, HeldRow { entries, class, .. }): (usize, &HeldRow)| {
-            let own =
-                |column: u32| [selection.document_factors[column as usize].into(), weights[column as usize]];
-            let (dot, square) = dot_and_square(entries, own);
-            let factor = |column: u32| selection.document_factors[column as usize];
-            let scale = study.terms.weighting.row_factor_of(entries, || square, factor, 0.0);
-            let scores = intercepts.map(|intercept| intercept + dot * scale);
-            Held { row: row as u32, label: *class, scores, leaning: 0.0, cost: judged[*class] }
+        let weighting = study.terms.weighting;
+        let of_row = |HeldRow { entries, class, group }: &HeldRow| {
+            let of = |column: u32| [factors[column as usize].into(), weights[column as usize]];
+            let score = weighting.weighed(entries, of).dot;
+            HeldScore { score, leaning: 0.0, class: *class, group: *group }
         };
-        let held: Vec<Held> = state.held.iter().enumerate().map(of_row).collect();
-        let learnt = Learnt {
-            layout,
-            held: held.clone(),
-            raw: Raw::Ordered { weights, intercepts },
-            strength: None,
-            choice: None,
-            convergence: Convergence {
-                stop: Stop::Done,
-                rounds: study.model.epochs,
-                objective: state.first_loss / mix.iter().sum::<usize>() as f64,
-                gap: None,
-            },
-            blend: Blend::default(),
+        let held: Vec<HeldScore> = state.held.iter().map(of_row).collect();
+        let convergence = Convergence {
+            stop: Stop::Done,
+            rounds: study.model.epochs,
+            objective: state.first_loss / mix.iter().sum::<usize>() as f64,
+            gap: None,
         };
-        let groups: Vec<u64> = state.held.iter().map(|row| row.group).collect();
-        let settling = Settling { study, mix, calibrated, groups: &groups };
-        let fit = settled(learnt, Arc::new(selection), &settling, None)?;
-        let crossed = Crossed { study, classes: self.classes, mix, calibrated };
-        Ok(StreamFit { held_back: crossed.figures(&held, &groups, &fit.decision), counted, fit })
-    }
-}
-
-/// What a stream taught.
-#[derive(Debug, Clone)]
-pub struct StreamFit {
-    /// The columns.
-    pub counted: Counted,
-    /// What was learnt.
-    pub fit: Fit,
-    /// How good that is on the rows that were held back. Each half of them is brought to log-odds by the other, so that
-    /// no row is judged by what it had a part in. Nothing under a calibration by a curve, or if there are too few.
-    pub held_back: Option<Figures>,
-}
-
-/// Rows that are held back, judged each by what others say.
-struct Crossed<'s> {
-    study: &'s Study,
-    classes: Classes,
-    mix: ClassCounts,
-    calibrated: Calibrate,
-}
-
-impl Crossed<'_> {
-    fn figures(&self, held: &[Held], groups: &[u64], decision: &Decision) -> Option<Figures> {
-        let half =
-            |row: &Held| side(groups[row.row as usize], self.study.validation.seed ^ HALVES, &[1.0, 1.0]);
-        let (one, other): (Vec<Held>, Vec<Held>) = held.iter().partition(|row| half(row) == 0);
-        let places = [(&one, &other), (&other, &one)].map(|(judged, by)| self.places(judged, by));
-        let [Some(first), Some(second)] = places else { return None };
-        let rows: Vec<&Held> = one.iter().chain(&other).collect();
-        let labels: Vec<Polarity> = rows.iter().map(|row| row.label).collect();
-        let groups: Vec<u64> = rows.iter().map(|row| groups[row.row as usize]).collect();
-        let verdicts: Vec<Verdict> =
-            first.into_iter().chain(second).map(|place| decision.verdict(place)).collect();
-        (!rows.is_empty()).then(|| Figures::under(&labels, &verdicts, &Dependence::of_groups(&groups)))
-    }
-
-    /// Where rows lie, as others bring scores to log-odds.
-    fn places(&self, judged: &[Held], by: &[Held]) -> Option<Vec<Place>> {
-        let correction = self.study.balance.correction(self.mix);
-        let line = match self.calibrated {
-            Calibrate::Isotonic => return None,
-            Calibrate::Scale => Some(scale(&rows_of(by), self.classes)?),
-            Calibrate::Auto | Calibrate::None => None,
-        };
-        let place = |row: &Held| {
-            let scores = match line {
-                Some(Scale { slope, intercepts }) => intercepts.map(|own| slope * row.centre() + own),
-                None => row.scores,
-            };
-            let [low, high] = [0, 1].map(|border| scores[border] + correction[border]);
-            Place::between((low + high) / 2.0, ((low - high) / 2.0).max(0.0))
-        };
-        Some(judged.iter().map(place).collect())
-    }
-}
-
-/// The terms that rows in this mix keep.
-fn select(study: &Study, mix: ClassCounts, counts: StreamCounts) -> Result<(Counted, Selection), FitError> {
-    let counted = Counted::of_columns(&study.terms, mix.iter().sum());
-    let selection = Selection::of_counts(&counted, mix, counts.counts);
-    match selection.is_empty() {
-        true => Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: mix.iter().sum() }),
-        false => Ok((counted, selection)),
+        let learnt = HeldBack { study, mix, strength: None, convergence };
+        learnt.finish((counted, selection), (weights, intercepts), &held)
     }
 }

@@ -220,7 +220,7 @@ struct Chosen {
 }
 
 /// Adds the class ratios of terms to weights, by as much as held-out rows ask for.
-fn blended(
+pub(super) fn blended(
     weights: &mut [f64],
     held: &mut Vec<Held>,
     layout: Layout,

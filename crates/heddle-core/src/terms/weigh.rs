@@ -220,6 +220,22 @@ impl Weighting {
             Normalisation::Unique => 1.0,
         }
     }
+
+    /// A row of term factors under the document factor and the weight of each column, where no pivot is asked for.
+    pub(crate) fn weighed(self, row: &[Entry], own: impl Fn(u32) -> [f64; 2]) -> Weighed {
+        let (dot, square) = dot_and_square(row, &own);
+        let scale = self.row_factor_of(row, || square, |column| own(column)[0] as f32, 0.0);
+        Weighed { dot: dot * scale, scale }
+    }
+}
+
+/// A row under weights.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Weighed {
+    /// The sum of its values, each times the weight of its column.
+    pub(crate) dot: f64,
+    /// What the row is multiplied by: its own factor.
+    pub(crate) scale: f64,
 }
 
 /// The terms of a row that have a document factor other than 0.
