@@ -44,7 +44,7 @@ fn places(texts: &[String], labels: &[Polarity], sizes: &[usize], block: usize, 
 
 /// All rounds, and what they taught; `each` sees every sum of answers.
 fn learn(places: &Places, study: &Study, mut each: impl FnMut(&Answer)) -> StreamFit {
-    let mut rounds = Rounds::new();
+    let mut rounds = Rounds::default();
     loop {
         let ask = rounds.ask(study).expect("a question");
         let answer = |blocks: &Vec<LabelledRows>| {
@@ -124,7 +124,7 @@ fn slopes_are_those_of_finite_differences() {
         let mut study = study();
         study.model.learner = learner;
         let parted = places(&texts, &labels, &[300], 50, &study);
-        let mut rounds = Rounds::new();
+        let mut rounds = Rounds::default();
         let ask = |rounds: &Rounds| {
             let ask = rounds.ask(&study).expect("a question");
             let mut place = Place::new(&study, &ask);

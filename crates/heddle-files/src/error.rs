@@ -25,6 +25,16 @@ pub enum FileError {
         /// The file.
         path: String,
     },
+    /// A file of a round is something else, or damaged.
+    #[error(
+        "{path}: expected {expected} of this version, found something else or a damaged file; make it again"
+    )]
+    Round {
+        /// The file.
+        path: String,
+        /// What it should be.
+        expected: &'static str,
+    },
     /// The file has no records.
     #[error("{path}: no reviews: {found}")]
     Empty {

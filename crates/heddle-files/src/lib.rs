@@ -16,12 +16,14 @@ mod demo;
 mod digest;
 mod discreet;
 mod error;
+mod framed;
 mod ledger;
 mod model_check;
 mod model_file;
 mod output;
 mod reviews;
 mod role;
+mod rounds;
 mod settings;
 mod shown;
 mod sketches;
@@ -29,8 +31,8 @@ mod study_file;
 mod vectors;
 
 pub use about::{About, Holds, Opening, Origins, holdouts_in};
-/// The cells of one row.
 pub use checkpoint::{CheckpointHead, is_checkpoint, read_checkpoint, write_checkpoint};
+/// The cells of one row.
 pub use csv::StringRecord as Record;
 pub use demo::unpack_demo;
 pub use digest::digest_of;
@@ -49,6 +51,10 @@ pub use reviews::rows::{FileFormat, Manner, Refusal, Span};
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
 pub use role::{Role, is_ledger};
+pub use rounds::{
+    PlaceRows, RoundFile, RoundHead, RowsReader, RowsWriter, answer_bytes, ask_bytes, read_answer, read_ask,
+    read_state, state_bytes,
+};
 pub use settings::{commented, schema, settings_page};
 pub use shown::{escape, is_odd, visible};
 pub use sketches::SketchFile;

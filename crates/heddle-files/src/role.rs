@@ -12,6 +12,7 @@ use crate::ledger::Entry;
 use crate::output::{Outputs, Rule, STREAM};
 use crate::reviews::input::Input;
 use crate::reviews::write::Ending;
+use crate::rounds::RoundFile;
 
 /// What is to be written to a place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -38,6 +39,8 @@ pub enum Role {
     Matrix,
     /// A report of a run, as HTML or Markdown.
     Report,
+    /// What is exchanged where a model is learnt in rounds.
+    Round(RoundFile),
     /// Anything: whoever calls has made sure that nothing is lost.
     Any,
 }
@@ -57,6 +60,7 @@ impl Role {
             Self::Page => "a page of the manual",
             Self::Matrix => "a sparse matrix",
             Self::Report => "a report",
+            Self::Round(own) => own.words(),
             Self::Any => "a file",
         }
     }
@@ -119,6 +123,7 @@ impl Role {
                     || head.starts_with(b"# The model ")
                     || head.starts_with(b"# Why reviews are called")
             }
+            Self::Round(own) => head.starts_with(&own.mark()),
             Self::Any => true,
         }
     }

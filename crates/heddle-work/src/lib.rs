@@ -49,6 +49,7 @@ mod openings;
 mod probe;
 mod reviews;
 pub mod roles;
+mod rounds;
 mod run;
 mod sample;
 mod score;
@@ -93,6 +94,10 @@ pub use reviews::columns::CLASS_COLUMN;
 pub use reviews::labelled::{Kept, LabelledReviews, Purpose};
 pub use reviews::labelling::{Account, Becomes, ValueRow};
 pub use reviews::texts::{Label, TextOptions};
+pub use rounds::{
+    AnswerOptions, Answered, NextOptions, NextRound, PlaceOptions, Placed, answer_round, next_round,
+    place_rows,
+};
 pub use run::{Ran, Reporter, RunOptions, run};
 pub use sample::{Drawn, SampleOptions, SampleSize, Stratum, sample};
 pub use score::{Called, ScoreOptions, Scored, score};

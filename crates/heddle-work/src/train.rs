@@ -270,7 +270,13 @@ impl Trained {
         Self::new(written, learnt, fit, model, top)
     }
 
-    fn new((path, bytes): (&str, u64), learnt: Source<'_>, fit: &Fit, model: &Model, top: usize) -> Self {
+    pub(crate) fn new(
+        (path, bytes): (&str, u64),
+        learnt: Source<'_>,
+        fit: &Fit,
+        model: &Model,
+        top: usize,
+    ) -> Self {
         let study: &Study = model.study();
         let floor = learnt.counted.rules.floor(fit.mix.iter().sum());
         // One pass over the terms for each class serves both lists.

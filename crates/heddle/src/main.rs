@@ -76,6 +76,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Tokens(args) => commands::tokens::run(args, session, output),
         Command::Terms(args) => commands::terms::run(args, session, output),
         Command::Train(args) => commands::train::run(args, session, output),
+        Command::Rounds(args) => commands::rounds::run(args, session, output),
         Command::Validate(args) => commands::validate::run(args, session, output),
         Command::Tune(args) => commands::tune::run(args, session, output),
         Command::Compare(args) => commands::compare::run(args, session, output),

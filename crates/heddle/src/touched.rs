@@ -1,13 +1,13 @@
 //! What a call reads and writes.
 
-use heddle_files::{Role, STREAM, is_standard};
+use heddle_files::{Role, RoundFile, STREAM, is_standard};
 use heddle_work::Session;
 use heddle_work::roles::{
     ASSESSED, CHANGED, CLUSTERED, COPIES, COUNTS, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED,
     SCORED, TERMS, THEMES, WEIGHTS,
 };
 
-use crate::args::{Arguments, Command};
+use crate::args::{Arguments, Command, RoundsStep};
 use crate::commands::explain::is_page;
 
 /// The files that a call names.
@@ -74,6 +74,19 @@ impl Arguments {
                 reads.extend(args.counts.iter().map(String::as_str));
                 writes.push((Role::Model, &args.out));
             }
+            Command::Rounds(args) => match &args.step {
+                RoundsStep::Rows { out, .. } => writes.push((Role::Round(RoundFile::Rows), out)),
+                RoundsStep::Answer { rows, question, out, .. } => {
+                    reads.extend([rows.as_str(), question]);
+                    writes.push((Role::Round(RoundFile::Answer), out));
+                }
+                RoundsStep::Next { answers, state, question, out, .. } => {
+                    reads.extend(answers.iter().map(String::as_str));
+                    appends.push((Role::Round(RoundFile::Known), state));
+                    writes
+                        .extend([(Role::Round(RoundFile::Question), question.as_str()), (Role::Model, out)]);
+                }
+            },
             Command::Validate(args) => {
                 writes.extend(of(HELD_OUT, &args.out));
                 writes.extend(of(Role::Picture, &args.picture));

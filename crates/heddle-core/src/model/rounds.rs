@@ -403,10 +403,20 @@ impl Known {
     }
 }
 
-impl Rounds {
+impl Default for Rounds {
     /// Before the first question.
-    pub fn new() -> Self {
+    fn default() -> Self {
         Self { round: 0, stage: Stage::Size }
+    }
+}
+
+impl Rounds {
+    /// How far from its minimum the objective is at most, as a share of it, once weights were tried.
+    pub fn gap(&self, study: &Study) -> Option<f64> {
+        match &self.stage {
+            Stage::Learning(_, minimiser) | Stage::Judging(_, minimiser, _) => gap(minimiser, study.lambda()),
+            Stage::Size | Stage::Counts { .. } => None,
+        }
     }
 
     /// The question to all places.
@@ -435,6 +445,32 @@ impl Rounds {
             }
         };
         Ok(Ask { round: self.round, held, asked })
+    }
+
+    /// Whether an answer is one to the question that is open, about as many columns as there are.
+    pub fn fits(&self, answer: &Answer, study: &Study) -> bool {
+        match (&self.stage, answer) {
+            (Stage::Size, Answer::Size(_)) | (Stage::Judging(..), Answer::Scores(_)) => true,
+            (Stage::Counts { .. }, Answer::Counts(_, counts)) => {
+                counts.by_class().iter().all(|own| own.len() == 1 << study.terms.hashed)
+            }
+            (Stage::Learning(known, minimiser), Answer::Sums(sums)) => {
+                let variables = minimiser.point.len();
+                let bent = if known.rounds == 0 { variables } else { 0 };
+                [sums.gradient.len(), sums.curvature.len()] == [variables, bent]
+            }
+            _ => false,
+        }
+    }
+
+    /// What is asked, in a word: `size`, `counts`, `sums` or `scores`.
+    pub fn asks(&self) -> &'static str {
+        match self.stage {
+            Stage::Size => "size",
+            Stage::Counts { .. } => "counts",
+            Stage::Learning(..) => "sums",
+            Stage::Judging(..) => "scores",
+        }
     }
 
     /// Takes the sum of the answers of all places.
@@ -477,6 +513,12 @@ impl Rounds {
     }
 }
 
+/// The duality gap where weights stand, as a share of the objective.
+fn gap(minimiser: &QuasiNewton, lambda: f64) -> Option<f64> {
+    let square: f64 = minimiser.gradient.iter().map(|slope| slope * slope).sum();
+    (!minimiser.gradient.is_empty()).then(|| square / (2.0 * lambda) / minimiser.value)
+}
+
 impl Known {
     /// Moves the weights; how it ended, if it did.
     fn learn(&mut self, minimiser: &mut QuasiNewton, sums: Sums, study: &Study) -> Option<Convergence> {
@@ -495,8 +537,7 @@ impl Known {
         } else {
             minimiser.take(value, gradient) == Taken::Stuck
         };
-        let square: f64 = minimiser.gradient.iter().map(|slope| slope * slope).sum();
-        let gap = square / (2.0 * lambda) / minimiser.value;
+        let gap = gap(minimiser, lambda).unwrap_or(f64::INFINITY);
         let stop = match gap <= learning.tolerance {
             true => Stop::Converged,
             false if stuck || self.rounds == ROUNDS => Stop::Rounds,

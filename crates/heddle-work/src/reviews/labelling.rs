@@ -7,7 +7,7 @@ use heddle_core::labels::{ClassCounts, ClassNames, Polarity, Reading, rating_ord
 use heddle_core::settings::Study;
 use heddle_core::text::Document;
 use heddle_files::{CellKind, Column, find_column};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::error::{Result, fail};
 use crate::reviews::keep::Keep;
@@ -22,7 +22,8 @@ const MOSTLY_CODES: f64 = 0.95;
 const ENOUGH_CELLS: usize = 10;
 
 /// What became of the rows of a file. They add up: `read` is the sum of the rest.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(default)]
 pub struct Account {
     /// Rows in the files.
     pub read: usize,
@@ -52,7 +53,7 @@ pub struct Account {
     #[serde(skip)]
     pub by_name: bool,
     /// What the classes are called, where the analyst has names of their own for them.
-    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual")]
+    #[serde(rename = "class_names", skip_serializing_if = "ClassNames::are_usual", skip_deserializing)]
     pub names: ClassNames,
 }
 
@@ -63,6 +64,26 @@ impl Account {
             Polarity::Negative => self.negative,
             Polarity::Neutral => self.neutral,
             Polarity::Positive => self.positive,
+        }
+    }
+
+    /// That of the rows of both, whose classes are called alike.
+    #[must_use]
+    pub(crate) fn plus(&self, other: &Self) -> Self {
+        Self {
+            read: self.read + other.read,
+            refused: self.refused + other.refused,
+            no_text: self.no_text + other.no_text,
+            no_rating: self.no_rating + other.no_rating,
+            middle: self.middle + other.middle,
+            not_kept: self.not_kept + other.not_kept,
+            copies: self.copies + other.copies,
+            copies_left_out: self.copies_left_out + other.copies_left_out,
+            negative: self.negative + other.negative,
+            neutral: self.neutral + other.neutral,
+            positive: self.positive + other.positive,
+            by_name: self.by_name && other.by_name,
+            names: self.names.clone(),
         }
     }
 

@@ -27,7 +27,8 @@ use crate::reviews::labelled::{Purpose, natural};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
 use crate::words::number;
-use plan::{Plan, RowUse};
+use plan::Plan;
+pub(crate) use plan::{FirstLook, RowUse, RowUses};
 pub use progressive::{Doubling, Progressive};
 
 /// Rows that are turned into terms together: enough for all cores.
@@ -43,6 +44,12 @@ pub struct Checkpoints {
     pub path: String,
     /// It is written anew whenever so many rows have been learnt from.
     pub every: usize,
+}
+
+/// What the settings of which this holds are known again by.
+pub(crate) fn settings_digest(study: &Study, of: impl Fn(&str) -> bool) -> String {
+    let settings: Vec<_> = study.settings().into_iter().filter(|(path, _)| of(path)).collect();
+    format!("{:016x}", xxh3_64(format!("{settings:?}").as_bytes()))
 }
 
 /// What rows that were not kept have taught.
@@ -74,13 +81,13 @@ pub(crate) fn fit_stream(
     }
     study.balance.natural = study.balance.natural.or(natural(input, Purpose::Learn, session)?);
     let task = session.busy("reading");
-    let plan = Plan::read(input, session)?;
+    let plan = Plan::new(FirstLook::new(input, session)?, &study)?;
     task.end();
     warn_of_order(&plan, session);
-    let pass = Pass { input, plan: &plan, hasher: RowHasher::new(&study), study: &study };
-    let counts = study.counts_first().then(|| pass.count(session)).transpose()?;
+    let lessons = Lessons { pass: Pass::new(input, &plan.uses, &study), plan: &plan };
+    let counts = study.counts_first().then(|| lessons.count(session)).transpose()?;
     let mut learner = StreamLearner::new(&study, plan.mix, counts)?;
-    let record = pass.teach(&mut learner, checkpoints, session)?;
+    let record = lessons.teach(&mut learner, checkpoints, session)?;
     let progressive = record.told(&learner.judging());
     let StreamFit { counted, fit, held_back } = learner.finish()?;
     let model = Model::of_stream(&counted, &fit, &study).with_learnt(plan.learnt);
@@ -98,25 +105,29 @@ fn warn_of_order(plan: &Plan, session: &Session) {
     }
 }
 
-/// What every pass over the rows needs.
-struct Pass<'p> {
+/// A pass over rows of which is known what each does.
+pub(crate) struct Pass<'p> {
     input: &'p Input,
-    plan: &'p Plan,
+    uses: &'p RowUses,
     hasher: RowHasher,
     study: &'p Study,
 }
 
 /// Rows of a batch that do something.
-struct Worked {
-    rows: Rows,
-    uses: Vec<RowUse>,
+pub(crate) struct Worked {
+    pub(crate) rows: Rows,
+    pub(crate) uses: Vec<RowUse>,
     /// Rows that were read, whatever they do.
-    read: usize,
+    pub(crate) read: usize,
 }
 
-impl Pass<'_> {
+impl<'p> Pass<'p> {
+    pub(crate) fn new(input: &'p Input, uses: &'p RowUses, study: &'p Study) -> Self {
+        Self { input, uses, hasher: RowHasher::new(study), study }
+    }
+
     /// Reads all rows but the first, and gives those that `wanted` names.
-    fn each(
+    pub(crate) fn each(
         &self,
         first: usize,
         wanted: impl Fn(RowUse) -> bool + Send + Sync,
@@ -137,7 +148,7 @@ impl Pass<'_> {
             let mut documents = Vec::with_capacity(records.len());
             let mut uses = Vec::with_capacity(records.len());
             for (at, record) in records.iter().enumerate() {
-                let own = self.plan.row(next + at);
+                let own = self.uses.row(next + at);
                 changed |= own.is_none();
                 let own = own.unwrap_or(RowUse::None);
                 if wanted(own) {
@@ -152,7 +163,7 @@ impl Pass<'_> {
             Done::Batch(_, worked) => take(worked),
             Done::Pause => Ok(()),
         })?;
-        if changed || next != self.plan.rows() {
+        if changed || next != self.uses.rows() {
             fail!(
                 Reviews,
                 "the files have other rows than when they were first read: they must not change meanwhile"
@@ -160,13 +171,21 @@ impl Pass<'_> {
         }
         Ok(())
     }
+}
 
+/// The passes that learning takes.
+struct Lessons<'p> {
+    pass: Pass<'p>,
+    plan: &'p Plan,
+}
+
+impl Lessons<'_> {
     /// Counts the reviews of each class that hold a term, of those that teach.
     fn count(&self, session: &Session) -> Result<StreamCounts> {
-        let task = session.progress("counting", self.plan.rows());
-        let mut counts = StreamCounts::new(self.study.terms.hashed);
+        let task = session.progress("counting", self.plan.uses.rows());
+        let mut counts = StreamCounts::new(self.pass.study.terms.hashed);
         let wanted = |own| matches!(own, RowUse::Teaches(_) | RowUse::Repeats(_));
-        self.each(0, wanted, |worked| {
+        self.pass.each(0, wanted, |worked| {
             for (row, own) in worked.uses.iter().enumerate() {
                 if let RowUse::Teaches(class) | RowUse::Repeats(class) = own {
                     counts.add(worked.rows.row(row), *class);
@@ -185,10 +204,10 @@ impl Pass<'_> {
         checkpoints: Option<&Checkpoints>,
         session: &Session,
     ) -> Result<progressive::Record> {
-        let epochs = self.study.model.epochs;
+        let epochs = self.pass.study.model.epochs;
         let mut on_the_way = OnTheWay::begin(self, learner, checkpoints, session)?;
-        let task = session.progress("learning", self.plan.rows() * epochs as usize);
-        task.advance(on_the_way.epoch as usize * self.plan.rows() + on_the_way.rows);
+        let task = session.progress("learning", self.plan.uses.rows() * epochs as usize);
+        task.advance(on_the_way.epoch as usize * self.plan.uses.rows() + on_the_way.rows);
         for epoch in on_the_way.epoch..epochs {
             self.epoch(epoch, learner, &mut on_the_way, &task)?;
         }
@@ -208,11 +227,11 @@ impl Pass<'_> {
             RowUse::HeldBack(_) => epoch == 0,
             other => other != RowUse::None,
         };
-        self.each(way.rows, wanted, |worked| {
+        self.pass.each(way.rows, wanted, |worked| {
             for (row, own) in worked.uses.iter().enumerate() {
                 let entries = worked.rows.row(row).to_vec();
                 let (class, judged) = match *own {
-                    RowUse::Teaches(class) => (class, epoch == 0 && !self.study.counts_first()),
+                    RowUse::Teaches(class) => (class, epoch == 0 && !self.pass.study.counts_first()),
                     RowUse::Repeats(class) => (class, false),
                     RowUse::HeldBack(class) => {
                         let group = held[learner.state().held.len()];
@@ -250,13 +269,13 @@ struct OnTheWay<'c> {
 impl<'c> OnTheWay<'c> {
     /// At the beginning, or where a checkpoint ends.
     fn begin(
-        pass: &Pass<'_>,
+        lessons: &Lessons<'_>,
         learner: &mut StreamLearner<'_>,
         checkpoints: Option<&'c Checkpoints>,
         session: &Session,
     ) -> Result<Self> {
-        let settings = format!("{:?}", pass.study.settings());
-        let digests = [xxh3_64(settings.as_bytes()), pass.plan.digest].map(|own| format!("{own:016x}"));
+        let reviews = format!("{:016x}", lessons.plan.digest);
+        let digests = [settings_digest(lessons.pass.study, |_| true), reviews];
         let record = progressive::Record::default();
         let mut way = Self { epoch: 0, rows: 0, record, checkpoints, since: 0, digests };
         let Some(Checkpoints { path, .. }) = checkpoints else { return Ok(way) };

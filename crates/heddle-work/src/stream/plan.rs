@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use heddle_core::labels::{ClassCounts, Polarity};
-use heddle_core::resample::{LearntTexts, side};
+use heddle_core::resample::LearntTexts;
 use heddle_core::settings::Study;
 use heddle_files::{Input, Record, find_column};
 use xxhash_rust::xxh3::Xxh3;
@@ -16,18 +16,9 @@ use crate::reviews::refusals::Refusals;
 use crate::reviews::ties::Ties;
 use crate::session::Session;
 
-/// So many rows that do not teach are enough to bring scores to log-odds, and there are never more.
-const ENOUGH: f64 = 20_000.0;
-/// There are to be so many at least, as far as that leaves enough to learn from.
-const FEWEST: f64 = 1_000.0;
-/// The share of the rows that does not teach, of many rows and of few.
-const SHARES: [f64; 2] = [0.05, 0.2];
-/// Keeps the draw of these rows apart from that of other parts.
-const HELD: u64 = 0x4e1d;
-
 /// What a row does.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum RowUse {
+pub(crate) enum RowUse {
     /// Nothing: it has no class, or no text.
     None,
     /// It teaches, after it was judged.
@@ -59,30 +50,41 @@ impl RowUse {
     }
 }
 
-/// What the rows will do.
-pub(super) struct Plan {
-    /// By row of the files that can be read.
-    uses: Vec<u8>,
-    /// By row that is held back, in order: the same for rows that are tied.
-    pub(super) held: Vec<u64>,
-    /// The rows of each class that teach.
-    pub(super) mix: ClassCounts,
-    /// Rows that teach, and are tied to one before.
-    pub(super) repeats: usize,
-    /// Neighbouring labelled rows of one class count as one.
-    pub(super) runs: usize,
-    pub(super) account: Account,
-    pub(super) learnt: LearntTexts,
-    /// What the rows are known again by.
-    pub(super) digest: u64,
+/// What each row does, by row of the files that can be read.
+pub(crate) struct RowUses(Vec<u8>);
+
+impl RowUses {
+    /// What the row of this number does, from 0; nothing if there was no such row.
+    pub(super) fn row(&self, number: usize) -> Option<RowUse> {
+        self.0.get(number).map(|byte| RowUse::of(*byte))
+    }
+
+    /// The rows that were read.
+    pub(crate) fn rows(&self) -> usize {
+        self.0.len()
+    }
 }
 
-impl Plan {
+/// What a first look at the rows tells.
+pub(crate) struct FirstLook {
+    /// Rows with a class teach.
+    pub(crate) uses: RowUses,
+    /// By labelled row: the same for rows that are tied.
+    pub(crate) groups: Vec<u64>,
+    /// Neighbouring labelled rows of one class count as one.
+    runs: usize,
+    pub(crate) account: Account,
+    learnt: LearntTexts,
+    /// What the rows are known again by.
+    digest: u64,
+}
+
+impl FirstLook {
     /// Reads all rows once.
     ///
     /// # Errors
     /// Rows that cannot be read, a rating that the rule does not name, a row of a locked holdout.
-    pub(super) fn read(input: &Input, session: &Session) -> Result<Self> {
+    pub(crate) fn new(input: &Input, session: &Session) -> Result<Self> {
         let study = session.study();
         let mut refusals = Refusals::new(session)?;
         let mut reviews = input.rows()?;
@@ -108,52 +110,61 @@ impl Plan {
         }
         session.tell_manners(&reviews.manners());
         let account = labelling.finish(refusals.finish()?)?.0;
-        check_classes(&account)?;
         let groups = ties.finish()?.groups(study.validation.alike)?;
-        let mut plan = Self {
-            uses,
-            held: Vec::new(),
-            mix: ClassCounts::default(),
-            repeats: 0,
+        Ok(Self {
+            uses: RowUses(uses),
+            learnt: LearntTexts::new(groups.texts.iter().copied()),
+            groups: groups.keys,
             runs,
             account,
-            learnt: LearntTexts::new(groups.texts.iter().copied()),
             digest: digest.digest(),
-        };
-        plan.share_out(&groups.keys, study);
-        Ok(plan)
+        })
     }
+}
 
+/// What the rows will do.
+pub(super) struct Plan {
+    pub(super) uses: RowUses,
+    /// By row that is held back, in order: the same for rows that are tied.
+    pub(super) held: Vec<u64>,
+    /// The rows of each class that teach.
+    pub(super) mix: ClassCounts,
+    /// Rows that teach, and are tied to one before.
+    pub(super) repeats: usize,
+    /// Neighbouring labelled rows of one class count as one.
+    pub(super) runs: usize,
+    pub(super) account: Account,
+    pub(super) learnt: LearntTexts,
+    /// What the rows are known again by.
+    pub(super) digest: u64,
+}
+
+impl Plan {
     /// Decides which rows are held back, and which repeat others.
-    fn share_out(&mut self, groups: &[u64], study: &Study) {
-        let rows = groups.len() as f64;
-        let share = (FEWEST / rows).clamp(SHARES[0], SHARES[1]).min(ENOUGH / rows);
-        let seed = study.validation.seed ^ HELD;
+    ///
+    /// # Errors
+    /// If a class is absent.
+    pub(super) fn new(first: FirstLook, study: &Study) -> Result<Self> {
+        let FirstLook { uses: RowUses(mut uses), groups, runs, account, learnt, digest } = first;
+        check_classes(&account)?;
+        let share = Study::held_share(groups.len());
+        let (mut held, mut mix, mut repeats) = (Vec::new(), ClassCounts::default(), 0);
         let (mut groups, mut seen) = (groups.iter(), HashSet::new());
-        for byte in &mut self.uses {
+        for byte in &mut uses {
             let RowUse::Teaches(class) = RowUse::of(*byte) else { continue };
             let group = *groups.next().expect("a group for each labelled row");
-            if side(group, seed, &[share, 1.0 - share]) == 0 {
-                self.held.push(group);
+            if study.holds_back(group, share) {
+                held.push(group);
                 *byte = RowUse::HeldBack(class).byte();
                 continue;
             }
-            self.mix[class] += 1;
+            mix[class] += 1;
             if !seen.insert(group) {
-                self.repeats += 1;
+                repeats += 1;
                 *byte = RowUse::Repeats(class).byte();
             }
         }
-    }
-
-    /// What the row of this number does, from 0; nothing if there was no such row.
-    pub(super) fn row(&self, number: usize) -> Option<RowUse> {
-        self.uses.get(number).map(|byte| RowUse::of(*byte))
-    }
-
-    /// The rows that were read.
-    pub(super) fn rows(&self) -> usize {
-        self.uses.len()
+        Ok(Self { uses: RowUses(uses), held, mix, repeats, runs, account, learnt, digest })
     }
 
     /// The rows that teach.

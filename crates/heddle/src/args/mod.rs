@@ -13,8 +13,8 @@ use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
     AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, EffectsArgs, ExplainArgs, GrowthArgs,
-    InspectArgs, ProbeArgs, ReportArgs, RunArgs, ScoreArgs, ShellArgs, ShellView, StudyArgs, StudyView,
-    TrainArgs, TuneArgs, ValidateArgs,
+    InspectArgs, ProbeArgs, ReportArgs, RoundsArgs, RoundsStep, RunArgs, ScoreArgs, ShellArgs, ShellView,
+    StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
@@ -126,6 +126,8 @@ pub enum Command {
     Terms(TermsArgs),
     /// Learn a model from labelled reviews
     Train(TrainArgs),
+    /// Learn a model in rounds, from labelled reviews that lie in many places
+    Rounds(RoundsArgs),
     /// Tell how good a model would be on reviews it has not seen
     Validate(ValidateArgs),
     /// Tell how many reviews of large files are enough: learn from more and more of them
@@ -176,6 +178,12 @@ impl Arguments {
             Command::Copies(args) => (Some(&args.columns), Some(&args.row)),
             Command::Terms(args) => (Some(&args.columns), None),
             Command::Train(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Rounds(args) => match &args.step {
+                RoundsStep::Rows { columns, row, .. } => (Some(columns), Some(row)),
+                RoundsStep::Answer { columns, .. } | RoundsStep::Next { columns, .. } => {
+                    (Some(columns), None)
+                }
+            },
             Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),
             Command::Clusters(args) => (Some(&args.columns), Some(&args.row)),
             Command::Effects(args) => (Some(&args.columns), Some(&args.row)),

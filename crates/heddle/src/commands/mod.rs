@@ -16,6 +16,7 @@ pub mod label;
 pub mod ledger;
 pub mod probe;
 pub mod report;
+pub mod rounds;
 pub mod run;
 pub mod sample;
 pub mod score;

@@ -4,6 +4,7 @@ pub mod account;
 pub mod chart;
 pub mod explained;
 pub mod figures;
+pub mod learnt;
 pub mod manner;
 pub mod picture;
 pub mod ran;
