@@ -52,8 +52,8 @@ pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
 pub use role::{Role, is_ledger};
 pub use rounds::{
-    PlaceRows, RoundFile, RoundHead, RowsReader, RowsWriter, answer_bytes, ask_bytes, read_answer, read_ask,
-    read_state, state_bytes,
+    PlaceRows, RoundFile, RoundHead, RowsReader, RowsWriter, answer_bytes, ask_bytes, pulls_bytes,
+    read_answer, read_ask, read_pulls, read_state, state_bytes,
 };
 pub use settings::{commented, schema, settings_page};
 pub use shown::{escape, is_odd, visible};

@@ -2,8 +2,8 @@
 //! two questions.
 //!
 //! All are files as `framed.rs` says, of format 1. The last byte of the mark `HEDDLE\r_` is 2 for rows, 3 for a question,
-//! 4 for an answer and 5 for what is known. The head has `heddle`, the version of the program; `settings`, the digest of
-//! the settings; and `places`: for a question none, for rows and an answer their own, else all. The bodies:
+//! 4 for an answer, 5 for pulls and 6 for what is known. The head has `heddle`, the version of the program; `settings`, the digest of
+//! the settings; and `places`: for a question none, for rows, an answer and pulls their own, else all. The bodies:
 //!
 //! ```text
 //! rows      blocks: u64 bytes, above 0, and in these u32 rows; of each row u8 class, of each u64 group, of each u32
@@ -12,24 +12,23 @@
 //! question  u32 round; f64 share held back; u8 what is asked; then
 //!           0 size     nothing
 //!           1 counts   nothing
-//!           2 sums     mix, weights, u8 1 if second derivatives are wanted
-//!           3 scores   mix, weights, list of f64 leanings
+//!           2 lesson   mix, f64 sum of the square roots of the rows of each place, weights, u8 1 if it is the first
+//!           3 scores   weights, list of f64 leanings
 //! answer    u32 round; u8 what was asked; then
 //!           0 size     u64 rows
 //!           1 counts   mix, counts
-//!           2 sums     f64 loss, list of f64 gradient, list of f64 second derivatives
+//!           2 lesson   f64 loss, f64 dual, list of f64 change of the weights and intercepts
 //!           3 scores   u64 rows; of each f64 score, f64 leaning, u8 class, u64 group
+//! pulls     u32 round; list of f64, by row and border
 //! known     u32 round; u8 what is asked; then
 //!           0 size     nothing
 //!           1 counts   f64 share held back
-//!           2 sums     f64 share held back, mix, counts, u32 rounds, minimiser
-//!           3 scores   the same; u8 1 if it converged; u32 rounds; f64 objective; f64 gap
+//!           2 lesson   f64 share held back, mix, counts, u32 lessons, f64 gap, list of f64 weights and intercepts
+//!           3 scores   the same; u8 1 if it converged; f64 objective
 //!
 //! mix         3 x u64: rows that teach: negative, positive, neutral
 //! weights     list of u32 columns, list of f32 document factors, list of f64 weights and intercepts
 //! counts      of each class a list of u32: by column, the reviews that hold it
-//! minimiser   lists of f64 point, gradient, trial; list of f32 curvature; f64 value, f64 share; u32 moves, of each two
-//!             lists of f32
 //! list        u64 number, then each
 //! ```
 
@@ -37,10 +36,10 @@ use std::fs::File;
 use std::io::{BufReader, Read, Seek, SeekFrom, Write};
 
 use heddle_core::labels::{CLASSES, ClassCounts, PerClass, Polarity};
-use heddle_core::learn::{Convergence, Move, QuasiNewton, Stop};
+use heddle_core::learn::{Convergence, Stop};
 use heddle_core::matrix::{Entry, Rows};
 use heddle_core::model::{
-    Answer, Ask, Asked, HeldScore, Known, LabelledRows, Rounds, Stage, StreamCounts, Sums, Weights,
+    Answer, Ask, Asked, HeldScore, Known, LabelledRows, Lesson, Rounds, Stage, StreamCounts, Weights,
 };
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
@@ -62,8 +61,10 @@ pub enum RoundFile {
     Question = 3,
     /// An answer.
     Answer = 4,
+    /// How hard the examples of a place pull.
+    Pulls = 5,
     /// What is known between two questions.
-    Known = 5,
+    Known = 6,
 }
 
 /// The rows of a place, as they are known again.
@@ -102,6 +103,7 @@ impl RoundFile {
             Self::Rows => "the rows of a place (heddle rounds rows)",
             Self::Question => "a question (heddle rounds next)",
             Self::Answer => "an answer (heddle rounds answer)",
+            Self::Pulls => "the pulls of a place (heddle rounds answer)",
             Self::Known => "what is known between two rounds (heddle rounds next)",
         }
     }
@@ -343,15 +345,15 @@ pub fn ask_bytes(head: &RoundHead, ask: &Ask) -> Vec<u8> {
     match &ask.asked {
         Asked::Size => put(&mut bytes, 0u8),
         Asked::Counts => put(&mut bytes, 1u8),
-        Asked::Sums { mix, at, curvature } => {
+        Asked::Lesson { mix, roots, at, first } => {
             put(&mut bytes, 2u8);
             put_mix(&mut bytes, *mix);
+            put(&mut bytes, *roots);
             put_weights(&mut bytes, at);
-            put(&mut bytes, u8::from(*curvature));
+            put(&mut bytes, u8::from(*first));
         }
-        Asked::Scores { mix, at, leanings } => {
+        Asked::Scores { at, leanings } => {
             put(&mut bytes, 3u8);
-            put_mix(&mut bytes, *mix);
             put_weights(&mut bytes, at);
             put_list(&mut bytes, leanings);
         }
@@ -369,12 +371,13 @@ pub fn read_ask(path: &str, columns: usize) -> Result<(RoundHead, Ask), FileErro
         let asked = match taking.number::<u8>()? {
             0 => Asked::Size,
             1 => Asked::Counts,
-            2 => Asked::Sums {
+            2 => Asked::Lesson {
                 mix: mix(taking)?,
+                roots: taking.number()?,
                 at: weights(taking, columns)?,
-                curvature: taking.number::<u8>()? == 1,
+                first: taking.number::<u8>()? == 1,
             },
-            3 => Asked::Scores { mix: mix(taking)?, at: weights(taking, columns)?, leanings: taking.list()? },
+            3 => Asked::Scores { at: weights(taking, columns)?, leanings: taking.list()? },
             _ => return None,
         };
         Some(Ask { round, held, asked })
@@ -395,11 +398,10 @@ pub fn answer_bytes(head: &RoundHead, round: u32, answer: &Answer) -> Vec<u8> {
             put_mix(&mut bytes, *mix);
             put_counts(&mut bytes, counts);
         }
-        Answer::Sums(Sums { loss, gradient, curvature }) => {
+        Answer::Lesson(Lesson { loss, dual, change }) => {
             put(&mut bytes, 2u8);
-            put(&mut bytes, *loss);
-            put_list(&mut bytes, gradient);
-            put_list(&mut bytes, curvature);
+            put_all(&mut bytes, [*loss, *dual]);
+            put_list(&mut bytes, change);
         }
         Answer::Scores(rows) => {
             put(&mut bytes, 3u8);
@@ -424,10 +426,10 @@ pub fn read_answer(path: &str) -> Result<(RoundHead, u32, Answer), FileError> {
         let answer = match taking.number::<u8>()? {
             0 => Answer::Size(taking.number()?),
             1 => Answer::Counts(mix(taking)?, counts(taking)?),
-            2 => Answer::Sums(Sums {
+            2 => Answer::Lesson(Lesson {
                 loss: taking.number()?,
-                gradient: taking.list()?,
-                curvature: taking.list()?,
+                dual: taking.number()?,
+                change: taking.list()?,
             }),
             3 => {
                 let rows: u64 = taking.number()?;
@@ -444,6 +446,23 @@ pub fn read_answer(path: &str) -> Result<(RoundHead, u32, Answer), FileError> {
     read.map(|(head, (round, answer))| (head, round, answer))
 }
 
+/// The pulls of a place after the question of this number, as a file holds them.
+pub fn pulls_bytes(head: &RoundHead, round: u32, pulls: &[f64]) -> Vec<u8> {
+    let mut bytes = begun(RoundFile::Pulls.mark(), FORMAT, head);
+    put(&mut bytes, round);
+    put_list(&mut bytes, pulls);
+    ended(bytes)
+}
+
+/// Reads pulls, and the number of the question that they were left by.
+///
+/// # Errors
+/// If they cannot be read, are something else, or damaged.
+pub fn read_pulls(path: &str) -> Result<(RoundHead, u32, Vec<f64>), FileError> {
+    let read = RoundFile::Pulls.open(path, |taking| Some((taking.number()?, taking.list()?)));
+    read.map(|(head, (round, pulls))| (head, round, pulls))
+}
+
 /// What is known between two questions, as a file holds it.
 pub fn state_bytes(head: &RoundHead, rounds: &Rounds) -> Vec<u8> {
     let mut bytes = begun(RoundFile::Known.mark(), FORMAT, head);
@@ -454,16 +473,15 @@ pub fn state_bytes(head: &RoundHead, rounds: &Rounds) -> Vec<u8> {
             put(&mut bytes, 1u8);
             put(&mut bytes, *held);
         }
-        Stage::Learning(known, minimiser) => {
+        Stage::Learning(known) => {
             put(&mut bytes, 2u8);
-            put_known(&mut bytes, known, minimiser);
+            put_known(&mut bytes, known);
         }
-        Stage::Judging(known, minimiser, Convergence { stop, rounds, objective, gap }) => {
+        Stage::Judging(known, end) => {
             put(&mut bytes, 3u8);
-            put_known(&mut bytes, known, minimiser);
-            put(&mut bytes, u8::from(*stop == Stop::Converged));
-            put(&mut bytes, *rounds);
-            put_all(&mut bytes, [*objective, gap.unwrap_or(f64::NAN)]);
+            put_known(&mut bytes, known);
+            put(&mut bytes, u8::from(end.stop == Stop::Converged));
+            put(&mut bytes, end.objective);
         }
     }
     ended(bytes)
@@ -479,18 +497,17 @@ pub fn read_state(path: &str, bytes: &[u8], columns: usize) -> Result<(RoundHead
         let stage = match taking.number::<u8>()? {
             0 => Stage::Size,
             1 => Stage::Counts { held: taking.number()? },
-            stage @ (2 | 3) => {
-                let (known, minimiser) = known(taking, columns)?;
-                match stage {
-                    2 => Stage::Learning(known, minimiser),
-                    _ => {
-                        let converged = taking.number::<u8>()? == 1;
-                        let stop = if converged { Stop::Converged } else { Stop::Rounds };
-                        let (rounds, objective) = (taking.number()?, taking.number()?);
-                        let gap = Some(taking.number::<f64>()?).filter(|gap| !gap.is_nan());
-                        Stage::Judging(known, minimiser, Convergence { stop, rounds, objective, gap })
-                    }
-                }
+            2 => Stage::Learning(Box::new(known(taking, columns)?)),
+            3 => {
+                let known = known(taking, columns)?;
+                let converged = taking.number::<u8>()? == 1;
+                let end = Convergence {
+                    stop: if converged { Stop::Converged } else { Stop::Rounds },
+                    rounds: known.rounds,
+                    objective: taking.number()?,
+                    gap: Some(known.gap),
+                };
+                Stage::Judging(Box::new(known), end)
             }
             _ => return None,
         };
@@ -537,39 +554,24 @@ fn counts(taking: &mut Taking<'_>) -> Option<StreamCounts> {
     Some(StreamCounts::of(counts))
 }
 
-fn put_known(bytes: &mut Vec<u8>, known: &Known, minimiser: &QuasiNewton) {
-    put(bytes, known.held);
-    put_mix(bytes, known.mix);
-    put_counts(bytes, &known.counts);
-    put(bytes, known.rounds);
-    let QuasiNewton { point, value, gradient, curvature, trial, share, moves } = minimiser;
-    [point, gradient, trial].into_iter().for_each(|own| put_list(bytes, own));
-    put_list(bytes, curvature);
-    put_all(bytes, [*value, *share]);
-    put(bytes, moves.len() as u32);
-    for Move { by, bent } in moves {
-        put_list(bytes, by);
-        put_list(bytes, bent);
-    }
+fn put_known(bytes: &mut Vec<u8>, known: &Known) {
+    let Known { held, mix, counts, rounds, gap, weights } = known;
+    put(bytes, *held);
+    put_mix(bytes, *mix);
+    put_counts(bytes, counts);
+    put(bytes, *rounds);
+    put(bytes, *gap);
+    put_list(bytes, weights);
 }
 
-fn known(taking: &mut Taking<'_>, columns: usize) -> Option<(Box<Known>, QuasiNewton)> {
+fn known(taking: &mut Taking<'_>, columns: usize) -> Option<Known> {
     let known = Known {
         held: taking.number()?,
         mix: mix(taking)?,
         counts: counts(taking)?,
         rounds: taking.number()?,
+        gap: taking.number()?,
+        weights: taking.list()?,
     };
-    let (point, gradient, trial): (Vec<f64>, Vec<f64>, Vec<f64>) =
-        (taking.list()?, taking.list()?, taking.list()?);
-    let (curvature, value, share) = (taking.list()?, taking.number()?, taking.number()?);
-    let count: u32 = taking.number()?;
-    let mut own = || Some(Move { by: taking.list()?, bent: taking.list()? });
-    let moves: Vec<Move> = (0..count).map(|_| own()).collect::<Option<_>>()?;
-    let variables = point.len();
-    let fits = trial.len() == variables
-        && [gradient.len(), curvature.len()].iter().all(|own| [0, variables].contains(own))
-        && moves.iter().all(|own| [own.by.len(), own.bent.len()] == [variables; 2])
-        && known.counts.by_class().iter().all(|own| own.len() == columns);
-    fits.then_some((Box::new(known), QuasiNewton { point, value, gradient, curvature, trial, share, moves }))
+    known.counts.by_class().iter().all(|own| own.len() == columns).then_some(known)
 }

@@ -4,11 +4,12 @@
 //! answers a question about them. In one place, [`next_round`] adds the answers up and asks the next question, until a
 //! model is learnt. Who carries files between them is not our business: an engine, a script, a person.
 
-use heddle_core::model::{Answer, Ask, Asked, LANES, LabelledRows, Model, Next, Place, Rounds, StreamFit};
+use heddle_core::labels::Classes;
+use heddle_core::model::{Answer, Ask, Asked, LabelledRows, Model, Next, Place, Rounds, StreamFit};
 use heddle_core::settings::Study;
 use heddle_files::{
-    PlaceRows, Role, RoundFile, RoundHead, RowsReader, RowsWriter, answer_bytes, ask_bytes, read_answer,
-    read_ask, read_state, state_bytes, update,
+    PlaceRows, Role, RoundFile, RoundHead, RowsReader, RowsWriter, answer_bytes, ask_bytes, pulls_bytes,
+    read_answer, read_ask, read_pulls, read_state, state_bytes, update,
 };
 use serde::Serialize;
 
@@ -47,8 +48,12 @@ pub struct AnswerOptions {
     pub rows: String,
     /// The question.
     pub question: String,
+    /// The pulls that the last lesson left, from the second lesson on.
+    pub pulls: Option<String>,
     /// Where the answer goes.
     pub out: String,
+    /// Where the pulls go that a lesson leaves.
+    pub pulls_out: Option<String>,
 }
 
 /// An answer that was written.
@@ -56,7 +61,7 @@ pub struct AnswerOptions {
 pub struct Answered {
     /// The number of the question, from 0.
     pub round: u32,
-    /// What was asked: `size`, `counts`, `sums` or `scores`.
+    /// What was asked: `size`, `counts`, `lesson` or `scores`.
     pub asked: &'static str,
     /// The labelled rows of the place.
     pub rows: u64,
@@ -86,7 +91,7 @@ pub struct NextOptions {
 pub struct NextRound {
     /// The number of the question that is open, from 0.
     pub round: u32,
-    /// What it asks: `size`, `counts`, `sums` or `scores`; missing once the model is learnt.
+    /// What it asks: `size`, `counts`, `lesson` or `scores`; missing once the model is learnt.
     pub asks: Option<&'static str>,
     /// Whether the model is learnt.
     pub finished: bool,
@@ -94,7 +99,7 @@ pub struct NextRound {
     pub places: usize,
     /// Their labelled rows.
     pub rows: u64,
-    /// How far above its minimum the objective is at most, as a share of it, once weights were tried.
+    /// How far above its minimum the objective was at most at the weights of the last lesson, as a share of it.
     pub gap: Option<f64>,
     /// The gap at which learning ends.
     pub tolerance: f64,
@@ -151,30 +156,75 @@ pub fn place_rows(session: &Session, options: &PlaceOptions) -> Result<Placed> {
 /// Answers a question about the rows of a place.
 ///
 /// # Errors
-/// Files that are damaged, or of other settings.
+/// Files that are missing, damaged, or of other settings or rounds.
 pub fn answer_round(session: &Session, options: &AnswerOptions) -> Result<Answered> {
     let (study, columns) = (session.study(), columns_of(session)?);
     let mut reader = RowsReader::open(&options.rows, columns)?;
     let (asking, ask) = read_ask(&options.question, columns)?;
     same_settings(&options.rows, &reader.head().settings, &settings_digest(study, is_read))?;
     same_settings(&options.question, &asking.settings, &settings_digest(study, is_any))?;
+    let about = head(asking.settings, vec![reader.place().clone()]);
+    let (pulls, pulls_out) = pulls(&ask, &about, options)?;
     session.writes(Role::Round(RoundFile::Answer), &options.out)?;
-    let head = head(asking.settings, vec![reader.place().clone()]);
-    let task = session.progress("rows", reader.place().rows as usize);
-    let mut place = Place::new(study, &ask);
-    let mut next = blocks(&mut reader)?;
-    while !next.is_empty() {
-        let own = std::mem::take(&mut next);
-        let (read, ()) = rayon::join(|| blocks(&mut reader), || place.take(&own));
-        task.advance(own.iter().map(|block| block.classes.len()).sum());
-        next = read?;
+    pulls_out.map_or(Ok(()), |path| session.writes(Role::Round(RoundFile::Pulls), path))?;
+    let task = session.busy("reading");
+    let mut place = Place { blocks: Vec::new(), pulls };
+    while let Some(block) = reader.block()? {
+        place.blocks.push(block);
     }
     task.end();
-    let written = session.outputs().write(&options.out, &answer_bytes(&head, ask.round, &place.answer()))?;
+    let task = session.busy("answering");
+    let answer = place.answer(&ask, study);
+    task.end();
+    let written = session.outputs().write(&options.out, &answer_bytes(&about, ask.round, &answer))?;
+    if let Some(path) = pulls_out {
+        session.outputs().write(path, &pulls_bytes(&about, ask.round, &place.pulls))?;
+    }
     session.commit()?;
-    let asked = word(&ask);
-    let rows = reader.place().rows;
+    let (asked, rows) = (word(&ask), reader.place().rows);
     Ok(Answered { round: ask.round, asked, rows, written: options.out.clone(), bytes: written.bytes })
+}
+
+/// The pulls that a lesson begins with, and where it leaves them; other questions have none.
+fn pulls<'o>(
+    ask: &Ask,
+    about: &RoundHead,
+    options: &'o AnswerOptions,
+) -> Result<(Vec<f64>, Option<&'o str>)> {
+    let Asked::Lesson { mix, first, .. } = &ask.asked else { return Ok((Vec::new(), None)) };
+    let Some(out) = options.pulls_out.as_deref() else {
+        fail!(
+            Options,
+            "question {} is a lesson, and leaves pulls to the next: say where with --pulls-out",
+            ask.round
+        );
+    };
+    if *first {
+        return Ok((Vec::new(), Some(out)));
+    }
+    let Some(path) = &options.pulls else {
+        fail!(
+            Options,
+            "question {} goes on from the pulls that the answer to question {} left (its --pulls-out): name them with --pulls",
+            ask.round,
+            ask.round - 1
+        );
+    };
+    let (own, round, pulls) = read_pulls(path)?;
+    same_settings(path, &own.settings, &about.settings)?;
+    let rows = about.places[0].rows as usize;
+    let fits = pulls.len() == rows * Classes::of(*mix).borders();
+    if own.places[..] != about.places[..] || round + 1 != ask.round || !fits {
+        fail!(
+            Options,
+            "{path} holds the pulls after question {round} of the rows of {}: question {} of {} needs those after question {}",
+            own.places.first().map_or("other rows", |place| &place.name),
+            ask.round,
+            about.places[0].name,
+            ask.round - 1
+        );
+    }
+    Ok((pulls, Some(out)))
 }
 
 /// Adds up the answers of all places, and asks the next question, or writes the model.
@@ -221,7 +271,8 @@ pub fn next_round(session: &Session, options: &NextOptions) -> Result<NextRound>
 
 /// Writes a question.
 fn ask(rounds: &Rounds, head: &RoundHead, options: &NextOptions, session: &Session) -> Result<()> {
-    let ask = rounds.ask(session.study())?;
+    let sizes: Vec<u64> = head.places.iter().map(|place| place.rows).collect();
+    let ask = rounds.ask(session.study(), &sizes)?;
     session.writes(Role::Round(RoundFile::Question), &options.question)?;
     let head = RoundHead { places: Vec::new(), ..head.clone() };
     session.outputs().write(&options.question, &ask_bytes(&head, &ask))?;
@@ -266,7 +317,7 @@ impl NextRound {
 
     fn open(rounds: &Rounds, head: &RoundHead, study: &Study) -> Self {
         let asks = Some(rounds.asks());
-        Self { round: rounds.round, asks, gap: rounds.gap(study), ..Self::of(head, study) }
+        Self { round: rounds.round, asks, gap: rounds.gap(), ..Self::of(head, study) }
     }
 }
 
@@ -331,18 +382,6 @@ fn account_of(head: &RoundHead, study: &Study) -> Account {
     Account { names: study.class_names(), ..sum.unwrap_or_default() }
 }
 
-/// The next blocks of rows: one for each lane, or fewer at the end.
-fn blocks(reader: &mut RowsReader) -> Result<Vec<LabelledRows>> {
-    let mut blocks = Vec::with_capacity(LANES);
-    while blocks.len() < LANES {
-        match reader.block()? {
-            Some(block) => blocks.push(block),
-            None => break,
-        }
-    }
-    Ok(blocks)
-}
-
 fn head(settings: String, places: Vec<PlaceRows>) -> RoundHead {
     RoundHead { heddle: env!("CARGO_PKG_VERSION").into(), settings, places }
 }
@@ -384,7 +423,7 @@ fn word(ask: &Ask) -> &'static str {
     match ask.asked {
         Asked::Size => "size",
         Asked::Counts => "counts",
-        Asked::Sums { .. } => "sums",
+        Asked::Lesson { .. } => "lesson",
         Asked::Scores { .. } => "scores",
     }
 }

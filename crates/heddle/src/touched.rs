@@ -76,9 +76,10 @@ impl Arguments {
             }
             Command::Rounds(args) => match &args.step {
                 RoundsStep::Rows { out, .. } => writes.push((Role::Round(RoundFile::Rows), out)),
-                RoundsStep::Answer { rows, question, out, .. } => {
-                    reads.extend([rows.as_str(), question]);
+                RoundsStep::Answer { rows, question, pulls, out, pulls_out, .. } => {
+                    reads.extend([rows.as_str(), question].into_iter().chain(pulls.as_deref()));
                     writes.push((Role::Round(RoundFile::Answer), out));
+                    writes.extend(of(Role::Round(RoundFile::Pulls), pulls_out));
                 }
                 RoundsStep::Next { answers, state, question, out, .. } => {
                     reads.extend(answers.iter().map(String::as_str));

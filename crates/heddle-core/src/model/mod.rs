@@ -20,7 +20,7 @@ pub use counts::fit_counts;
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
 pub use held_back::{HeldScore, StreamFit};
-pub use rounds::{Answer, Ask, Asked, Known, LANES, LabelledRows, Next, Place, Rounds, Stage, Sums, Weights};
+pub use rounds::{Answer, Ask, Asked, Known, LabelledRows, Lesson, Next, Place, Rounds, Stage, Weights};
 pub use scorer::{Score, Scorer};
 pub use settle::NeutralWeights;
 pub use stream::{HeldRow, Judged, RowHasher, StreamCounts, StreamLearner, StreamState, WaitingRow};

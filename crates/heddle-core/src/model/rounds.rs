@@ -2,17 +2,24 @@
 //! answers are added up, and the sum decides the next question.
 //!
 //! Terms are hashed, so that all places speak of the same columns. First the rows are counted, then the terms of those
-//! that teach; then come the rounds of learning, in which a place gives its part of the loss and of its gradient at the
-//! weights that it was asked about, and a quasi-Newton method moves the weights; last, the rows that were held back are
-//! scored. The objective is that of [`Problem`](crate::learn::Problem), a ridge under a smooth loss, and
-//! the end is the same tolerance: from the gradient g at weights w follow pulls whose dual value is |g|^2 / (2 lambda)
-//! below P(w), so that this is the duality gap.
+//! that teach; then come the rounds of learning; last, the rows that were held back are scored.
 //!
-//! An answer depends on the question and on the rows of its place alone: a place that is asked again, after a machine was
-//! lost, answers the same. Sums are taken in the order of the places, so that the bytes of a model do not depend on who
-//! answers first.
-
-use rayon::prelude::*;
+//! A round of learning is a local dual step: each place goes twice over its own examples by dual coordinate descent
+//! (`learn/dual.rs`), as if the others stood still, and gives the change of the weights that this comes to; the changes
+//! of all places are added up. So that their sum does not go too far, each counts its own changes for more than they are:
+//! Ma, Smith, Jaggi, Jordan, Richtarik and Takac (2015), "Adding vs. averaging in distributed primal-dual optimization",
+//! ICML, <https://proceedings.mlr.press/v37/mab15.html>, with gamma = 1. Departure: not all count them K times, for K
+//! places, but place k of n_k rows counts them 1/t_k times, with t_k = sqrt(n_k) / sum sqrt(n_j); that is enough, for
+//! |sum v_k|^2 <= sum |v_k|^2 / t_k wherever the t_k add up to 1, it is K where places are of one size, and took fewer
+//! rounds where they were not. The objective is that of [`Problem`](crate::learn::Problem), under a ridge; along the way each place sums
+//! up the losses at the weights that it was asked about and the dual values of its pulls, so that the duality gap at these
+//! weights is known, and learning ends at the tolerance that it ends at on one machine.
+//!
+//! An answer depends on the question, on the rows of its place and on the pulls that it had before, and on nothing else: a
+//! place that is asked again, after a machine was lost, answers the same. Sums are taken in the order of the places, so
+//! that the bytes of a model do not depend on who answers first.
+//!
+//! Cost of a round: five passes over the entries of a place. Memory of a place: 8 bytes an entry, 8 an example, 28 a column.
 
 use super::error::FitError;
 use super::held_back::{HeldBack, HeldScore, StreamFit, select};
@@ -21,10 +28,10 @@ use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
 use crate::learn::learner::{Convergence, Stop};
-use crate::learn::loss::{LogLoss, Loss, SquaredHinge};
-use crate::learn::quasi_newton::{QuasiNewton, Taken};
+use crate::learn::loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
 use crate::learn::settings::{Hinge, Method, Penalty, Strength};
 use crate::matrix::{Entry, Rows};
+use crate::resample::random::Random;
 use crate::settings::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
@@ -32,8 +39,9 @@ use crate::terms::weigh::Weighed;
 
 /// The largest number of rounds of learning.
 const ROUNDS: u32 = 1000;
-/// Blocks of a place that are added up side by side; a fixed number, so that sums do not depend on the cores.
-pub const LANES: usize = 2;
+/// How often a lesson goes over the rows of a place. Once took half as many rounds again; four times saved a fifth of the
+/// rounds, and cost as much more as that.
+const SWEEPS: u32 = 2;
 /// A column that no weight goes with.
 const LEFT_OUT: u32 = u32::MAX;
 
@@ -66,19 +74,19 @@ pub enum Asked {
     Size,
     /// How many reviews of each class hold a term, of those that teach.
     Counts,
-    /// Loss and gradient at these weights, and the second derivatives, if they are wanted.
-    Sums {
+    /// How the weights are to change.
+    Lesson {
         /// The rows that teach, in all places.
         mix: ClassCounts,
-        /// What the loss is taken at.
+        /// The sum of the square roots of the rows of each place.
+        roots: f64,
+        /// The weights.
         at: Weights,
-        /// Whether second derivatives are wanted.
-        curvature: bool,
+        /// Whether nothing was learnt yet, so that there are no pulls.
+        first: bool,
     },
     /// The scores of the rows that do not teach.
     Scores {
-        /// The rows that teach, in all places.
-        mix: ClassCounts,
         /// What they are scored by.
         at: Weights,
         /// By kept column, as in the weights: what its class ratio says. Empty where nothing is blended in.
@@ -104,32 +112,30 @@ pub enum Answer {
     Size(u64),
     /// Of the rows that teach: how many there are of each class, and how many hold a term.
     Counts(ClassCounts, StreamCounts),
-    /// Sums over the rows that teach.
-    Sums(Sums),
-    /// The rows that do not.
+    /// What the rows that teach ask for.
+    Lesson(Lesson),
+    /// The rows that do not teach.
     Scores(Vec<HeldScore>),
 }
 
-/// Sums over examples, each by its cost.
+/// What examples ask for.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Sums {
-    /// Of the loss, in its own units.
+pub struct Lesson {
+    /// The sum of their losses at the weights that were asked about, each times its cost.
     pub loss: f64,
-    /// Of its gradient, by kept column and then by border.
-    pub gradient: Vec<f64>,
-    /// Of its second derivatives, alike; empty where they are not wanted.
-    pub curvature: Vec<f64>,
+    /// The sum of what their pulls add to the dual there, alike.
+    pub dual: f64,
+    /// By how much the weights are to change, by kept column and then by border.
+    pub change: Vec<f64>,
 }
 
 impl Study {
     /// Why a model cannot be learnt in rounds, if it cannot: the settings that ask for something else.
     pub fn needs_one_place(&self) -> Option<&'static str> {
         let own = &self.model;
-        let smooth =
-            own.learner == Method::Logistic || own.learner == Method::Svm && own.hinge == Hinge::Squared;
         let asks = [
             (self.terms.hashed == 0, "terms.hashed = 0 (all places must speak of the same columns: set 22)"),
-            (!smooth, "model.learner (rounds learn \"logistic\", or \"svm\" with the squared hinge)"),
+            (!own.has_strength(), "model.learner (rounds learn \"logistic\" or \"svm\")"),
             (own.penalty != Penalty::Ridge, "model.penalty (rounds learn under a \"ridge\")"),
             (
                 own.strength == Strength::Auto,
@@ -148,166 +154,203 @@ impl Study {
     }
 }
 
-/// What an example adds at a margin: its loss, its pull and its second derivative.
-fn at_margin(study: &Study, margin: f64) -> [f64; 3] {
-    fn of(loss: impl Loss, margin: f64) -> [f64; 3] {
-        let (pull, curve) = loss.bend(margin);
-        [loss.value(margin), pull, curve]
-    }
-    match study.model.learner {
-        Method::Svm => of(SquaredHinge, margin),
-        _ => of(LogLoss, margin),
-    }
-}
-
 /// A column as a place looks it up.
 #[derive(Debug, Clone, Copy)]
 struct Column {
     factor: f64,
+    /// The weight that was asked about.
     weight: f64,
-    leaning: f64,
+    /// As it is by now; where rows are scored, what the class ratio says.
+    now: f64,
 }
 
-/// A place that answers a question, while its rows go by.
-#[derive(Debug)]
-pub struct Place<'q> {
-    study: &'q Study,
-    ask: &'q Ask,
-    /// By column: its number among those that are kept.
-    numbers: Vec<u32>,
-    /// By kept column.
-    columns: Vec<Column>,
-    lanes: Vec<Answer>,
+/// The rows of a place, and how hard they pull.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Place {
+    /// The rows, block by block.
+    pub blocks: Vec<LabelledRows>,
+    /// By row and border: how hard an example pulls, as the last answer left it. Empty before the first lesson.
+    pub pulls: Vec<f64>,
 }
 
-impl<'q> Place<'q> {
-    /// Begins to answer.
+impl Place {
+    /// The number of rows.
+    pub fn rows(&self) -> usize {
+        self.blocks.iter().map(|block| block.classes.len()).sum()
+    }
+
+    /// Answers a question; a lesson changes the pulls.
     ///
     /// # Panics
-    /// If the study cannot be learnt in rounds, or the question is of other columns.
-    pub fn new(study: &'q Study, ask: &'q Ask) -> Self {
+    /// If the study cannot be learnt in rounds, the question is of other columns, or there are not as many pulls as rows and
+    /// borders.
+    pub fn answer(&mut self, ask: &Ask, study: &Study) -> Answer {
         let asks = study.needs_one_place();
         assert!(asks.is_none(), "these settings cannot be learnt in rounds: {asks:?}");
-        let none = Weights::default();
-        let (at, leanings) = match &ask.asked {
-            Asked::Size | Asked::Counts => (&none, &[][..]),
-            Asked::Sums { at, .. } => (at, &[][..]),
-            Asked::Scores { at, leanings, .. } => (at, &leanings[..]),
-        };
-        let mut numbers = Vec::new();
-        if !at.columns.is_empty() {
-            numbers.resize(1 << study.terms.hashed, LEFT_OUT);
-            at.columns.iter().zip(0..).for_each(|(column, number)| numbers[*column as usize] = number);
-        }
-        let column = |(number, (factor, weight)): (usize, (&f32, &f64))| Column {
-            factor: f64::from(*factor),
-            weight: *weight,
-            leaning: leanings.get(number).copied().unwrap_or_default(),
-        };
-        let columns = at.factors.iter().zip(&at.weights).enumerate().map(column).collect();
-        let sums = |wanted| vec![0.0; if wanted { at.weights.len() } else { 0 }];
-        let nothing = || match &ask.asked {
-            Asked::Size => Answer::Size(0),
-            Asked::Counts => Answer::Counts(ClassCounts::default(), StreamCounts::new(study.terms.hashed)),
-            Asked::Sums { curvature, .. } => {
-                Answer::Sums(Sums { loss: 0.0, gradient: sums(true), curvature: sums(*curvature) })
-            }
-            Asked::Scores { .. } => Answer::Scores(Vec::new()),
-        };
-        let lanes = match ask.asked {
-            Asked::Sums { .. } => LANES,
-            _ => 1,
-        };
-        Self { study, ask, numbers, columns, lanes: (0..lanes).map(|_| nothing()).collect() }
-    }
-
-    /// Takes the next blocks of rows: [`LANES`] of them, or fewer at the end.
-    ///
-    /// # Panics
-    /// If there are more.
-    pub fn take(&mut self, blocks: &[LabelledRows]) {
-        assert!(blocks.len() <= LANES, "{} blocks for {LANES} lanes", blocks.len());
-        let mut lanes = std::mem::take(&mut self.lanes);
-        match lanes.len() {
-            1 => blocks.iter().for_each(|block| self.add(block, &mut lanes[0])),
-            _ => lanes.par_iter_mut().zip(blocks).for_each(|(lane, block)| self.add(block, lane)),
-        }
-        self.lanes = lanes;
-    }
-
-    /// The answer, once all rows went by.
-    pub fn answer(self) -> Answer {
-        self.lanes.into_iter().reduce(Answer::plus).expect("a lane at least")
-    }
-
-    fn add(&self, block: &LabelledRows, answer: &mut Answer) {
-        for (row, (&class, &group)) in block.classes.iter().zip(&block.groups).enumerate() {
-            let entries = block.rows.row(row);
-            let held = self.study.holds_back(group, self.ask.held);
-            match (&mut *answer, &self.ask.asked) {
-                (Answer::Size(rows), _) => *rows += 1,
-                (Answer::Counts(mix, counts), _) if !held => {
+        match &ask.asked {
+            Asked::Size => Answer::Size(self.rows() as u64),
+            Asked::Counts => {
+                let (mut mix, mut counts) = (ClassCounts::default(), StreamCounts::new(study.terms.hashed));
+                for Example { entries, class, .. } in self.examples(study, ask.held, false) {
                     mix[class] += 1;
                     counts.add(entries, class);
                 }
-                (Answer::Sums(sums), Asked::Sums { mix, at, .. }) if !held => {
-                    self.add_example(entries, class, (*mix, at), sums);
+                Answer::Counts(mix, counts)
+            }
+            Asked::Lesson { mix, roots, at, first } => {
+                let mut pulls = std::mem::take(&mut self.pulls);
+                if *first {
+                    pulls = vec![0.0; self.rows() * Classes::of(*mix).borders()];
                 }
-                (Answer::Scores(rows), _) if held => {
-                    let weighed = |own: fn(&Column) -> f64| {
-                        let of =
-                            |column: u32| self.column(column).map_or([0.0; 2], |at| [at.factor, own(at)]);
-                        self.study.terms.weighting.weighed(entries, of).dot
-                    };
-                    let (score, leaning) = (weighed(|own| own.weight), weighed(|own| own.leaning));
-                    rows.push(HeldScore { score, leaning, class, group });
-                }
-                _ => {}
+                let mut pupil = Pupil::new(study, at, None);
+                let lesson = match (study.model.learner, study.model.hinge) {
+                    (Method::Svm, Hinge::Plain) => {
+                        pupil.learn(PlainHinge, self, (ask, *mix, *roots), &mut pulls)
+                    }
+                    (Method::Svm, _) => pupil.learn(SquaredHinge, self, (ask, *mix, *roots), &mut pulls),
+                    _ => pupil.learn(LogLoss, self, (ask, *mix, *roots), &mut pulls),
+                };
+                self.pulls = pulls;
+                Answer::Lesson(lesson)
+            }
+            Asked::Scores { at, leanings } => {
+                let pupil = Pupil::new(study, at, Some(leanings));
+                Answer::Scores(self.examples(study, ask.held, true).map(|row| pupil.scored(&row)).collect())
             }
         }
+    }
+
+    /// The rows that are held back, or those that are not.
+    fn examples<'p>(&'p self, study: &'p Study, share: f64, held: bool) -> impl Iterator<Item = Example<'p>> {
+        let mut first = 0;
+        let of_block = move |block: &'p LabelledRows| {
+            let start = first;
+            first += block.classes.len();
+            let example = move |row: usize| Example {
+                row: start + row,
+                entries: block.rows.row(row),
+                class: block.classes[row],
+                group: block.groups[row],
+            };
+            (0..block.classes.len()).map(example)
+        };
+        self.blocks.iter().flat_map(of_block).filter(move |row| study.holds_back(row.group, share) == held)
+    }
+}
+
+/// A row of a place.
+#[derive(Debug, Clone, Copy)]
+struct Example<'p> {
+    row: usize,
+    entries: &'p [Entry],
+    class: Polarity,
+    group: u64,
+}
+
+/// Weights as a place looks them up, and changes them.
+struct Pupil<'q> {
+    study: &'q Study,
+    /// By column: its number among those that are kept.
+    numbers: Vec<u32>,
+    /// By kept column, and then by border.
+    columns: Vec<Column>,
+}
+
+impl<'q> Pupil<'q> {
+    /// At these weights; `leanings` stand in place of those as they are now.
+    fn new(study: &'q Study, at: &Weights, leanings: Option<&Vec<f64>>) -> Self {
+        let mut numbers = vec![LEFT_OUT; 1 << study.terms.hashed];
+        at.columns.iter().zip(0..).for_each(|(column, number)| numbers[*column as usize] = number);
+        let column = |(number, weight): (usize, &f64)| Column {
+            factor: at.factors.get(number).copied().map_or(1.0, f64::from),
+            weight: *weight,
+            now: leanings.map_or(*weight, |own| own.get(number).copied().unwrap_or_default()),
+        };
+        Self { study, numbers, columns: at.weights.iter().enumerate().map(column).collect() }
+    }
+
+    /// Goes over all examples, in a random order.
+    fn learn(
+        &mut self,
+        loss: impl Loss,
+        place: &Place,
+        (ask, mix, roots): (&Ask, ClassCounts, f64),
+        pulls: &mut [f64],
+    ) -> Lesson {
+        let (classes, costs) = (Classes::of(mix), self.study.balance.costs(mix));
+        let borders = classes.borders();
+        assert_eq!(pulls.len(), place.rows() * borders, "a pull for each row and border");
+        // The costs of all rows add up to their number.
+        let total = (mix.iter().sum::<usize>() * borders) as f64;
+        // How much more than they are its own changes count for it, so that those of all can be added up.
+        let caution = roots / (place.rows().max(1) as f64).sqrt();
+        let step_of = caution / (self.study.lambda() * total);
+        let mut rows: Vec<Example<'_>> = place.examples(self.study, ask.held, false).collect();
+        Random::new(self.study.validation.seed ^ u64::from(ask.round)).shuffle(&mut rows);
+        let (mut lesson, terms) = (Lesson::default(), self.columns.len() - borders);
+        for (sweep, &Example { row, entries, class, .. }) in
+            (0..SWEEPS).flat_map(|at| rows.iter().map(move |row| (at, row)))
+        {
+            let cost = costs[class];
+            for border in 0..borders {
+                let Weighed { dot: now, scale } = self.weighed(entries, |own| own.now);
+                let intercept = self.columns[terms + border];
+                let (sign, at) = (classes.side(border, class), row * borders + border);
+                let a = pulls[at];
+                if sweep == 0 {
+                    let asked = self.weighed(entries, |own| own.weight).dot;
+                    lesson.loss += cost * loss.value(sign * (asked + intercept.weight));
+                    lesson.dual += cost * loss.conjugate(a);
+                }
+                let square = 1.0 + self.square(entries) * scale * scale;
+                let new = loss.best(sign * (now + intercept.now), a, step_of * cost * square);
+                pulls[at] = new;
+                let step = step_of * sign * cost * (new - a);
+                if step != 0.0 {
+                    self.columns[terms + border].now += step;
+                    self.add(entries, step * scale);
+                }
+            }
+        }
+        lesson.change = self.columns.iter().map(|own| (own.now - own.weight) / caution).collect();
+        lesson
+    }
+
+    /// Adds a row, so many times, to the weights as they are now.
+    fn add(&mut self, entries: &[Entry], times: f64) {
+        for entry in entries {
+            let number = self.numbers[entry.column as usize] as usize;
+            if let Some(own) = self.columns.get_mut(number) {
+                own.now += times * f64::from(entry.value) * own.factor;
+            }
+        }
+    }
+
+    fn scored(&self, row: &Example<'_>) -> HeldScore {
+        let of = |own: fn(&Column) -> f64| self.weighed(row.entries, own).dot;
+        HeldScore {
+            score: of(|own| own.weight),
+            leaning: of(|own| own.now),
+            class: row.class,
+            group: row.group,
+        }
+    }
+
+    fn weighed(&self, entries: &[Entry], weight: impl Fn(&Column) -> f64) -> Weighed {
+        let of = |column: u32| self.column(column).map_or([0.0; 2], |own| [own.factor, weight(own)]);
+        self.study.terms.weighting.weighed(entries, of)
+    }
+
+    /// The squared length of a row before its own factor.
+    fn square(&self, entries: &[Entry]) -> f64 {
+        let of = |entry: &Entry| {
+            self.column(entry.column).map_or(0.0, |own| (f64::from(entry.value) * own.factor).powi(2))
+        };
+        entries.iter().map(of).sum()
     }
 
     fn column(&self, column: u32) -> Option<&Column> {
         self.columns.get(self.numbers[column as usize] as usize)
-    }
-
-    /// Adds a row at every border.
-    fn add_example(
-        &self,
-        entries: &[Entry],
-        class: Polarity,
-        (mix, at): (ClassCounts, &Weights),
-        sums: &mut Sums,
-    ) {
-        let of = |column: u32| self.column(column).map_or([0.0; 2], |own| [own.factor, own.weight]);
-        let Weighed { dot, scale } = self.study.terms.weighting.weighed(entries, of);
-        let (classes, cost) = (Classes::of(mix), self.study.balance.costs(mix)[class]);
-        let terms = self.columns.len();
-        let (mut slope, mut curve) = (0.0, 0.0);
-        for border in 0..classes.borders() {
-            let sign = classes.side(border, class);
-            let [loss, pull, bend] = at_margin(self.study, sign * (dot + at.weights[terms + border]));
-            let own = -sign * cost * pull;
-            sums.loss += cost * loss;
-            sums.gradient[terms + border] += own;
-            if let Some(sum) = sums.curvature.get_mut(terms + border) {
-                *sum += cost * bend;
-            }
-            slope += own;
-            curve += cost * bend;
-        }
-        if slope == 0.0 && curve == 0.0 {
-            return;
-        }
-        for entry in entries {
-            let number = self.numbers[entry.column as usize] as usize;
-            let Some(own) = self.columns.get(number) else { continue };
-            let value = f64::from(entry.value) * own.factor * scale;
-            sums.gradient[number] += slope * value;
-            if let Some(sum) = sums.curvature.get_mut(number) {
-                *sum += curve * value * value;
-            }
-        }
     }
 }
 
@@ -324,14 +367,11 @@ impl Answer {
                 counts.merge(&more);
                 Self::Counts(mix.plus(other), counts)
             }
-            (Self::Sums(mut one), Self::Sums(other)) => {
-                let add = |to: &mut Vec<f64>, more: &[f64]| {
-                    to.iter_mut().zip(more).for_each(|(to, more)| *to += more);
-                };
+            (Self::Lesson(mut one), Self::Lesson(other)) => {
                 one.loss += other.loss;
-                add(&mut one.gradient, &other.gradient);
-                add(&mut one.curvature, &other.curvature);
-                Self::Sums(one)
+                one.dual += other.dual;
+                one.change.iter_mut().zip(&other.change).for_each(|(to, more)| *to += more);
+                Self::Lesson(one)
             }
             (Self::Scores(mut one), Self::Scores(other)) => {
                 one.extend(other);
@@ -362,9 +402,9 @@ pub enum Stage {
         held: f64,
     },
     /// Terms are counted, and weights are on their way.
-    Learning(Box<Known>, QuasiNewton),
+    Learning(Box<Known>),
     /// Weights are learnt.
-    Judging(Box<Known>, QuasiNewton, Convergence),
+    Judging(Box<Known>, Convergence),
 }
 
 /// What is known of the rows that teach.
@@ -376,8 +416,12 @@ pub struct Known {
     pub mix: ClassCounts,
     /// How many of each class hold a term.
     pub counts: StreamCounts,
-    /// Questions about loss and gradient that were answered.
+    /// Lessons that were taken.
     pub rounds: u32,
+    /// How far above its minimum the objective was at most at the last weights that were asked about, as a share of it.
+    pub gap: f64,
+    /// The weights by kept column, and then by border.
+    pub weights: Vec<f64>,
 }
 
 /// What comes next.
@@ -389,20 +433,6 @@ pub enum Next {
     Learnt(Box<StreamFit>),
 }
 
-impl Known {
-    /// The terms that are kept.
-    fn selected(&self, study: &Study) -> Result<(Counted, Selection), FitError> {
-        select(study, self.mix, self.counts.by_class().clone())
-    }
-
-    /// The kept columns with some weights.
-    fn weights(selection: &Selection, weights: &[f64]) -> Weights {
-        let kept = selection.document_factors.iter().zip(0..).filter(|(factor, _)| **factor != 0.0);
-        let (factors, columns) = kept.map(|(factor, column)| (*factor, column)).unzip();
-        Weights { columns, factors, weights: weights.to_vec() }
-    }
-}
-
 impl Default for Rounds {
     /// Before the first question.
     fn default() -> Self {
@@ -411,40 +441,51 @@ impl Default for Rounds {
 }
 
 impl Rounds {
-    /// How far from its minimum the objective is at most, as a share of it, once weights were tried.
-    pub fn gap(&self, study: &Study) -> Option<f64> {
-        match &self.stage {
-            Stage::Learning(_, minimiser) | Stage::Judging(_, minimiser, _) => gap(minimiser, study.lambda()),
-            Stage::Size | Stage::Counts { .. } => None,
-        }
-    }
-
-    /// The question to all places.
+    /// The question to all places, which have so many rows each.
     ///
     /// # Errors
     /// If no term is kept.
-    pub fn ask(&self, study: &Study) -> Result<Ask, FitError> {
+    pub fn ask(&self, study: &Study, places: &[u64]) -> Result<Ask, FitError> {
+        let roots: f64 = places.iter().map(|rows| (*rows as f64).sqrt()).sum();
         let (held, asked) = match &self.stage {
             Stage::Size => (0.0, Asked::Size),
             Stage::Counts { held } => (*held, Asked::Counts),
-            Stage::Learning(known, minimiser) => {
-                let (_, selection) = known.selected(study)?;
-                let at = Known::weights(&selection, &minimiser.trial);
-                (known.held, Asked::Sums { mix: known.mix, at, curvature: known.rounds == 0 })
+            Stage::Learning(known) => {
+                let at = known.asked(&known.selected(study)?.1);
+                let first = known.rounds == 0;
+                (known.held, Asked::Lesson { mix: known.mix, roots, at, first })
             }
-            Stage::Judging(known, minimiser, _) => {
+            Stage::Judging(known, _) => {
                 let (counted, selection) = known.selected(study)?;
-                let at = Known::weights(&selection, &minimiser.point);
+                let at = known.asked(&selection);
                 let leanings = match study.model.blends(study.terms.emphasis) {
                     true => selection.leanings(&counted.rules),
                     false => Vec::new(),
                 };
                 let own = |column: &u32| leanings.get(*column as usize).copied();
                 let leanings = at.columns.iter().filter_map(own).collect();
-                (known.held, Asked::Scores { mix: known.mix, at, leanings })
+                (known.held, Asked::Scores { at, leanings })
             }
         };
         Ok(Ask { round: self.round, held, asked })
+    }
+
+    /// What is asked, in a word: `size`, `counts`, `lesson` or `scores`.
+    pub fn asks(&self) -> &'static str {
+        match self.stage {
+            Stage::Size => "size",
+            Stage::Counts { .. } => "counts",
+            Stage::Learning(_) => "lesson",
+            Stage::Judging(..) => "scores",
+        }
+    }
+
+    /// How far from its minimum the objective was at most at the weights of the last lesson, as a share of it.
+    pub fn gap(&self) -> Option<f64> {
+        match &self.stage {
+            Stage::Learning(known) | Stage::Judging(known, _) => Some(known.gap).filter(|_| known.rounds > 0),
+            Stage::Size | Stage::Counts { .. } => None,
+        }
     }
 
     /// Whether an answer is one to the question that is open, about as many columns as there are.
@@ -454,22 +495,8 @@ impl Rounds {
             (Stage::Counts { .. }, Answer::Counts(_, counts)) => {
                 counts.by_class().iter().all(|own| own.len() == 1 << study.terms.hashed)
             }
-            (Stage::Learning(known, minimiser), Answer::Sums(sums)) => {
-                let variables = minimiser.point.len();
-                let bent = if known.rounds == 0 { variables } else { 0 };
-                [sums.gradient.len(), sums.curvature.len()] == [variables, bent]
-            }
+            (Stage::Learning(known), Answer::Lesson(lesson)) => lesson.change.len() == known.weights.len(),
             _ => false,
-        }
-    }
-
-    /// What is asked, in a word: `size`, `counts`, `sums` or `scores`.
-    pub fn asks(&self) -> &'static str {
-        match self.stage {
-            Stage::Size => "size",
-            Stage::Counts { .. } => "counts",
-            Stage::Learning(..) => "sums",
-            Stage::Judging(..) => "scores",
         }
     }
 
@@ -490,77 +517,65 @@ impl Rounds {
                 if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
                     return Err(FitError::OneClass { mix });
                 }
-                let known = Known { held, mix, counts, rounds: 0 };
-                let kept =
-                    known.selected(study)?.1.document_factors.iter().filter(|own| **own != 0.0).count();
-                let minimiser = QuasiNewton::new(kept + Classes::of(mix).borders());
-                Stage::Learning(Box::new(known), minimiser)
+                let mut known =
+                    Known { held, mix, counts, rounds: 0, gap: f64::INFINITY, weights: Vec::new() };
+                let factors = known.selected(study)?.1.document_factors;
+                let kept = factors.iter().filter(|own| **own != 0.0).count();
+                known.weights.resize(kept + Classes::of(mix).borders(), 0.0);
+                Stage::Learning(Box::new(known))
             }
-            (Stage::Learning(mut known, mut minimiser), Answer::Sums(sums)) => {
-                let end = known.learn(&mut minimiser, sums, study);
-                match end {
-                    None => Stage::Learning(known, minimiser),
-                    Some(end) if known.held > 0.0 => Stage::Judging(known, minimiser, end),
-                    Some(end) => return known.finish(&minimiser, end, &[], study),
-                }
-            }
-            (Stage::Judging(known, minimiser, end), Answer::Scores(rows)) => {
-                return known.finish(&minimiser, end, &rows, study);
-            }
+            (Stage::Learning(mut known), Answer::Lesson(lesson)) => match known.learn(&lesson, study) {
+                None => Stage::Learning(known),
+                Some(end) if known.held > 0.0 => Stage::Judging(known, end),
+                Some(end) => return known.finish(end, &[], study),
+            },
+            (Stage::Judging(known, end), Answer::Scores(rows)) => return known.finish(end, &rows, study),
             _ => panic!("an answer to another question"),
         };
         Ok(Next::Ask(Self { round: self.round + 1, stage }))
     }
 }
 
-/// The duality gap where weights stand, as a share of the objective.
-fn gap(minimiser: &QuasiNewton, lambda: f64) -> Option<f64> {
-    let square: f64 = minimiser.gradient.iter().map(|slope| slope * slope).sum();
-    (!minimiser.gradient.is_empty()).then(|| square / (2.0 * lambda) / minimiser.value)
-}
-
 impl Known {
-    /// Moves the weights; how it ended, if it did.
-    fn learn(&mut self, minimiser: &mut QuasiNewton, sums: Sums, study: &Study) -> Option<Convergence> {
-        let (lambda, learning) = (study.lambda(), &study.model);
+    /// The terms that are kept.
+    fn selected(&self, study: &Study) -> Result<(Counted, Selection), FitError> {
+        select(study, self.mix, self.counts.by_class().clone())
+    }
+
+    /// The kept columns with their weights.
+    fn asked(&self, selection: &Selection) -> Weights {
+        let kept = selection.document_factors.iter().zip(0..).filter(|(factor, _)| **factor != 0.0);
+        let (factors, columns) = kept.map(|(factor, column)| (*factor, column)).unzip();
+        Weights { columns, factors, weights: self.weights.clone() }
+    }
+
+    /// Changes the weights, unless those that were asked about are good enough; how it ended, if it did.
+    fn learn(&mut self, lesson: &Lesson, study: &Study) -> Option<Convergence> {
         // The costs of all rows add up to their number.
         let total = (self.mix.iter().sum::<usize>() * Classes::of(self.mix).borders()) as f64;
-        let at = &minimiser.trial;
-        let value = sums.loss / total + lambda / 2.0 * at.iter().map(|weight| weight * weight).sum::<f64>();
-        let gradient: Vec<f64> =
-            sums.gradient.iter().zip(at).map(|(sum, weight)| sum / total + lambda * weight).collect();
+        let ridge = study.lambda() / 2.0 * self.weights.iter().map(|weight| weight * weight).sum::<f64>();
+        let [primal, dual] = [lesson.loss / total + ridge, lesson.dual / total - ridge];
         self.rounds += 1;
-        let stuck = if minimiser.gradient.is_empty() {
-            let curvature = sums.curvature.iter().map(|sum| (sum / total + lambda) as f32).collect();
-            minimiser.begin(value, gradient, curvature);
-            false
-        } else {
-            minimiser.take(value, gradient) == Taken::Stuck
-        };
-        let gap = gap(minimiser, lambda).unwrap_or(f64::INFINITY);
-        let stop = match gap <= learning.tolerance {
+        self.gap = (primal - dual) / primal;
+        let stop = match self.gap <= study.model.tolerance {
             true => Stop::Converged,
-            false if stuck || self.rounds == ROUNDS => Stop::Rounds,
-            false => return None,
+            false if self.rounds == ROUNDS => Stop::Rounds,
+            false => {
+                self.weights.iter_mut().zip(&lesson.change).for_each(|(weight, by)| *weight += by);
+                return None;
+            }
         };
-        Some(Convergence { stop, rounds: self.rounds, objective: minimiser.value, gap: Some(gap) })
+        Some(Convergence { stop, rounds: self.rounds, objective: primal, gap: Some(self.gap) })
     }
 
     /// What was learnt.
-    fn finish(
-        self,
-        minimiser: &QuasiNewton,
-        convergence: Convergence,
-        held: &[HeldScore],
-        study: &Study,
-    ) -> Result<Next, FitError> {
+    fn finish(self, convergence: Convergence, held: &[HeldScore], study: &Study) -> Result<Next, FitError> {
         let (counted, selection) = self.selected(study)?;
-        let mut own = minimiser.point.iter().copied();
+        let mut own = self.weights.iter().copied();
         let mut weight = |factor: &f32| if *factor == 0.0 { 0.0 } else { own.next().unwrap_or_default() };
         let weights: Vec<f64> = selection.document_factors.iter().map(&mut weight).collect();
-        let classes = Classes::of(self.mix);
         let low = own.next().unwrap_or_default();
-        let intercepts = classes.spread([low, own.next().unwrap_or(low)]);
+        let intercepts = Classes::of(self.mix).spread([low, own.next().unwrap_or(low)]);
         let learnt = HeldBack { study, mix: self.mix, strength: Some(study.lambda()), convergence };
         let fit = learnt.finish((counted, selection), (weights, intercepts), held)?;
         Ok(Next::Learnt(Box::new(fit)))

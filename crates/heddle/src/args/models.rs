@@ -44,7 +44,7 @@ pub struct TrainArgs {
 
 #[derive(Debug, Args)]
 #[command(
-    after_help = "Where the reviews of a place lie, once, and then for each question:\n  heddle rounds rows part-0.csv --out 0.rows\n  heddle rounds answer 0.rows --question question --out 0.answer\n\nIn one place, first to begin, and then with the answers of all places, until it says that the model is learnt:\n  heddle rounds next --state state --question question --out m.heddle\n  heddle rounds next 0.answer 1.answer --state state --question question --out m.heddle\n\nEvery call names the same settings: --study, --set."
+    after_help = "Where the reviews of a place lie, once, and then for each question:\n  heddle rounds rows part-0.csv --out 0.rows\n  heddle rounds answer 0.rows --question question --out 0.answer --pulls 0.pulls.6 --pulls-out 0.pulls.7\n\nIn one place, first to begin, and then with the answers of all places, until it says that the model is learnt:\n  heddle rounds next --state state --question question --out m.heddle\n  heddle rounds next 0.answer 1.answer --state state --question question --out m.heddle\n\nEvery call names the same settings: --study, --set."
 )]
 pub struct RoundsArgs {
     #[command(subcommand)]
@@ -75,9 +75,15 @@ pub enum RoundsStep {
         /// The question that is open
         #[arg(long, value_name = "FILE")]
         question: String,
+        /// The pulls that the answer before left (its --pulls-out), from the second lesson on
+        #[arg(long, value_name = "FILE")]
+        pulls: Option<String>,
         /// Where the answer goes
         #[arg(short, long, value_name = "FILE")]
         out: String,
+        /// Where the pulls go that a lesson leaves to the next
+        #[arg(long, value_name = "FILE")]
+        pulls_out: Option<String>,
     },
     /// Add up the answers of all places, and ask the next question or write the model
     Next {

@@ -19,8 +19,14 @@ pub fn run(args: &RoundsArgs, session: &Session, output: &Output) -> anyhow::Res
             output.answer("rounds-rows", &placed, show_rows)?;
             return Ok(placed.account.refused);
         }
-        RoundsStep::Answer { rows, question, out, .. } => {
-            let options = AnswerOptions { rows: rows.clone(), question: question.clone(), out: out.clone() };
+        RoundsStep::Answer { rows, question, pulls, out, pulls_out, .. } => {
+            let options = AnswerOptions {
+                rows: rows.clone(),
+                question: question.clone(),
+                pulls: pulls.clone(),
+                out: out.clone(),
+                pulls_out: pulls_out.clone(),
+            };
             output.answer("rounds-answer", &answer_round(session, &options)?, show_answer)?;
         }
         RoundsStep::Next { answers, state, question, out, top, .. } => {
@@ -73,7 +79,7 @@ fn show_next(round: &NextRound, question: &str, page: &mut Page) {
             format!(", to {} with {}", count(places, "place"), count(round.rows as usize, "review"))
         }
     };
-    let gap = |gap: f64| format!("the objective is at most {:.3} % above its minimum", 100.0 * gap);
+    let gap = |gap: f64| format!("the objective was at most {:.3} % above its minimum", 100.0 * gap);
     if let Some(trained) = &round.trained {
         learnt::show(trained, page);
         return;
@@ -95,7 +101,7 @@ fn asked(asked: &str) -> &'static str {
     match asked {
         "size" => "how many reviews",
         "counts" => "counts of terms",
-        "sums" => "loss and gradient",
+        "lesson" => "how the weights are to change",
         _ => "scores of what was held back",
     }
 }
