@@ -3,15 +3,17 @@
 The program is a filter: each partition goes into it as an Arrow stream and comes back as one. Nothing
 of Heddle runs in the driver or in the Java machine, and a partition that is tried again gives the same rows again.
 
-    from heddle_spark import score, count, add_up
+    from heddle_spark import score, count, add_up, train
 
 The program must be built with `--features arrow` and be found on every worker under the same name, as must the model.
 """
 
+import json
 import os
 import subprocess
 import tempfile
 import threading
+import uuid
 
 import pyarrow
 import pyarrow.ipc
@@ -117,10 +119,89 @@ def scored_schema(frame, command):
     told = pyarrow.BufferOutputStream()
     with pyarrow.ipc.new_stream(told, text) as writer:
         writer.write_batch(blank)
-    process = subprocess.run(command, input=told.getvalue().to_pybytes(), capture_output=True, check=False)
+    said = run(command, told.getvalue().to_pybytes())
+    return types.from_arrow_schema(pyarrow.ipc.open_stream(said).schema)
+
+
+def train(frame, model, folder, program="heddle", settings=None):
+    """Learns a model from all rows of a DataFrame, in rounds over its partitions; gives what the last round says.
+
+    `folder` is one that the driver and all workers see under the same name; it is to be empty at first, and holds what is
+    known between two rounds. What a partition writes there has its name only once it is whole, and depends on its rows
+    and the question alone: one that is tried again writes the same, and one that had answered is not asked again.
+    """
+    flags = settings_of(settings)
+
+    def place(batches):
+        from pyspark import TaskContext
+
+        rows = first_of(batches)
+        if rows is None:
+            return
+        name = os.path.join(folder, f"{TaskContext.get().partitionId():06}.rows")
+        if not os.path.exists(name):
+            with whole(name) as out, tempfile.TemporaryFile() as errors:
+                command = [program, "rounds", "rows", "-", "--out", out, "--quiet", *flags]
+                process = subprocess.Popen(
+                    command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=errors
+                )
+                problems = []
+                feed(rows, process.stdin, problems)
+                ended(process, problems, errors)
+        yield pyarrow.RecordBatch.from_pydict({"rows": [name]})
+
+    def answer(rows, number):
+        stem = rows.removesuffix(".rows")
+        name = f"{stem}.answer-{number}"
+        if not os.path.exists(name):
+            before = f"{stem}.pulls-{number - 1}"
+            pulls = ["--pulls", before] if os.path.exists(before) else []
+            with whole(f"{stem}.pulls-{number}") as left, whole(name) as out:
+                question = os.path.join(folder, f"question-{number}")
+                run([program, "rounds", "answer", rows, "--question", question, *pulls,
+                     "--out", out, "--pulls-out", left, "--quiet", *flags])
+        return name
+
+    def following(number, answers):
+        question = os.path.join(folder, f"question-{number}")
+        said = run([program, "rounds", "next", *answers, "--state", os.path.join(folder, "state"), "--question", question,
+                    "--out", model, "--json", "--quiet", *flags])
+        return json.loads(said)
+
+    places = frame.mapInArrow(place, StructType([StructField("rows", StringType())])).collect()
+    rows = sorted(row.rows for row in places)
+    context = frame.sparkSession.sparkContext
+    said = following(0, [])
+    while not said["finished"]:
+        number = said["round"]
+        answers = context.parallelize(rows, len(rows)).map(lambda own: answer(own, number)).collect()
+        said = following(number + 1, answers)
+        for name in os.listdir(folder):  # what the round before the last left
+            if name.endswith((f".answer-{number - 1}", f".pulls-{number - 1}", f"question-{number - 1}")):
+                os.remove(os.path.join(folder, name))
+    return said
+
+
+class whole:
+    """The name of a file to be written, which gets its own name once it is whole."""
+
+    def __init__(self, name):
+        self.name, self.now = name, f"{name}.{uuid.uuid4().hex}"
+
+    def __enter__(self):
+        return self.now
+
+    def __exit__(self, kind, problem, trace):
+        if kind is None and os.path.exists(self.now):
+            os.replace(self.now, self.name)
+
+
+def run(command, told=b""):
+    """What a command says to what it is told; what goes wrong is an error with that."""
+    process = subprocess.run(command, input=told, capture_output=True, check=False)
     if process.returncode:
         raise RuntimeError(f"{' '.join(command)}: {process.stderr.decode(errors='replace').strip()}")
-    return types.from_arrow_schema(pyarrow.ipc.open_stream(process.stdout).schema)
+    return process.stdout
 
 
 def count(frame, program="heddle", settings=None):
