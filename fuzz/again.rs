@@ -10,7 +10,7 @@ pub fn again(bytes: &[u8]) {
     let [ending, rest @ ..] = bytes else { return };
     let ending = ENDINGS[*ending as usize % ENDINGS.len()];
     let kinds = [CellKind::Text, CellKind::Whole, CellKind::Number, CellKind::Flag, CellKind::Digits];
-    let column = |(at, kind): (usize, CellKind)| Column { name: format!("c{at}"), kind };
+    let column = |(at, kind): (usize, CellKind)| Column::new(format!("c{at}"), kind);
     let columns: Vec<Column> = kinds.into_iter().enumerate().map(column).collect();
     // A cell of text ends at a byte that no text holds; eight bytes before it make the numbers.
     let rows: Vec<[String; 5]> = rest.split(|byte| *byte == 0xff).map(row).collect();

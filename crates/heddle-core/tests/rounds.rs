@@ -90,7 +90,7 @@ fn rounds_end_where_one_machine_does() {
 fn a_part_of_the_rows_is_held_back_where_scores_must_be_brought_to_log_odds() {
     let (texts, labels) = reviews(2_000, 8);
     let mut study = study();
-    (study.model.learner, study.model.tolerance) = (Method::Svm, 1e-6);
+    (study.model.learner, study.model.tolerance) = (Method::Svm, 1e-4);
     let parted = places(&texts, &labels, &[1_500, 500], 100, &study);
     let fit = learn(parted.clone(), &study, |_, _| {});
     let held = texts.iter().filter(|text| study.holds_back(text_key(text), Study::held_share(2_000))).count();
@@ -100,10 +100,11 @@ fn a_part_of_the_rows_is_held_back_where_scores_must_be_brought_to_log_odds() {
     assert_eq!(figures.confusion.total(), held);
     assert_eq!(fit.fit.calibration.reviews(), held);
     // The same rows in other blocks and places: the same, as far as the tolerance goes.
-    let again = learn(places(&texts, &labels, &[10, 1_000, 990], 33, &study), &study, |_, _| {});
+    let again = learn(places(&texts, &labels, &[600, 900, 500], 33, &study), &study, |_, _| {});
     assert_eq!(again.fit.mix, fit.fit.mix);
-    let [one, other] = [&fit, &again].map(|fit| fit.fit.convergence.objective);
-    assert!((one / other - 1.0).abs() < 2e-6, "{one} {other}");
+    let [one, other] = [&fit, &again].map(|fit| &fit.fit.convergence);
+    assert_eq!([one.stop, other.stop], [Stop::Converged; 2]);
+    assert!((one.objective / other.objective - 1.0).abs() < 2e-4, "{one:?} {other:?}");
     // The same places give the same bits.
     let same = learn(parted.clone(), &study, |_, _| {});
     assert!(same.fit.weights == fit.fit.weights && same.fit.intercept == fit.fit.intercept);

@@ -48,6 +48,7 @@ pub use reviews::column::{CellKind, Column};
 pub use reviews::guard::is_guarded;
 pub use reviews::input::{Input, Reviews};
 pub use reviews::rows::{FileFormat, Manner, Refusal, Span};
+pub use reviews::stored::Stored;
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;
 pub use role::{Role, is_ledger};

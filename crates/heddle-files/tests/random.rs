@@ -67,8 +67,8 @@ fn sound(folder: &TempDir, name: &str) -> Vec<u8> {
     let path = folder.path().join(name).display().to_string();
     let columns = [
         Column::text("review"),
-        Column { name: "stars".into(), kind: CellKind::Whole },
-        Column { name: "late".into(), kind: CellKind::Flag },
+        Column::new("stars", CellKind::Whole),
+        Column::new("late", CellKind::Flag),
         Column::number("p"),
     ];
     let outputs = Outputs::default();

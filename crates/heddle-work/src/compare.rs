@@ -6,7 +6,7 @@ use heddle_core::model::Model;
 use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
 use heddle_core::validate::{Difference, Validation, compare as paired, compare_verdicts, cross_validate};
-use heddle_files::{CellKind, Column, LoadedStudy, read_model};
+use heddle_files::{Column, LoadedStudy, read_model};
 use serde::Serialize;
 
 use crate::error::{Error, Result, fail};
@@ -325,7 +325,7 @@ fn changes(way: &Said, first: &Said, reviews: &LabelledReviews, names: &RowNames
 
 fn write_changed((session, path): (&Session, &str), rows: &RowNames, changed: &[Changed]) -> Result<()> {
     let names = session.study().class_names();
-    let number = |name: &str| Column { name: name.into(), kind: CellKind::Number };
+    let number = |name: &str| Column::number(name);
     let columns = [
         Column::text(rows.column()),
         Column::text("way"),

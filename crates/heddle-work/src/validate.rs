@@ -366,7 +366,7 @@ pub(crate) fn write_held_out(
     sample: &Sample,
     validation: &Validation,
 ) -> Result<()> {
-    let whole = |name: &str| Column { name: name.into(), kind: CellKind::Whole };
+    let whole = |name: &str| Column::new(name, CellKind::Whole);
     let classes = Classes::of(sample.mix(&(0..sample.len() as u32).collect::<Vec<_>>()));
     let names = session.study().class_names();
     let header = [Column::text(rows.column())].into_iter().chain(rows.columns());

@@ -101,7 +101,7 @@ impl Arrow {
                 );
                 return Err(own.broken(message));
             };
-            own.columns.push(Column { name: field.name().clone(), kind });
+            own.columns.push(Column::new(field.name(), kind));
         }
         check_columns(file, &own.columns, limits)?;
         own.needed = vec![true; own.columns.len()];

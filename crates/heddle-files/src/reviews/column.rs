@@ -1,5 +1,7 @@
 //! What a file says of its columns.
 
+use super::stored::Stored;
+
 /// What the cells of a column are, where the format knows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
 #[serde(rename_all = "lowercase")]
@@ -51,16 +53,24 @@ pub struct Column {
     pub name: String,
     /// What the cells are.
     pub kind: CellKind,
+    /// How the file holds them, where it is typed.
+    #[serde(skip)]
+    pub stored: Stored,
 }
 
 impl Column {
+    /// A column of cells that are held as usual.
+    pub fn new(name: impl Into<String>, kind: CellKind) -> Self {
+        Self { name: name.into(), kind, stored: Stored::Usual }
+    }
+
     /// A column of text.
     pub fn text(name: impl Into<String>) -> Self {
-        Self { name: name.into(), kind: CellKind::Text }
+        Self::new(name, CellKind::Text)
     }
 
     /// A column of numbers.
     pub fn number(name: impl Into<String>) -> Self {
-        Self { name: name.into(), kind: CellKind::Number }
+        Self::new(name, CellKind::Number)
     }
 }

@@ -170,7 +170,10 @@ impl Input {
             }
             for column in own {
                 match all.iter_mut().find(|other| other.name == column.name) {
-                    Some(other) => other.kind = other.kind.with(column.kind),
+                    Some(other) => {
+                        other.kind = other.kind.with(column.kind);
+                        other.stored = other.stored.with(column.stored);
+                    }
                     None => all.push(column),
                 }
             }

@@ -215,8 +215,7 @@ fn columns_of(
         |name: &str| name.match_indices('.').map(|(at, _)| name[..at].to_string()).collect::<Vec<_>>();
     let groups: HashSet<String> = kinds.iter().flat_map(|(name, _)| prefixes(name)).collect();
     let is_column = |(name, kind): &(String, Option<CellKind>)| kind.is_some() || !groups.contains(name);
-    let column =
-        |(name, kind): (String, Option<CellKind>)| Column { name, kind: kind.unwrap_or(CellKind::Text) };
+    let column = |(name, kind): (String, Option<CellKind>)| Column::new(name, kind.unwrap_or(CellKind::Text));
     let columns: Vec<Column> = kinds.into_iter().filter(is_column).map(column).collect();
     check_columns(file, &columns, &form.limits)?;
     Ok(columns)

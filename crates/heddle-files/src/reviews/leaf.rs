@@ -7,6 +7,7 @@ use parquet::errors::ParquetError;
 use parquet::schema::types::{ColumnDescPtr, Type};
 
 use super::column::{CellKind, Column};
+use super::stored::Stored;
 
 /// A column: its name, and how its values become cells.
 pub(crate) struct Leaf {
@@ -83,7 +84,11 @@ impl Leaf {
         let lists = descriptor.max_rep_level();
         let kind = if lists > 0 { CellKind::Json } else { kind_of(descriptor.physical_type(), means) };
         Self {
-            column: Column { name: name_of(root, descriptor.path().parts()), kind },
+            column: Column {
+                name: name_of(root, descriptor.path().parts()),
+                kind,
+                stored: if lists > 0 { Stored::Usual } else { stored(descriptor, means) },
+            },
             means,
             most_defined: descriptor.max_def_level(),
             lists,
@@ -285,6 +290,40 @@ fn means(logical: Option<&LogicalType>, converted: ConvertedType, scale: i32) ->
         ConvertedType::UINT_64 => Means::Unsigned(64),
         ConvertedType::UTF8 | ConvertedType::ENUM | ConvertedType::JSON => Means::Text,
         _ => Means::Plain,
+    }
+}
+
+/// The form that cells are held in, as far as it can be written again.
+fn stored(descriptor: &ColumnDescPtr, means: Means) -> Stored {
+    let info = descriptor.self_type().get_basic_info();
+    match (descriptor.physical_type(), means) {
+        (Physical::INT32, Means::Plain) => match info.logical_type_ref() {
+            Some(LogicalType::Integer(integer)) => {
+                Stored::Whole { bits: integer.bit_width as u8, signed: true }
+            }
+            _ => Stored::Whole { bits: 32, signed: true },
+        },
+        (Physical::INT32 | Physical::INT64, Means::Unsigned(bits)) => {
+            Stored::Whole { bits: bits as u8, signed: false }
+        }
+        (Physical::FLOAT, _) => Stored::Single,
+        (Physical::INT32, Means::Date) => Stored::Date,
+        (Physical::INT32 | Physical::INT64, Means::Time(parts)) => Stored::Time(parts),
+        (Physical::INT64, Means::Moment(parts)) => {
+            let utc = match info.logical_type_ref() {
+                Some(LogicalType::Timestamp(time)) => time.is_adjusted_to_u_t_c,
+                _ => true,
+            };
+            Stored::Moment { parts, utc }
+        }
+        (Physical::INT96, Means::Moment(parts)) => Stored::Moment { parts, utc: true },
+        (_, Means::Decimal(scale)) => {
+            match (u8::try_from(descriptor.type_precision()), u8::try_from(scale)) {
+                (Ok(precision @ 1..=18), Ok(scale)) => Stored::Decimal { precision, scale },
+                _ => Stored::Usual,
+            }
+        }
+        _ => Stored::Usual,
     }
 }
 

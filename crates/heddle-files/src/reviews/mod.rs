@@ -26,5 +26,6 @@ pub(crate) mod rows;
 pub(crate) mod sheet;
 pub(crate) mod sheet_out;
 pub(crate) mod source;
+pub(crate) mod stored;
 pub(crate) mod table;
 pub(crate) mod write;

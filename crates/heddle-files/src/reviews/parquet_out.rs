@@ -1,5 +1,6 @@
 //! Parquet files, written.
 
+use std::collections::HashSet;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -7,21 +8,33 @@ use parquet::basic::{Compression, LogicalType, Repetition, Type as Physical};
 use parquet::column::writer::ColumnWriter;
 use parquet::data_type::ByteArray;
 use parquet::errors::ParquetError;
-use parquet::file::properties::{EnabledStatistics, WriterProperties};
+use parquet::file::properties::{EnabledStatistics, WriterProperties, WriterPropertiesBuilder};
 use parquet::file::writer::SerializedFileWriter;
 use parquet::schema::types::{ColumnPath, Type};
 
 use super::column::{CellKind, Column};
 use super::fields::is_exact;
+use super::stored::{self, Stored};
 use crate::error::FileError;
 use crate::output::{Output, Written};
 
 /// Rows are written in groups of about so many bytes: they are kept until then.
 const GROUP: usize = 16 * 1024 * 1024;
 
+/// Cells of a column that are looked at for whether they repeat each other.
+const LOOKED_AT: usize = 2_000;
+
+/// Where rows go: a file is begun with the first group, whose cells decide how columns are written.
+enum Target<'o> {
+    Output(Output<'o>),
+    File(Box<SerializedFileWriter<Output<'o>>>),
+    /// Something went wrong.
+    Gone,
+}
+
 /// Writes rows to a Parquet file; every column may be null.
 pub(crate) struct ParquetWriter<'o> {
-    writer: SerializedFileWriter<Output<'o>>,
+    target: Target<'o>,
     path: String,
     columns: Vec<Column>,
     cells: Vec<Cells>,
@@ -47,6 +60,13 @@ impl Cells {
         begins.zip(&self.ends).map(|(start, end)| start..*end)
     }
 
+    /// Whether most of the first cells have stood there before.
+    fn repeat(&self) -> bool {
+        let looked_at = self.ends.len().min(LOOKED_AT);
+        let different: HashSet<&str> = self.iter().take(looked_at).collect();
+        2 * different.len() <= looked_at
+    }
+
     fn iter(&self) -> impl Iterator<Item = &str> {
         // They were pushed as text.
         self.places().map(|place| std::str::from_utf8(&self.text[place]).unwrap_or_default())
@@ -55,23 +75,49 @@ impl Cells {
 
 impl<'o> ParquetWriter<'o> {
     pub(crate) fn new(output: Output<'o>, path: &str, columns: &[Column]) -> Result<Self, FileError> {
-        let fail = |error: ParquetError| writing(path, error);
-        let fields = columns.iter().map(|column| field(column).map(Arc::new));
-        let fields = fields.collect::<Result<Vec<_>, _>>().map_err(fail)?;
-        let schema = Type::group_type_builder("reviews").with_fields(fields).build().map_err(fail)?;
-        // Nobody looks for a review by the first and the last of a page in the alphabet.
-        let properties = columns.iter().filter(|column| column.kind == CellKind::Text).fold(
-            WriterProperties::builder().set_compression(Compression::SNAPPY),
-            |properties, column| {
-                let path = ColumnPath::new(vec![column.name.clone()]);
-                properties.set_column_statistics_enabled(path, EnabledStatistics::None)
-            },
-        );
-        let properties = properties.build();
-        let writer =
-            SerializedFileWriter::new(output, Arc::new(schema), Arc::new(properties)).map_err(fail)?;
         let cells = columns.iter().map(|_| Cells::default()).collect();
-        Ok(Self { writer, path: path.into(), columns: columns.to_vec(), cells, bytes: 0 })
+        schema(columns).map_err(|error| writing(path, error))?;
+        Ok(Self {
+            target: Target::Output(output),
+            path: path.into(),
+            columns: columns.to_vec(),
+            cells,
+            bytes: 0,
+        })
+    }
+
+    /// The file, which is begun if it is not.
+    fn file(&mut self) -> Result<&mut SerializedFileWriter<Output<'o>>, ParquetError> {
+        let begun = match std::mem::replace(&mut self.target, Target::Gone) {
+            Target::Output(output) => Box::new(SerializedFileWriter::new(
+                output,
+                Arc::new(schema(&self.columns)?),
+                Arc::new(self.properties()),
+            )?),
+            Target::File(file) => file,
+            Target::Gone => return Err(ParquetError::General("an earlier part could not be written".into())),
+        };
+        self.target = Target::File(begun);
+        match &mut self.target {
+            Target::File(file) => Ok(file),
+            Target::Output(_) | Target::Gone => unreachable!("it was begun just now"),
+        }
+    }
+
+    fn properties(&self) -> WriterProperties {
+        let begun = WriterProperties::builder().set_compression(Compression::SNAPPY);
+        let both = self.columns.iter().zip(&self.cells);
+        let of_column = |properties: WriterPropertiesBuilder, (column, cells): (&Column, &Cells)| {
+            let path = ColumnPath::new(vec![column.name.clone()]);
+            // Each cell would be looked up, and none found.
+            let properties = properties.set_column_dictionary_enabled(path.clone(), cells.repeat());
+            match column.kind {
+                // Nobody looks for a review by the first and the last of a page in the alphabet.
+                CellKind::Text => properties.set_column_statistics_enabled(path, EnabledStatistics::None),
+                _ => properties,
+            }
+        };
+        both.fold(begun, of_column).build()
     }
 
     pub(crate) fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>) -> Result<(), FileError> {
@@ -83,21 +129,23 @@ impl<'o> ParquetWriter<'o> {
     }
 
     fn flush(&mut self) -> Result<(), FileError> {
-        let fail = |error: ParquetError| writing(&self.path, error);
-        let mut group = self.writer.next_row_group().map_err(fail)?;
-        let mut columns = self.columns.iter().zip(&mut self.cells);
+        let path = self.path.clone();
+        let fail = |error: ParquetError| writing(&path, error);
+        let (columns, mut cells) = (self.columns.clone(), std::mem::take(&mut self.cells));
+        self.cells = columns.iter().map(|_| Cells::default()).collect();
+        let mut group = self.file().map_err(fail)?.next_row_group().map_err(fail)?;
+        let mut columns = columns.iter().zip(&mut cells);
         while let Some(mut column) = group.next_column().map_err(fail)? {
-            let Some((Column { name, kind }, cells)) = columns.next() else { break };
-            let any = matches!(kind, CellKind::Text | CellKind::Json | CellKind::Digits);
-            if let Some(cell) = cells.iter().filter(|_| !any).find(|cell| !holds(*kind, cell)) {
+            let Some((own, cells)) = columns.next() else { break };
+            if let Some(cell) = unfit(own, cells) {
                 return Err(FileError::Unfit {
-                    path: self.path.clone(),
-                    column: name.clone(),
+                    path,
+                    column: own.name.clone(),
                     cell: cell.chars().take(40).collect(),
-                    expected: kind.words(),
+                    expected: if own.stored == Stored::Usual { own.kind.words() } else { own.stored.words() },
                 });
             }
-            put(column.untyped(), *kind, std::mem::take(cells)).map_err(fail)?;
+            put(column.untyped(), own, std::mem::take(cells)).map_err(fail)?;
             column.close().map_err(fail)?;
         }
         group.close().map_err(fail)?;
@@ -109,10 +157,18 @@ impl<'o> ParquetWriter<'o> {
         if self.bytes > 0 {
             self.flush()?;
         }
-        let Self { writer, path, .. } = self;
-        let output = writer.into_inner().map_err(|error| writing(&path, error))?;
-        output.finish()
+        let path = self.path.clone();
+        let fail = |error| writing(&path, error);
+        self.file().map_err(fail)?;
+        match self.target {
+            Target::File(file) => file.into_inner().map_err(fail)?.finish(),
+            Target::Output(_) | Target::Gone => unreachable!("it was begun just now"),
+        }
     }
+}
+
+fn schema(columns: &[Column]) -> Result<Type, ParquetError> {
+    stored::schema(columns.iter().map(field).collect::<Result<_, _>>()?)
 }
 
 fn writing(path: &str, error: ParquetError) -> FileError {
@@ -120,6 +176,9 @@ fn writing(path: &str, error: ParquetError) -> FileError {
 }
 
 fn field(column: &Column) -> Result<Type, ParquetError> {
+    if let Some(field) = column.stored.field(&column.name) {
+        return field;
+    }
     let (physical, logical) = match column.kind {
         CellKind::Text | CellKind::Json | CellKind::Digits => {
             (Physical::BYTE_ARRAY, Some(LogicalType::String))
@@ -134,6 +193,19 @@ fn field(column: &Column) -> Result<Type, ParquetError> {
         .build()
 }
 
+/// The first cell that a column does not hold to its last digit.
+fn unfit<'c>(column: &Column, cells: &'c Cells) -> Option<&'c str> {
+    let Column { kind, stored, .. } = column;
+    let fits = |cell: &&str| match stored {
+        _ if cell.is_empty() => true,
+        Stored::Usual => holds(*kind, cell),
+        Stored::Single => cell.parse::<f32>().is_ok(),
+        other => other.number(cell).is_some(),
+    };
+    let any = *stored == Stored::Usual && matches!(kind, CellKind::Text | CellKind::Json | CellKind::Digits);
+    cells.iter().filter(|_| !any).find(|cell| !fits(cell))
+}
+
 /// Whether a column of this kind holds a cell to its last digit.
 pub(crate) fn holds(kind: CellKind, cell: &str) -> bool {
     match kind {
@@ -146,7 +218,8 @@ pub(crate) fn holds(kind: CellKind, cell: &str) -> bool {
 }
 
 /// Writes the cells of a column; one that is blank is null.
-fn put(writer: &mut ColumnWriter<'_>, kind: CellKind, cells: Cells) -> Result<(), ParquetError> {
+fn put(writer: &mut ColumnWriter<'_>, column: &Column, cells: Cells) -> Result<(), ParquetError> {
+    let Column { kind, stored, .. } = column;
     fn given<T>(values: impl Iterator<Item = Option<T>>) -> (Vec<T>, Vec<i16>) {
         let (mut there, mut levels) = (Vec::new(), Vec::new());
         for value in values {
@@ -157,7 +230,21 @@ fn put(writer: &mut ColumnWriter<'_>, kind: CellKind, cells: Cells) -> Result<()
     }
     match writer {
         ColumnWriter::Int64ColumnWriter(writer) => {
-            let (values, levels) = given(cells.iter().map(|cell| cell.parse::<i64>().ok()));
+            let value = |cell: &str| match stored {
+                Stored::Usual => cell.parse::<i64>().ok(),
+                other => other.number(cell),
+            };
+            let (values, levels) = given(cells.iter().map(value));
+            writer.write_batch(&values, Some(&levels), None)?;
+        }
+        ColumnWriter::Int32ColumnWriter(writer) => {
+            // Unsigned ones of 32 bits are held as the same bits.
+            let (values, levels) =
+                given(cells.iter().map(|cell| stored.number(cell).map(|value| value as i32)));
+            writer.write_batch(&values, Some(&levels), None)?;
+        }
+        ColumnWriter::FloatColumnWriter(writer) => {
+            let (values, levels) = given(cells.iter().map(|cell| cell.parse::<f32>().ok()));
             writer.write_batch(&values, Some(&levels), None)?;
         }
         ColumnWriter::DoubleColumnWriter(writer) => {
@@ -177,7 +264,7 @@ fn put(writer: &mut ColumnWriter<'_>, kind: CellKind, cells: Cells) -> Result<()
                 given(places.into_iter().map(|place| (!place.is_empty()).then(|| value(place))));
             writer.write_batch(&values, Some(&levels), None)?;
         }
-        _ => unreachable!("a column of {kind:?} has one of the four types above"),
+        _ => unreachable!("a column of {kind:?} has one of the types above"),
     }
     Ok(())
 }

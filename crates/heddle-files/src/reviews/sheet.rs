@@ -177,7 +177,7 @@ fn columns(cells: &Range<Data>, first: &[Data], header: bool, begins: usize) -> 
     let column = |(at, (cell, kind)): (usize, (&Data, &Option<CellKind>))| {
         let name = text(cell).trim().to_string();
         let name = if header && !name.is_empty() { name } else { format!("column{}", at + 1) };
-        Column { name, kind: kind.unwrap_or(CellKind::Text) }
+        Column::new(name, kind.unwrap_or(CellKind::Text))
     };
     named.map(column).collect()
 }
