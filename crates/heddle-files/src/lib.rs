@@ -47,7 +47,7 @@ pub use output::{
 pub use reviews::column::{CellKind, Column};
 pub use reviews::guard::is_guarded;
 pub use reviews::input::{Input, Reviews};
-pub use reviews::rows::{FileFormat, Manner, Refusal, Span};
+pub use reviews::rows::{FileFormat, Manner, Refusal, Span, Wanted};
 pub use reviews::stored::Stored;
 pub use reviews::table::{Keep, Table, find_column};
 pub use reviews::write::RowWriter;

@@ -11,6 +11,7 @@ use crate::doubts::Corrections;
 use crate::error::{Result, fail};
 use crate::reviews::columns::{LabelledColumns, replaces};
 use crate::reviews::found::{Needs, with_found};
+use crate::reviews::keep::narrowed;
 use crate::reviews::labelling::{Account, Labelling, RowOutcome, ValueRow, check_settled};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -82,7 +83,7 @@ pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     let ratings =
         options.ratings.as_ref().map(|path| Ratings::read(path, session, &mut refusals)).transpose()?;
     let elsewhere = refusals.count();
-    let mut reviews = input.rows()?;
+    let mut reviews = narrowed(input.clone(), study).rows()?;
     let mut columns = reviews.columns().to_vec();
     let joined = ratings.as_ref().map(|ratings| ratings.enter(reviews.file(), &mut columns)).transpose()?;
     if options.out.is_some() {

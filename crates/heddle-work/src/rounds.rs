@@ -14,6 +14,7 @@ use heddle_files::{
 use serde::Serialize;
 
 use crate::error::{Result, fail};
+use crate::reviews::keep::narrowed;
 use crate::reviews::labelled::{Purpose, check_classes, natural};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
@@ -121,6 +122,7 @@ pub fn place_rows(session: &Session, options: &PlaceOptions) -> Result<Placed> {
             "these reviews were balanced, and no place knows the mix of all: learn from them as they were, or set balance.natural"
         );
     }
+    let input = narrowed(input, study);
     session.writes(Role::Round(RoundFile::Rows), &options.out)?;
     let task = session.busy("reading");
     let FirstLook { uses, groups, account, .. } = FirstLook::new(&input, session)?;

@@ -96,3 +96,77 @@ fn columns_of_files_that_differ_in_form_hold_what_both_hold() {
     assert!(columns.contains(&"posted BYTE_ARRAY Some(String)".to_string()), "{columns:?}");
     assert!(rows.len() == 5 && rows.iter().any(|row| row.contains("yesterday")), "{rows:?}");
 }
+
+/// Three groups of reviews by day; the texts of the second cannot be decoded.
+fn grouped(damaged: bool) -> Vec<u8> {
+    let columns =
+        "message reviews { required binary review (STRING); required int32 stars; required int32 day; }";
+    let schema = Arc::new(parse_message_type(columns).expect("columns"));
+    let properties = Arc::new(WriterProperties::builder().set_dictionary_enabled(false).build());
+    let mut writer = SerializedFileWriter::new(Vec::new(), schema, properties).expect("a writer");
+    for day in [1, 5, 9] {
+        let mut group = writer.next_row_group().expect("a group");
+        let texts: Vec<ByteArray> =
+            (0..40).map(|row| ByteArray::from(format!("cabin {row} on day {day}").as_str())).collect();
+        let stars: Vec<i32> = (0..40).map(|row| 1 + row % 5).collect();
+        let mut column = group.next_column().expect("a column").expect("one more");
+        column.typed::<ByteArrayType>().write_batch(&texts, None, None).expect("values");
+        column.close().expect("an end");
+        for values in [stars, (0..40).map(|row| day + row % 2).collect()] {
+            let mut column = group.next_column().expect("a column").expect("one more");
+            column.typed::<Int32Type>().write_batch(&values, None, None).expect("values");
+            column.close().expect("an end");
+        }
+        group.close().expect("an end");
+    }
+    let mut bytes = writer.into_inner().expect("bytes");
+    if damaged {
+        let at = bytes.windows(17).position(|part| part == b"cabin 20 on day 5").expect("a text");
+        bytes[at] = 0xff; // no text in UTF-8
+    }
+    bytes
+}
+
+#[test]
+fn parts_of_a_file_that_no_condition_keeps_are_not_decoded_and_every_row_is_counted() {
+    let folder = Folder::new().file("whole.parquet", grouped(false)).file("damaged.parquet", grouped(true));
+    let account = |file: &str, keep: &str| {
+        let keep = format!("reviews.keep=[\"{keep}\"]");
+        let mut account =
+            folder.json(&["label", file, "--set", &keep, "--out", "l.csv", "--force"])["account"].take();
+        account["written"] = folder.text("l.csv").lines().count().into();
+        account
+    };
+    let counted = |keep: &str| {
+        let (whole, damaged) = (account("whole.parquet", keep), account("damaged.parquet", keep));
+        assert_eq!(whole, damaged, "{keep}");
+        assert_eq!(whole["read"], 120);
+        whole["not_kept"].as_u64().expect("a number")
+    };
+    assert_eq!(
+        ["day < 4", "day >= 7.5", "day = 2, 10", "day > 9", "day <= 1", "day = 99"].map(counted),
+        [80, 80, 80, 100, 100, 120]
+    );
+    // Where a group may hold one, it is looked at.
+    for keep in ["day != 5", "day >= 6", "stars >= 4"] {
+        let keep = format!("reviews.keep=[\"{keep}\"]");
+        let run = folder.run(&["label", "damaged.parquet", "--set", &keep]);
+        assert_eq!(run.code, 3, "{}", run.err);
+    }
+    // The same rows are learnt from as of a file without groups.
+    folder.done(&["sample", "whole.parquet", "--share", "100%", "--out", "whole.csv"]);
+    let train = |file: &str, model: &str| {
+        folder.done(&[
+            "train",
+            file,
+            "--out",
+            model,
+            "--set",
+            "reviews.keep=[\"day < 4\"]",
+            "--set",
+            "terms.at_least=1",
+        ]);
+        folder.bytes(model)
+    };
+    assert!(train("damaged.parquet", "a.heddle") == train("whole.csv", "b.heddle"));
+}

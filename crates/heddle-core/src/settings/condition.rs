@@ -117,6 +117,26 @@ impl Condition {
     }
 }
 
+impl Condition {
+    /// Whether it can hold of any cell that is a number from `least` to `most`. "Yes" where that is not known.
+    pub fn can_hold(&self, least: f64, most: f64) -> bool {
+        let number = |value: &String| read_rating(value).map(|rating| rating.number);
+        match (self.relation, self.values[0].parse::<f64>()) {
+            (Relation::Other, _) => true,
+            (Relation::Equal, _) => {
+                let within =
+                    |value: &String| number(value).is_none_or(|value| least <= value && value <= most);
+                self.values.iter().any(within)
+            }
+            (Relation::Below, Ok(value)) => least < value,
+            (Relation::AtMost, Ok(value)) => least <= value,
+            (Relation::Above, Ok(value)) => most > value,
+            (Relation::AtLeast, Ok(value)) => most >= value,
+            (_, Err(_)) => true,
+        }
+    }
+}
+
 impl std::fmt::Display for Condition {
     fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let name = match &self.subject {

@@ -19,7 +19,7 @@ use super::lines::Lines;
 use super::live::{Begun, Live, Stream};
 use super::marks::{Marking, marking};
 use super::parquet::Parquet;
-use super::rows::{Manner, Next, Rows};
+use super::rows::{Manner, Next, Rows, Wanted};
 use super::sheet::{MARKS, Sheet};
 use super::source::{STANDARD_INPUT, Source};
 use crate::about::{About, Origins};
@@ -39,9 +39,20 @@ pub struct Input {
     columns: Arc<OnceLock<Vec<Column>>>,
     /// The share of rows that is drawn, and the seed; all where nothing is said.
     draw: Option<(f64, u64)>,
+    /// By name of a column: the numbers that are wanted in it.
+    wanted: Vec<(String, Wanted)>,
 }
 
 impl Input {
+    /// The same rows, of which those alone are wanted that have some numbers in a column: where a format tells that a part
+    /// of a file has none of them, that part is not decoded. Its rows are given with what tells that they are not wanted,
+    /// and with blanks else.
+    #[must_use]
+    pub fn wanting(mut self, column: &str, wanted: Wanted) -> Self {
+        self.wanted.push((column.into(), wanted));
+        self
+    }
+
     /// Finds the files of `paths`: names, folders, patterns such as `2025-*.csv`, and "-" for
     /// standard input. What can be read once only is copied, so that it can be read again.
     ///
@@ -66,7 +77,7 @@ impl Input {
                 files.push(Source::of(&found)?);
             }
         }
-        Ok(Self { files, form: form.clone(), columns: Arc::default(), draw: None })
+        Ok(Self { files, form: form.clone(), columns: Arc::default(), draw: None, wanted: Vec::new() })
     }
 
     /// The same, of which about this share of the rows is read. Which ones depends on their numbers and the seed alone, and
@@ -83,6 +94,7 @@ impl Input {
             form: form.clone(),
             columns: Arc::default(),
             draw: None,
+            wanted: Vec::new(),
         }
     }
 
@@ -143,6 +155,7 @@ impl Input {
             passed: 0,
             draw: self.draw,
             needed: None,
+            wanted: self.wanted.clone(),
         };
         if let Some(rows) = first {
             reviews.begin(name, rows);
@@ -202,6 +215,7 @@ pub struct Reviews {
     draw: Option<(f64, u64)>,
     /// The columns whose cells are needed, if not all are.
     needed: Option<Vec<usize>>,
+    wanted: Vec<(String, Wanted)>,
 }
 
 impl Reviews {
@@ -224,7 +238,8 @@ impl Reviews {
         let rows = match begun {
             Begun::Rows(rows) => rows,
             Begun::Copied(copy) => {
-                return Input { files: vec![copy], form, columns: Arc::default(), draw: None }.rows();
+                let wanted = Vec::new();
+                return Input { files: vec![copy], form, columns: Arc::default(), draw: None, wanted }.rows();
             }
         };
         Ok(Self {
@@ -240,6 +255,7 @@ impl Reviews {
             passed: 0,
             draw: None,
             needed: None,
+            wanted: Vec::new(),
         })
     }
 
@@ -336,9 +352,13 @@ impl Reviews {
         let order: Vec<Option<usize>> =
             self.columns.iter().map(|column| places.get(column.name.as_str()).copied()).collect();
         let in_order = order.iter().enumerate().all(|(at, place)| *place == Some(at));
+        let place = |(name, own)| Some((*places.get(String::as_str(name))?, own));
+        let wanted: Vec<(usize, &Wanted)> =
+            self.wanted.iter().map(|(name, own)| (name, own)).filter_map(place).collect();
         if let Some(needed) = &self.needed {
             rows.need(&needed.iter().filter_map(|&at| order[at]).collect::<Vec<_>>());
         }
+        wanted.into_iter().for_each(|(place, own)| rows.want(place, own));
         self.order = Some(order).filter(|_| !in_order);
         self.name = name;
         self.number = 0;

@@ -4,6 +4,7 @@ use parquet::basic::{ConvertedType, LogicalType, Repetition, TimeUnit, Type as P
 use parquet::column::reader::{ColumnReader, ColumnReaderImpl};
 use parquet::data_type::DataType;
 use parquet::errors::ParquetError;
+use parquet::file::statistics::Statistics;
 use parquet::schema::types::{ColumnDescPtr, Type};
 
 use super::column::{CellKind, Column};
@@ -51,6 +52,15 @@ impl Cells {
         &self.text[start..*end]
     }
 
+    /// The same cell in so many rows.
+    pub(crate) fn fill(&mut self, cell: &str, rows: usize) {
+        self.clear();
+        for _ in 0..rows {
+            self.text.push_str(cell);
+            self.end(None);
+        }
+    }
+
     pub(crate) fn wrong(&self, row: usize) -> Option<&'static str> {
         self.wrong.iter().find(|(at, _)| *at == row).map(|(_, why)| *why)
     }
@@ -59,7 +69,7 @@ impl Cells {
         self.ends.len()
     }
 
-    fn clear(&mut self) {
+    pub(crate) fn clear(&mut self) {
         self.text.clear();
         self.ends.clear();
         self.wrong.clear();
@@ -94,6 +104,32 @@ impl Leaf {
             lists,
             element: element_level(root, descriptor.path().parts()),
         }
+    }
+
+    /// The least and the largest number of a part of the column, where they are numbers as they stand, and the file tells.
+    pub(crate) fn range(&self, told: &Statistics) -> Option<(f64, f64)> {
+        fn both<T: Copy + Into<f64>>(least: Option<&T>, most: Option<&T>) -> Option<(f64, f64)> {
+            Some(((*least?).into(), (*most?).into()))
+        }
+        if self.means != Means::Plain || self.lists > 0 {
+            return None;
+        }
+        let (least, most) = match told {
+            Statistics::Int32(own) => both(own.min_opt(), own.max_opt()),
+            // Beyond 32 bits a float may not hold it to the last digit.
+            Statistics::Int64(own) => {
+                let whole = |value: &i64| i32::try_from(*value).ok().map(f64::from);
+                whole(own.min_opt()?).zip(whole(own.max_opt()?))
+            }
+            // As they are written out: a number of 32 bits is no number of 64 to the last digit.
+            Statistics::Float(own) => {
+                let shown = |value: &f32| value.to_string().parse::<f64>().ok();
+                shown(own.min_opt()?).zip(shown(own.max_opt()?))
+            }
+            Statistics::Double(own) => both(own.min_opt(), own.max_opt()),
+            _ => None,
+        }?;
+        (least <= most).then_some((least, most))
     }
 
     /// Reads the cells of the next rows.

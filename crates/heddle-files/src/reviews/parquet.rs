@@ -11,7 +11,7 @@ use super::guard;
 use super::leaf::{Cells, Leaf};
 use super::limit::check_columns;
 use super::pages::{self, Wrong};
-use super::rows::{FileFormat, Manner, Next, Refusal, Rows, checked};
+use super::rows::{FileFormat, Manner, Next, Refusal, Rows, Wanted, checked};
 use super::source::Bytes;
 use crate::error::FileError;
 
@@ -35,6 +35,10 @@ pub(crate) struct Parquet {
     group: usize,
     /// By column: the reader of the present group.
     readers: Vec<Option<ColumnReader>>,
+    /// By column: the numbers that are wanted.
+    wanted: Vec<(usize, Wanted)>,
+    /// Where no row of the present group is wanted: the column that tells so, and a number of it.
+    unwanted: Option<(usize, String)>,
     /// Rows of the present group that are not decoded yet.
     left: u64,
     cells: Vec<Cells>,
@@ -58,6 +62,8 @@ impl Parquet {
         Ok(Self {
             needed: vec![true; columns.len()],
             readers: Vec::new(),
+            wanted: Vec::new(),
+            unwanted: None,
             cells: columns.iter().map(|_| Cells::default()).collect(),
             manner: Manner { file: file.into(), format: FileFormat::Parquet, ..Manner::default() },
             reader,
@@ -82,6 +88,9 @@ impl Parquet {
             self.begin_group()?;
         }
         let rows = self.left.min(BATCH as u64) as usize;
+        if let Some((at, number)) = &self.unwanted {
+            self.cells[*at].fill(number, rows);
+        }
         for (at, reader) in self.readers.iter_mut().enumerate() {
             let Some(reader) = reader else { continue };
             let (leaf, cells) = (&self.leaves[at], &mut self.cells[at]);
@@ -102,6 +111,18 @@ impl Parquet {
         let file = &self.manner.file;
         let fail = |error: ParquetError| broken(file, &error.to_string());
         let metadata = self.reader.metadata().row_group(self.group);
+        self.left =
+            u64::try_from(metadata.num_rows()).map_err(|_| broken(file, "a number of rows below zero"))?;
+        self.unwanted = self.wanted.iter().find_map(|(at, wanted)| {
+            let (least, most) = self.leaves[*at].range(metadata.column(*at).statistics()?)?;
+            (!wanted(least, most)).then(|| (*at, least.to_string()))
+        });
+        if self.unwanted.is_some() {
+            self.readers.clear();
+            self.cells.iter_mut().for_each(Cells::clear);
+            self.group += 1;
+            return Ok(());
+        }
         for (at, chunk) in metadata.columns().iter().enumerate().filter(|(at, _)| self.needed[*at]) {
             match guarded(|| Ok(pages::check(&self.bytes, chunk, &self.limits))).map_err(fail)? {
                 Ok(()) => {}
@@ -119,8 +140,6 @@ impl Parquet {
             needed.iter().enumerate().map(open).collect::<Result<Vec<_>, _>>()
         })
         .map_err(fail)?;
-        self.left =
-            u64::try_from(metadata.num_rows()).map_err(|_| broken(file, "a number of rows below zero"))?;
         self.group += 1;
         Ok(())
     }
@@ -186,6 +205,10 @@ impl Rows for Parquet {
 
     fn manner(&self) -> Manner {
         self.manner.clone()
+    }
+
+    fn want(&mut self, place: usize, wanted: &Wanted) {
+        self.wanted.push((place, Wanted::clone(wanted)));
     }
 
     fn need(&mut self, places: &[usize]) {

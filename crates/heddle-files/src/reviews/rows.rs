@@ -1,5 +1,7 @@
 //! What every format gives: columns, rows one after the other, and how they were read.
 
+use std::sync::Arc;
+
 use csv::StringRecord;
 use serde::Serialize;
 
@@ -139,6 +141,9 @@ pub struct Manner {
 /// A row, or why it cannot be used. The number is its line.
 pub(crate) type Next = Option<Result<u64, Refusal>>;
 
+/// Whether any number from the first to the second can be one that is wanted.
+pub type Wanted = Arc<dyn Fn(f64, f64) -> bool + Send + Sync>;
+
 /// Rows from one file.
 pub(crate) trait Rows {
     /// The columns.
@@ -157,6 +162,10 @@ pub(crate) trait Rows {
 
     /// Says which columns alone are needed; the cells of the others may stay blank.
     fn need(&mut self, _places: &[usize]) {}
+
+    /// Says which rows are wanted, by the numbers of a column. Others need not be decoded: all that must be right of them
+    /// is a number in this column that is not wanted.
+    fn want(&mut self, _place: usize, _wanted: &Wanted) {}
 
     /// The file that the last row came from, where it is another one.
     fn inner_file(&self) -> Option<&str> {

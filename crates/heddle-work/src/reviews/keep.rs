@@ -2,12 +2,13 @@
 
 use std::borrow::Cow;
 use std::collections::HashSet;
+use std::sync::Arc;
 
 use heddle_core::resample::text_key;
 use heddle_core::settings::{Condition, Study, Subject};
 use heddle_core::text::language;
 use heddle_core::text::word_count;
-use heddle_files::{Column, find_column};
+use heddle_files::{Column, Input, find_column};
 
 use crate::error::Result;
 
@@ -54,6 +55,18 @@ impl<'s> Keep<'s> {
             _ => condition.holds(&word_count(&text()).to_string()),
         })
     }
+}
+
+/// Files of which those rows alone are wanted that the conditions of a study keep: a part of a file in which the file
+/// itself says that none can be is not decoded, and its rows are dropped as they would be anyway.
+pub fn narrowed(input: Input, study: &Study) -> Input {
+    study.reviews.keep.iter().fold(input, |input, condition| match &condition.subject {
+        Subject::Column(name) => {
+            let own = condition.clone();
+            input.wanting(name, Arc::new(move |least, most| own.can_hold(least, most)))
+        }
+        _ => input,
+    })
 }
 
 /// The columns that the conditions of a study look at.

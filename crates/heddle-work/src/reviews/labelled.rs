@@ -137,7 +137,7 @@ impl LabelledReviews {
             Kept::All => Keep::All,
             Kept::Needed => Keep::Only { all: &needed, if_there: &if_there },
         };
-        let table = Table::read(&input, keep)?;
+        let table = Table::read(&keep::narrowed(input.clone(), study), keep)?;
         let holdouts = holdout::holdouts(&table);
         if let (Some(mark), false) = (holdouts.first(), purpose == Purpose::Try) {
             return Err(holdout::refusal(&input.names().collect::<Vec<_>>().join(", "), mark));

@@ -23,6 +23,7 @@ use crate::batches::{Done, batches};
 use crate::error::{Result, fail};
 use crate::observer::Task;
 use crate::reviews::document::DocumentColumns;
+use crate::reviews::keep::narrowed;
 use crate::reviews::labelled::{Purpose, natural};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
@@ -80,6 +81,7 @@ pub(crate) fn fit_stream(
         );
     }
     study.balance.natural = study.balance.natural.or(natural(input, Purpose::Learn, session)?);
+    let input = &narrowed(input.clone(), &study);
     let task = session.busy("reading");
     let plan = Plan::new(FirstLook::new(input, session)?, &study)?;
     task.end();
