@@ -1,6 +1,5 @@
 //! Parquet files, written.
 
-use std::collections::HashSet;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -8,7 +7,7 @@ use parquet::basic::{Compression, LogicalType, Repetition, Type as Physical};
 use parquet::column::writer::ColumnWriter;
 use parquet::data_type::ByteArray;
 use parquet::errors::ParquetError;
-use parquet::file::properties::{EnabledStatistics, WriterProperties, WriterPropertiesBuilder};
+use parquet::file::properties::{EnabledStatistics, WriterProperties};
 use parquet::file::writer::SerializedFileWriter;
 use parquet::schema::types::{ColumnPath, Type};
 
@@ -21,20 +20,9 @@ use crate::output::{Output, Written};
 /// Rows are written in groups of about so many bytes: they are kept until then.
 const GROUP: usize = 16 * 1024 * 1024;
 
-/// Cells of a column that are looked at for whether they repeat each other.
-const LOOKED_AT: usize = 2_000;
-
-/// Where rows go: a file is begun with the first group, whose cells decide how columns are written.
-enum Target<'o> {
-    Output(Output<'o>),
-    File(Box<SerializedFileWriter<Output<'o>>>),
-    /// Something went wrong.
-    Gone,
-}
-
 /// Writes rows to a Parquet file; every column may be null.
 pub(crate) struct ParquetWriter<'o> {
-    target: Target<'o>,
+    writer: SerializedFileWriter<Output<'o>>,
     path: String,
     columns: Vec<Column>,
     cells: Vec<Cells>,
@@ -60,13 +48,6 @@ impl Cells {
         begins.zip(&self.ends).map(|(start, end)| start..*end)
     }
 
-    /// Whether most of the first cells have stood there before.
-    fn repeat(&self) -> bool {
-        let looked_at = self.ends.len().min(LOOKED_AT);
-        let different: HashSet<&str> = self.iter().take(looked_at).collect();
-        2 * different.len() <= looked_at
-    }
-
     fn iter(&self) -> impl Iterator<Item = &str> {
         // They were pushed as text.
         self.places().map(|place| std::str::from_utf8(&self.text[place]).unwrap_or_default())
@@ -75,49 +56,22 @@ impl Cells {
 
 impl<'o> ParquetWriter<'o> {
     pub(crate) fn new(output: Output<'o>, path: &str, columns: &[Column]) -> Result<Self, FileError> {
+        let fail = |error: ParquetError| writing(path, error);
+        let fields = columns.iter().map(field).collect::<Result<Vec<_>, _>>().map_err(fail)?;
+        let schema = stored::schema(fields).map_err(fail)?;
+        // Nobody looks for a review by the first and the last of a page in the alphabet.
+        let properties = columns.iter().filter(|column| column.kind == CellKind::Text).fold(
+            WriterProperties::builder().set_compression(Compression::SNAPPY),
+            |properties, column| {
+                let path = ColumnPath::new(vec![column.name.clone()]);
+                properties.set_column_statistics_enabled(path, EnabledStatistics::None)
+            },
+        );
+        let properties = properties.build();
+        let writer =
+            SerializedFileWriter::new(output, Arc::new(schema), Arc::new(properties)).map_err(fail)?;
         let cells = columns.iter().map(|_| Cells::default()).collect();
-        schema(columns).map_err(|error| writing(path, error))?;
-        Ok(Self {
-            target: Target::Output(output),
-            path: path.into(),
-            columns: columns.to_vec(),
-            cells,
-            bytes: 0,
-        })
-    }
-
-    /// The file, which is begun if it is not.
-    fn file(&mut self) -> Result<&mut SerializedFileWriter<Output<'o>>, ParquetError> {
-        let begun = match std::mem::replace(&mut self.target, Target::Gone) {
-            Target::Output(output) => Box::new(SerializedFileWriter::new(
-                output,
-                Arc::new(schema(&self.columns)?),
-                Arc::new(self.properties()),
-            )?),
-            Target::File(file) => file,
-            Target::Gone => return Err(ParquetError::General("an earlier part could not be written".into())),
-        };
-        self.target = Target::File(begun);
-        match &mut self.target {
-            Target::File(file) => Ok(file),
-            Target::Output(_) | Target::Gone => unreachable!("it was begun just now"),
-        }
-    }
-
-    fn properties(&self) -> WriterProperties {
-        let begun = WriterProperties::builder().set_compression(Compression::SNAPPY);
-        let both = self.columns.iter().zip(&self.cells);
-        let of_column = |properties: WriterPropertiesBuilder, (column, cells): (&Column, &Cells)| {
-            let path = ColumnPath::new(vec![column.name.clone()]);
-            // Each cell would be looked up, and none found.
-            let properties = properties.set_column_dictionary_enabled(path.clone(), cells.repeat());
-            match column.kind {
-                // Nobody looks for a review by the first and the last of a page in the alphabet.
-                CellKind::Text => properties.set_column_statistics_enabled(path, EnabledStatistics::None),
-                _ => properties,
-            }
-        };
-        both.fold(begun, of_column).build()
+        Ok(Self { writer, path: path.into(), columns: columns.to_vec(), cells, bytes: 0 })
     }
 
     pub(crate) fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>) -> Result<(), FileError> {
@@ -129,17 +83,14 @@ impl<'o> ParquetWriter<'o> {
     }
 
     fn flush(&mut self) -> Result<(), FileError> {
-        let path = self.path.clone();
-        let fail = |error: ParquetError| writing(&path, error);
-        let (columns, mut cells) = (self.columns.clone(), std::mem::take(&mut self.cells));
-        self.cells = columns.iter().map(|_| Cells::default()).collect();
-        let mut group = self.file().map_err(fail)?.next_row_group().map_err(fail)?;
-        let mut columns = columns.iter().zip(&mut cells);
+        let fail = |error: ParquetError| writing(&self.path, error);
+        let mut group = self.writer.next_row_group().map_err(fail)?;
+        let mut columns = self.columns.iter().zip(&mut self.cells);
         while let Some(mut column) = group.next_column().map_err(fail)? {
             let Some((own, cells)) = columns.next() else { break };
             if let Some(cell) = unfit(own, cells) {
                 return Err(FileError::Unfit {
-                    path,
+                    path: self.path.clone(),
                     column: own.name.clone(),
                     cell: cell.chars().take(40).collect(),
                     expected: if own.stored == Stored::Usual { own.kind.words() } else { own.stored.words() },
@@ -157,18 +108,10 @@ impl<'o> ParquetWriter<'o> {
         if self.bytes > 0 {
             self.flush()?;
         }
-        let path = self.path.clone();
-        let fail = |error| writing(&path, error);
-        self.file().map_err(fail)?;
-        match self.target {
-            Target::File(file) => file.into_inner().map_err(fail)?.finish(),
-            Target::Output(_) | Target::Gone => unreachable!("it was begun just now"),
-        }
+        let Self { writer, path, .. } = self;
+        let output = writer.into_inner().map_err(|error| writing(&path, error))?;
+        output.finish()
     }
-}
-
-fn schema(columns: &[Column]) -> Result<Type, ParquetError> {
-    stored::schema(columns.iter().map(field).collect::<Result<_, _>>()?)
 }
 
 fn writing(path: &str, error: ParquetError) -> FileError {
