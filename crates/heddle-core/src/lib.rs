@@ -56,6 +56,7 @@
 pub mod beside;
 mod choice;
 pub mod clusters;
+pub mod drift;
 pub mod explain;
 pub mod labels;
 pub mod learn;

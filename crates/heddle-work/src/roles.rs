@@ -24,6 +24,8 @@ pub const PROBED: Role = Role::Rows(&["kind", "expected", "called", "passed"]);
 pub const DOUBTS: Role = Role::Rows(&["label", "probability", "wrong", "correction"]);
 /// Themes.
 pub const THEMES: Role = Role::Rows(&["theme", "class", "words", "difference"]);
+/// Reviews to be read first.
+pub const FIRST: Role = Role::Rows(&["called", "text"]);
 /// Clusters of reviews.
 pub const CLUSTERED: Role = Role::Rows(&["cluster", "likeness"]);
 /// Rows with copies of reviews.

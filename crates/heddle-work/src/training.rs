@@ -1,6 +1,6 @@
 //! Labelled reviews as terms: what is learnt from, any number of times.
 
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashSet};
 
 use heddle_core::Choice;
 use heddle_core::labels::ClassCounts;
@@ -13,6 +13,7 @@ use heddle_core::validate::{FoldSplit, Validation, cross_validate, fold_splits};
 use heddle_files::Input;
 use rayon::prelude::*;
 
+use crate::drift::languages;
 use crate::error::{Result, fail};
 use crate::reviews::labelled::{LabelledReviews, ReadAs};
 use crate::reviews::labelling::Account;
@@ -38,6 +39,8 @@ pub struct TrainingSet {
     middle: Vec<Document>,
     /// What the reviews are known again by.
     learnt: LearntTexts,
+    /// How many are in which language, of some of them.
+    languages: BTreeMap<String, u64>,
 }
 
 impl TrainingSet {
@@ -68,7 +71,9 @@ impl TrainingSet {
 
     /// The model of a fit.
     pub fn model(&self, fit: &Fit, validated: Option<Validated>) -> Model {
-        Model::new(&self.corpus, &self.counted, fit, &self.study, validated).with_learnt(self.learnt.clone())
+        Model::new(&self.corpus, &self.counted, fit, &self.study, validated)
+            .with_learnt(self.learnt.clone())
+            .with_languages(self.languages.clone())
     }
 
     /// The texts between the classes: they teach nothing, and show what a model makes of them.
@@ -107,6 +112,7 @@ struct Read {
     study: Study,
     corpus: Corpus,
     middle: Vec<Document>,
+    languages: BTreeMap<String, u64>,
 }
 
 impl Read {
@@ -121,7 +127,8 @@ impl Read {
         let corpus = with_vectors(corpus, &study, session)?;
         // A model keeps no path.
         study.features.vectors = study.features.vectors.as_deref().map(file_name);
-        Ok(Self { study, corpus, middle: reviews.middle_texts() })
+        let languages = languages(reviews.rows.len(), |at| reviews.review(at));
+        Ok(Self { study, corpus, middle: reviews.middle_texts(), languages })
     }
 
     fn counted(
@@ -130,7 +137,7 @@ impl Read {
         learnt: LearntTexts,
         session: &Session,
     ) -> Result<TrainingSet> {
-        let Self { study, corpus, middle } = self;
+        let Self { study, corpus, middle, languages } = self;
         let task = session.busy("counting");
         let counted = Counted::new(&corpus, &study.terms);
         task.end();
@@ -150,7 +157,7 @@ impl Read {
                 count(emptied, "review")
             ));
         }
-        Ok(TrainingSet { corpus, counted, sample, account, input, study, middle, learnt })
+        Ok(TrainingSet { corpus, counted, sample, account, input, study, middle, learnt, languages })
     }
 }
 

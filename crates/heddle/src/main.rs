@@ -19,11 +19,14 @@ use clap_complete::CompleteEnv;
 use heddle_work::Session;
 
 use crate::args::{Arguments, Command};
+use crate::commands::drift::Alarm;
 use crate::output::{Output, is_closed_pipe};
 use crate::progress::Progress;
 
 /// Some rows were refused; everything else was done.
 const SOME_REFUSED: u8 = 3;
+/// Drift was found, and an alarm was asked for; all was told.
+const DRIFT_FOUND: u8 = 4;
 
 fn main() -> ExitCode {
     CompleteEnv::with_factory(Arguments::command).complete(); // a shell that asks what may come ends here
@@ -34,6 +37,7 @@ fn main() -> ExitCode {
         Ok(0) => ExitCode::SUCCESS,
         Ok(_) => ExitCode::from(SOME_REFUSED),
         Err(error) if is_closed_pipe(&error) => ExitCode::SUCCESS,
+        Err(error) if error.is::<Alarm>() => ExitCode::from(DRIFT_FOUND),
         Err(error) => {
             let told = format!("{error:#}");
             let told = view::shown::visible(&told);
@@ -83,6 +87,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Assess(args) => commands::assess::run(args, session, output),
         Command::Score(args) => commands::score::run(args, session, output),
         Command::Doubts(args) => commands::doubts::run(args, session, output),
+        Command::Drift(args) => commands::drift::run(args, session, output),
         Command::Effects(args) => commands::effects::run(args, session, output),
         Command::Growth(args) => commands::growth::run(args, session, output),
         Command::Clusters(args) => commands::clusters::run(args, session, output),

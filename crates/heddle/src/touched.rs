@@ -3,8 +3,8 @@
 use heddle_files::{Role, RoundFile, STREAM, is_standard};
 use heddle_work::Session;
 use heddle_work::roles::{
-    ASSESSED, CHANGED, CLUSTERED, COPIES, COUNTS, DOUBTS, EXPLAINED, HELD_OUT, PLACES, PROBED, READ, REFUSED,
-    SCORED, TERMS, THEMES, WEIGHTS,
+    ASSESSED, CHANGED, CLUSTERED, COPIES, COUNTS, DOUBTS, EXPLAINED, FIRST, HELD_OUT, PLACES, PROBED, READ,
+    REFUSED, SCORED, TERMS, THEMES, WEIGHTS,
 };
 
 use crate::args::{Arguments, Command, RoundsStep};
@@ -114,6 +114,10 @@ impl Arguments {
             Command::Doubts(args) => {
                 reads.extend(args.known.as_deref());
                 writes.extend(of(DOUBTS, &args.out));
+            }
+            Command::Drift(args) => {
+                reads.push(&args.model);
+                writes.extend(of(FIRST, &args.out));
             }
             Command::Clusters(args) => writes.extend(of(CLUSTERED, &args.out)),
             Command::Effects(args) => writes.extend(of(Role::Picture, &args.picture)),

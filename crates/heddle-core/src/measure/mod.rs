@@ -18,6 +18,7 @@ pub(crate) mod log_odds_ratio;
 pub(crate) mod odds;
 pub(crate) mod prevalence;
 pub(crate) mod ranking;
+pub(crate) mod shift;
 pub(crate) mod verdict;
 
 pub use confusion::{ClassFigures, Confusion};
@@ -29,4 +30,7 @@ pub use interval::{CONFIDENCE, Figure, differ, mean, share};
 pub use odds::{logit, loss, sigmoid};
 pub use prevalence::precision_at;
 pub use ranking::roc_area;
+pub use shift::{
+    Shares, Shift, at_once, chance_of_rise, found_among, rise, shift_of_counts, shift_of_shares,
+};
 pub use verdict::{ClassRule, Cuts, Decision, Neutral, Place, Verdict, class_scores, probabilities, softmax};

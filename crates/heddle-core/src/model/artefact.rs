@@ -1,6 +1,8 @@
 //! What is learnt, as one value.
 
 use rayon::prelude::*;
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 
 use crate::beside::ColumnEffects;
@@ -15,6 +17,7 @@ use crate::measure::figures::{Figures, Reached};
 use crate::measure::interval::Figure;
 use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::model::fit::Fit;
+use crate::model::seen::Seen;
 use crate::resample::learnt_texts::LearntTexts;
 use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
@@ -72,6 +75,9 @@ pub struct Card {
     /// Where word vectors come from, where they count.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub vectors: Option<VectorSource>,
+    /// What the training reviews were like; missing in files from before it was kept.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub seen: Option<Seen>,
     /// Cross-validated figures on the training reviews; missing if the model was never
     /// validated.
     pub validated: Option<Validated>,
@@ -222,6 +228,21 @@ impl Parts {
     }
 }
 
+/// What the reviews of a corpus are like, as a model with these words sees them.
+fn seen(corpus: &Corpus, counted: &Counted, fit: &Fit, words: &Words) -> Seen {
+    let said = fit.said.clone();
+    if corpus.is_empty() {
+        return Seen { said, ..Seen::default() };
+    }
+    let seen = Seen { said, ..Seen::of_reviews(corpus) };
+    if counted.rules.hashed > 0 {
+        return seen;
+    }
+    let known: Vec<bool> = corpus.words.iter().map(|word| words.place(word).is_some()).collect();
+    let floor = counted.rules.floor(fit.mix.iter().sum());
+    seen.with_unknown(corpus, floor, |word| known[word as usize])
+}
+
 impl Model {
     /// Keeps what scoring needs of a fit: the kept terms, the terms that begin them, and
     /// their words.
@@ -233,6 +254,7 @@ impl Model {
         validated: Option<Validated>,
     ) -> Self {
         let used = used(counted, fit);
+        let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);
         let card = Card {
             mix: fit.mix,
             terms: fit.selection.len(),
@@ -249,9 +271,9 @@ impl Model {
             pivot: fit.selection.pivot,
             columns: fit.columns.clone(),
             vectors: fit.vectors.as_ref().and_then(|own| corpus.vector_source_of(own)),
+            seen: Some(seen(corpus, counted, fit, &words)),
             validated,
         };
-        let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);
         Self::from_parts(Parts {
             study: study.clone(),
             words,
@@ -269,6 +291,15 @@ impl Model {
     /// As [`new`](Self::new), of rows that came one after the other: no word is known of them.
     pub fn of_stream(counted: &Counted, fit: &Fit, study: &Study) -> Self {
         Self::new(&Corpus::read::<[Document]>(&[], study.corpus_rules()), counted, fit, study, None)
+    }
+
+    /// The same, with the languages of its training reviews.
+    #[must_use]
+    pub fn with_languages(mut self, languages: BTreeMap<String, u64>) -> Self {
+        if let Some(seen) = &mut self.card.seen {
+            seen.languages = languages;
+        }
+        self
     }
 
     /// The same, with the texts that it was learnt from.

@@ -4,6 +4,7 @@ use std::cell::LazyCell;
 use std::sync::Arc;
 
 use super::error::FitError;
+use super::seen::Said;
 use super::settle::{NeutralWeights, Settled, Settling};
 use super::teach::{Learnt, Lesson, Needs, better};
 use crate::beside::{Coding, ColumnEffects, Features};
@@ -64,6 +65,8 @@ pub struct Fit {
     pub decision: Decision,
     /// What that makes of the held-out rows that it was set on, where it was.
     pub reached: Option<Reached>,
+    /// What is said of held-out rows, where there are some.
+    pub said: Option<Said>,
 }
 
 /// Learns from `rows` (ascending): selects terms, chooses the strength if the study leaves
@@ -156,7 +159,7 @@ pub(super) fn settled(
     bags: Option<&VectorBags>,
 ) -> Result<Fit, FitError> {
     let Learnt { raw, held, strength, choice, convergence, blend, .. } = learnt;
-    let Settled { mut weights, mut intercept, half, mut neutral, calibration, decision, reached } =
+    let Settled { mut weights, mut intercept, half, mut neutral, calibration, decision, reached, said } =
         settling.settle(raw, &held)?;
     let (mut columns, mut vectors) = (None, None);
     if let Some(other) = &selection.other {
@@ -202,6 +205,7 @@ pub(super) fn settled(
         calibration,
         decision,
         reached,
+        said,
     })
 }
 

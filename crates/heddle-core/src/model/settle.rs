@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::error::FitError;
+use super::seen::Said;
 use super::teach::Raw;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
@@ -39,6 +40,8 @@ pub(crate) struct Settled {
     pub(crate) decision: Decision,
     /// What the decision makes of the held-out rows that it was set on, where it was.
     pub(crate) reached: Option<Reached>,
+    /// What is said of held-out rows, where there are some.
+    pub(crate) said: Option<Said>,
 }
 
 /// What raw scores are settled by.
@@ -117,9 +120,9 @@ impl Settling<'_> {
         let (intercept, half) = (middle(intercepts), (intercepts[0] - intercepts[1]).max(0.0) / 2.0);
         let place = |score: f64| calibration.place(Place::between(score + middle(correction), half));
         let places: Vec<Place> = rows.iter().map(|row| place(row.0)).collect();
-        let (decision, reached) = self.decision(held, &places, Some(half))?;
+        let (decision, reached, said) = self.decision(held, &places, Some(half))?;
         let weights = narrowed(weights);
-        Ok(Settled { weights, intercept, half, neutral: None, calibration, decision, reached })
+        Ok(Settled { weights, intercept, half, neutral: None, calibration, decision, reached, said })
     }
 
     fn free(
@@ -167,7 +170,7 @@ impl Settling<'_> {
             calibration.place(Place::apart(log_odds + by[0], neutrality + by[1]))
         };
         let places: Vec<Place> = held.iter().map(place).collect();
-        let (decision, reached) = self.decision(held, &places, None)?;
+        let (decision, reached, said) = self.decision(held, &places, None)?;
         let neutral = NeutralWeights { weights: narrowed(neutral), intercept: neutral_intercept };
         Ok(Settled {
             weights: narrowed(weights),
@@ -177,6 +180,7 @@ impl Settling<'_> {
             calibration,
             decision,
             reached,
+            said,
         })
     }
 
@@ -185,7 +189,7 @@ impl Settling<'_> {
         held: &[Held],
         places: &[Place],
         half: Option<f64>,
-    ) -> Result<(Decision, Option<Reached>), FitError> {
+    ) -> Result<(Decision, Option<Reached>, Option<Said>), FitError> {
         let groups: Vec<u64> = held.iter().map(|held| self.groups[held.row as usize]).collect();
         let shown = |((row, place), weight): ((&Held, &Place), f64)| Shown {
             place: *place,
@@ -197,12 +201,12 @@ impl Settling<'_> {
         let wanted = deciding.precision_negative.unwrap_or_default();
         let decision = decide(deciding, (Classes::of(self.mix), half), &shown, self.study.balance.natural)
             .map_err(|error| FitError::OutOfReach { wanted, best: error.best })?;
+        let said: Vec<Verdict> = places.iter().map(|place| decision.verdict(*place)).collect();
         let reached = deciding.learns().then(|| {
             let labels: Vec<Polarity> = held.iter().map(|held| held.label).collect();
-            let said: Vec<Verdict> = places.iter().map(|place| decision.verdict(*place)).collect();
             Reached::new(&labels, &said, &groups)
         });
-        Ok((decision, reached.flatten()))
+        Ok((decision, reached.flatten(), (!said.is_empty()).then(|| Said::of(&said))))
     }
 }
 

@@ -12,9 +12,9 @@ use crate::complete;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
-    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriversArgs, EffectsArgs, ExplainArgs, GrowthArgs,
-    InspectArgs, ProbeArgs, ReportArgs, RoundsArgs, RoundsStep, RunArgs, ScoreArgs, ShellArgs, ShellView,
-    StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
+    AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriftArgs, DriversArgs, EffectsArgs, ExplainArgs,
+    GrowthArgs, InspectArgs, ProbeArgs, ReportArgs, RoundsArgs, RoundsStep, RunArgs, ScoreArgs, ShellArgs,
+    ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
@@ -31,7 +31,7 @@ pub use reviews::{
     name = "heddle",
     version,
     max_term_width = 100,
-    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --text comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused."
+    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --text comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused, 4 drift was found (drift --alarm)."
 )]
 pub struct Arguments {
     #[command(flatten)]
@@ -140,6 +140,8 @@ pub enum Command {
     Assess(AssessArgs),
     /// Give new reviews a class and probabilities, row by row
     Score(ScoreArgs),
+    /// Tell whether new reviews are still like those that a model was learnt from: words, lengths, scores, themes
+    Drift(DriftArgs),
     /// Show what customers complain about and what they praise: themes, where and when, in their words
     Drivers(DriversArgs),
     /// Show which reviews say like things: clusters, their words and their mix of classes
@@ -185,6 +187,7 @@ impl Arguments {
                 }
             },
             Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Drift(args) => (Some(&args.columns), Some(&args.row)),
             Command::Clusters(args) => (Some(&args.columns), Some(&args.row)),
             Command::Effects(args) => (Some(&args.columns), Some(&args.row)),
             Command::Doubts(args) => (Some(&args.columns), Some(&args.row)),

@@ -137,6 +137,31 @@ pub struct ValidateArgs {
 
 #[derive(Debug, Args)]
 #[command(
+    after_help = "Examples:\n  heddle drift m.heddle december.csv --date posted\n  heddle drift m.heddle december.csv --first 50 --out first.csv\n  heddle drift m.heddle december.csv --alarm --json      for a scheduler: exit code 4 where there is drift"
+)]
+pub struct DriftArgs {
+    /// The model
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Name this many reviews to be read first
+    #[arg(long, value_name = "N", default_value_t = 5)]
+    pub first: usize,
+    /// Write these reviews
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<String>,
+    /// End with exit code 4 where there is drift
+    #[arg(long)]
+    pub alarm: bool,
+}
+
+#[derive(Debug, Args)]
+#[command(
     after_help = "Examples:\n  heddle drivers reviews.csv --date posted --set 'reviews.beside=[\"channel\"]'\n  heddle drivers reviews.csv --out themes.csv --picture themes.png --words words.png\n  heddle drivers reviews.csv --names names.csv        columns word and name"
 )]
 pub struct DriversArgs {

@@ -7,6 +7,7 @@ pub mod compare;
 pub mod copies;
 pub mod demo;
 pub mod doubts;
+pub mod drift;
 pub mod drivers;
 pub mod effects;
 pub mod explain;
