@@ -48,7 +48,8 @@ fn what_training_never_saw_is_found_and_named_and_read_first() {
         assert!(!shift.known && shift.now.value == Some(50.0 / 300.0));
     }
     // What is said in the same words is read once.
-    assert!(found.first[0] % 6 == 0 && found.first.iter().any(|row| row % 6 != 0), "{:?}", found.first);
+    assert!(found.first[0] == 0 && found.first.len() < 5, "{:?}", found.first);
+    assert!(found.first.iter().all(|row| row % 6 == 0), "{:?}", found.first);
     let unknown = found.respects.iter().find(|respect| respect.name == "unknown_words").expect("shares");
     assert!(unknown.drifted && unknown.shares[0].now > unknown.shares[0].before);
 }

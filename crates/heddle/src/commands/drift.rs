@@ -80,7 +80,9 @@ fn show(drifted: &Drifted, page: &mut Page) {
     if let Some(path) = &drifted.written {
         page.written(path, "");
     }
-    next_steps(page, &drifted.next);
+    if !drifted.next.is_empty() {
+        next_steps(page, &drifted.next);
+    }
 }
 
 fn show_respects(respects: &[Respect], page: &mut Page) {
@@ -162,6 +164,9 @@ fn show_themes(drifted: &Drifted, page: &mut Page) {
 }
 
 fn show_words(rose: &[WordShift], fell: &[WordShift], page: &mut Page) {
+    if rose.is_empty() && fell.is_empty() {
+        return;
+    }
     let mut table = Table::new(&[
         ("rose", Side::Left),
         ("training", Side::Right),
