@@ -99,6 +99,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Run(args) => commands::run::run(args, session, output),
         Command::Ledger(args) => commands::ledger::run(args, session, output),
         Command::Study(args) => commands::study::run(args, session, output),
+        Command::System(args) => commands::system::run(args, session, output),
         Command::Shell(args) => commands::shell::run(args, session),
     }
 }

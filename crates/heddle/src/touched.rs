@@ -148,6 +148,7 @@ impl Arguments {
             // Their folders are staged whole.
             Command::Demo(_) | Command::Run(_) => {}
             Command::Growth(_) | Command::Ledger(_) | Command::Study(_) | Command::Shell(_) => {}
+            Command::System(_) => {}
         }
         touched
     }

@@ -14,7 +14,7 @@ use columns::{ColumnArgs, RowArgs};
 pub use models::{
     AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriftArgs, DriversArgs, EffectsArgs, ExplainArgs,
     GrowthArgs, InspectArgs, ProbeArgs, ReportArgs, RoundsArgs, RoundsStep, RunArgs, ScoreArgs, ShellArgs,
-    ShellView, StudyArgs, StudyView, TrainArgs, TuneArgs, ValidateArgs,
+    ShellView, StudyArgs, StudyView, SystemArgs, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
@@ -164,6 +164,8 @@ pub enum Command {
     Ledger(LedgerArgs),
     /// Show the settings in force, or their schema
     Study(StudyArgs),
+    /// Show what the program finds around it, for a report of a fault: machine, threads, terminal, files
+    System(SystemArgs),
     /// Print what a shell needs: completions, pages of the manual
     Shell(ShellArgs),
 }

@@ -582,6 +582,14 @@ pub enum StudyView {
 }
 
 #[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  heddle system\n  heddle system m.heddle reviews.csv --json")]
+pub struct SystemArgs {
+    /// Files to look at: models, reviews
+    #[arg(value_name = "FILES")]
+    pub files: Vec<String>,
+}
+
+#[derive(Debug, Args)]
 #[command(
     after_help = "Examples:\n  heddle shell completions bash > ~/.local/share/bash-completion/completions/heddle\n  heddle shell completions zsh > ~/.zfunc/_heddle\n  heddle shell completions fish > ~/.config/fish/completions/heddle.fish\n  heddle shell manual --out ~/.local/share/man/man1"
 )]

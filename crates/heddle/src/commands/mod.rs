@@ -25,6 +25,7 @@ pub mod shell;
 pub mod split;
 pub mod study;
 pub mod survey;
+pub mod system;
 pub mod terms;
 pub mod tokens;
 pub mod train;
