@@ -97,4 +97,13 @@ fn what_a_model_does_not_keep_is_not_compared() {
         .filter_map(|own| own["name"].as_str())
         .collect();
     assert_eq!(names, ["length", "language", "scores", "verdicts"]);
+    // Of rows that were read one after the other only what is said of those that were held back is known.
+    let online = ["--set", "terms.hashed=12", "--set", "model.learner=online"];
+    folder.done(&[&["train", "training.csv", "--out", "o.heddle"][..], &online].concat());
+    let found = folder.json(&["drift", "o.heddle", "same.csv"]);
+    let compared = |own: &serde_json::Value| own["p"].is_number().then(|| own["name"].clone());
+    let compared: Vec<_> =
+        found["respects"].as_array().expect("respects").iter().filter_map(compared).collect();
+    assert_eq!(compared, ["scores", "verdicts"]);
+    assert_eq!(found["found"], false, "{found}");
 }

@@ -232,7 +232,8 @@ impl Parts {
 fn seen(corpus: &Corpus, counted: &Counted, fit: &Fit, words: &Words) -> Seen {
     let said = fit.said.clone();
     if corpus.is_empty() {
-        return Seen { said, ..Seen::default() };
+        // Of rows that were not kept nothing more is known; they count as independent of each other.
+        return Seen { said, independent: 1.0, ..Seen::default() };
     }
     let seen = Seen { said, ..Seen::of_reviews(corpus) };
     if counted.rules.hashed > 0 {
