@@ -142,13 +142,7 @@ pub fn drift(session: &Session, options: &DriftOptions) -> Result<Drifted> {
     };
     let first: Vec<Named> = drift.first.iter().map(|row| named(*row)).collect();
     if let Some(path) = &options.out {
-        let columns = [Column::text(names.column()), Column::text("called"), Column::text("text")];
-        let mut writer = session.row_writer(FIRST, path, &columns)?;
-        for Named { id, called, text } in &first {
-            writer.row([id.as_str(), called.map_or("unsure", Polarity::name), text])?;
-        }
-        writer.finish()?;
-        session.commit()?;
+        write(path, &first, names.column(), session)?;
     }
     Ok(Drifted {
         model: options.model.clone(),
@@ -168,6 +162,17 @@ pub fn drift(session: &Session, options: &DriftOptions) -> Result<Drifted> {
         first,
         drift,
     })
+}
+
+/// Writes the reviews to be read first.
+fn write(path: &str, first: &[Named], named_by: &str, session: &Session) -> Result<()> {
+    let columns = [Column::text(named_by), Column::text("called"), Column::text("text")];
+    let mut writer = session.row_writer(FIRST, path, &columns)?;
+    for Named { id, called, text } in first {
+        writer.row([id.as_str(), called.map_or("unsure", Polarity::name), text])?;
+    }
+    writer.finish()?;
+    session.commit()
 }
 
 /// The months of the reviews, where the study names a column of dates that is there.
