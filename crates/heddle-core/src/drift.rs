@@ -11,8 +11,8 @@ use serde::Serialize;
 
 use crate::labels::polarity::Polarity;
 use crate::measure::{
-    Figure, Figures, Shares, Shift, at_once, chance_of_rise, found_among, rise, share, shift_of_counts,
-    shift_of_shares,
+    Figure, Shares, Shift, at_once, chance_of_rise, found_among, negative_behind, rise, share,
+    shift_of_counts, shift_of_shares,
 };
 use crate::model::seen::independent;
 use crate::model::{LENGTHS, LOG_ODDS, Model, Said, Score, Scorer, Seen, parted};
@@ -390,35 +390,11 @@ fn to_read(batch: &Batch, rose: &[(Word, WordShift)], most: usize) -> Vec<u32> {
     rows.into_iter().map(|(row, _)| row).collect()
 }
 
-/// The share of negative reviews behind the verdicts of a model whose recalls are known: Rogan and Gladen (1978),
-/// "Estimating prevalence from the results of a screening test", American Journal of Epidemiology 107, DOI
-/// 10.1093/oxfordjournals.aje.a112510. Holds where the model makes the same mistakes in each class as it did when it
-/// was validated.
+/// The share of negative reviews behind the verdicts of a model of two classes that was validated.
 fn corrected(model: &Model, batch: &Batch) -> Option<Figure> {
-    let figures: &Figures = &model.card().validated.as_ref()?.figures;
-    if model.card().mix[Polarity::Neutral] > 0 {
-        return None;
-    }
-    let recall = |class| {
-        let own = figures.class(class)?.recall;
-        Some((own.value?, (own.high? - own.low?) / 2.0))
-    };
-    let ((negative, a), (positive, b)) = (recall(Polarity::Negative)?, recall(Polarity::Positive)?);
-    let informed = negative + positive - 1.0;
-    let called = share(
-        batch.scores.iter().filter(|own| own.polarity() == Polarity::Negative).count(),
-        batch.scores.len(),
-    );
-    let (value, half) = (called.value?, (called.high? - called.low?) / 2.0);
-    if informed <= 0.0 {
-        return None;
-    }
-    let estimate = ((value + positive - 1.0) / informed).clamp(0.0, 1.0);
-    let error = (half.powi(2) + (estimate * a).powi(2) + ((1.0 - estimate) * b).powi(2)).sqrt() / informed;
-    Some(Figure {
-        value: Some(estimate),
-        low: Some((estimate - error).max(0.0)),
-        high: Some((estimate + error).min(1.0)),
-        n: batch.scores.len(),
-    })
+    let (card, scores) = (model.card(), &batch.scores);
+    let called =
+        share(scores.iter().filter(|own| own.polarity() == Polarity::Negative).count(), scores.len());
+    let figures = &card.validated.as_ref()?.figures;
+    if card.mix[Polarity::Neutral] > 0 { None } else { negative_behind(&called, figures) }
 }

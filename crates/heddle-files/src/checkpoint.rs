@@ -24,7 +24,7 @@ use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 
 use crate::error::FileError;
-use crate::framed::{begun, ended, opened, put, put_all, put_entries};
+use crate::framed::{begins, begun, ended, opened, put, put_all, put_entries};
 use crate::output::folder_of;
 
 const MARK: [u8; 8] = *b"HEDDLE\r\x01";
@@ -52,10 +52,7 @@ pub struct CheckpointHead<T> {
 /// # Errors
 /// If it is there and cannot be read.
 pub fn is_checkpoint(path: &str) -> Result<bool, FileError> {
-    use std::io::Read;
-    let mut start = [0; 8];
-    let mut file = std::fs::File::open(path).map_err(|error| FileError::io(path, error))?;
-    Ok(file.read_exact(&mut start).is_ok() && start == MARK)
+    begins(path, MARK)
 }
 
 /// Writes a checkpoint in the place of the one before: under a name of its own first, so that there is always a whole one.

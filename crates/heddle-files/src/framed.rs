@@ -11,11 +11,26 @@
 //! u64       XXH3-64 of everything before it
 //! ```
 
+use std::fs::File;
+use std::io::Read;
+
 use heddle_core::labels::Polarity;
 use heddle_core::matrix::Entry;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use xxhash_rust::xxh3::xxh3_64;
+
+use crate::error::FileError;
+
+/// Whether a file begins with this mark.
+///
+/// # Errors
+/// If it cannot be read.
+pub(crate) fn begins(path: &str, mark: [u8; 8]) -> Result<bool, FileError> {
+    let mut start = [0; 8];
+    let mut file = File::open(path).map_err(|error| FileError::io(path, error))?;
+    Ok(file.read_exact(&mut start).is_ok() && start == mark)
+}
 
 /// A number of a fixed width.
 pub(crate) trait Number: Copy {

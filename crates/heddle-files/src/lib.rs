@@ -39,7 +39,7 @@ pub use digest::digest_of;
 pub use discreet::discreet;
 pub use error::FileError;
 pub use ledger::{Entry, Ledger, note};
-pub use model_file::{from_bytes, read_model, to_bytes, write_model};
+pub use model_file::{from_bytes, is_model, read_model, to_bytes, write_model};
 pub use output::{
     MARK, Noted, Output, Outputs, STREAM, StagedFolder, Written, abandon, append, folder_of, is_standard,
     read_noted, update,

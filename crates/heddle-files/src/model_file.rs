@@ -143,6 +143,14 @@ pub fn write_model(outputs: &Outputs, path: &str, model: &Model) -> Result<Writt
     outputs.write(path, &to_bytes(model))
 }
 
+/// Whether a file is a model, sound or not.
+///
+/// # Errors
+/// If it cannot be read.
+pub fn is_model(path: &str) -> Result<bool, FileError> {
+    crate::framed::begins(path, *MAGIC)
+}
+
 /// Reads a model.
 ///
 /// # Errors

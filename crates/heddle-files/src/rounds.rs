@@ -81,7 +81,7 @@ pub struct PlaceRows {
 }
 
 /// What stands at the head of a file.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct RoundHead {
     /// The version of the program that wrote it.
     pub heddle: String,
@@ -243,12 +243,11 @@ impl RowsReader {
         let name = std::path::Path::new(path).file_name().map_or(path.into(), |name| name.to_string_lossy());
         let account = serde_json::Value::Null;
         let place = PlaceRows { digest: format!("{digest:016x}"), rows, name: name.into_owned(), account };
-        let head = RoundHead { heddle: String::new(), settings: String::new(), places: Vec::new() };
         let mut reader = Self {
             path: path.into(),
             file,
             hash: Box::new(Xxh3::new()),
-            head,
+            head: RoundHead::default(),
             columns,
             length,
             read: 0,

@@ -3,26 +3,26 @@
 use std::collections::{BTreeMap, HashSet};
 
 use heddle_core::drift::{Batch, Drift, NewTheme, drift as drift_of};
-use heddle_core::labels::{Day, Polarity, read_date};
+use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, mean, share};
 use heddle_core::model::Model;
 use heddle_core::text::{Document, language};
-use heddle_files::{Column, find_column};
+use heddle_files::Column;
 use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::error::{Result, fail};
 use crate::judgement::NextStep;
 use crate::reviews::found::{Needs, with_found};
-use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
+use crate::reviews::labelled::{Kept, LabelledReviews, Purpose, days_of};
 use crate::reviews::labelling::Account;
 use crate::reviews::names::RowNames;
 use crate::roles::FIRST;
 use crate::scoring::open;
 use crate::session::Session;
-use crate::words::{count, shell};
+use crate::words::{count, percent, shell};
 
-/// Texts whose language is told, spread over all.
+/// New texts whose language is told, spread over all.
 const TOLD: usize = 1_000;
 
 /// Which model, and which reviews.
@@ -92,12 +92,12 @@ pub struct Month {
     pub themes: Vec<Figure>,
 }
 
-/// The languages of some reviews, spread over all of them.
+/// The languages of at most so many reviews, spread over all of them.
 pub(crate) fn languages<'d>(
-    reviews: usize,
+    (reviews, most): (usize, usize),
     review: impl Fn(usize) -> Document + Sync + 'd,
 ) -> BTreeMap<String, u64> {
-    let step = reviews.div_ceil(TOLD).max(1);
+    let step = reviews.div_ceil(most).max(1);
     let looked: Vec<usize> = (0..reviews).step_by(step).collect();
     let told: Vec<String> = looked
         .into_par_iter()
@@ -129,7 +129,7 @@ pub fn drift(session: &Session, options: &DriftOptions) -> Result<Drifted> {
     }
     let task = session.busy("comparing");
     let batch = Batch::new(&model, &texts);
-    let languages = languages(texts.len(), |at| texts[at].clone());
+    let languages = languages((texts.len(), TOLD), |at| texts[at].clone());
     let drift = drift_of(&model, &batch, &languages, options.first);
     task.end();
     let named = |row: u32| {
@@ -183,12 +183,10 @@ fn months(reviews: &LabelledReviews, session: &Session, batch: &Batch, drift: &D
     if !session.names("reviews.date") && !table.columns().iter().any(|column| column.name == *name) {
         return Ok(Vec::new());
     }
-    let at = find_column(table.place(0).0, table.columns(), name)?;
-    let day = |row: &usize| read_date(table.cell(*row, at), study.reviews.dates).map(|read| read.day);
     let mut of: BTreeMap<String, Vec<u32>> = BTreeMap::new();
-    for (review, row) in (0..).zip(&reviews.rows) {
-        if let Some(month) = day(row).map(Day::month) {
-            of.entry(month).or_default().push(review);
+    for (review, day) in (0..).zip(days_of(table, &reviews.rows, study)?) {
+        if let Some(day) = day {
+            of.entry(day.month()).or_default().push(review);
         }
     }
     let told = |(month, rows): (String, Vec<u32>)| {
@@ -212,7 +210,7 @@ fn months(reviews: &LabelledReviews, session: &Session, batch: &Batch, drift: &D
 
 /// What was found, in one sentence.
 fn sentence(drift: &Drift) -> String {
-    let percent = |share: f64| format!("{:.1} %", 100.0 * share);
+    let percent = |share: f64| percent(Some(share));
     let mut parts = Vec::new();
     let new = drift.themes.iter().filter(|theme| theme.new).count();
     if let Some(theme) = drift.themes.first().filter(|theme| theme.new) {

@@ -5,7 +5,7 @@
 //! model is learnt. Who carries files between them is not our business: an engine, a script, a person.
 
 use heddle_core::labels::Classes;
-use heddle_core::model::{Answer, Ask, Asked, LabelledRows, Model, Next, Place, Rounds, StreamFit};
+use heddle_core::model::{Answer, Ask, Asked, LabelledRows, Model, Next, Place, Rounds, StreamFit, Topic};
 use heddle_core::settings::Study;
 use heddle_files::{
     PlaceRows, Role, RoundFile, RoundHead, RowsReader, RowsWriter, answer_bytes, ask_bytes, pulls_bytes,
@@ -62,8 +62,8 @@ pub struct AnswerOptions {
 pub struct Answered {
     /// The number of the question, from 0.
     pub round: u32,
-    /// What was asked: `size`, `counts`, `lesson` or `scores`.
-    pub asked: &'static str,
+    /// What was asked.
+    pub asked: Topic,
     /// The labelled rows of the place.
     pub rows: u64,
     /// The file.
@@ -92,8 +92,8 @@ pub struct NextOptions {
 pub struct NextRound {
     /// The number of the question that is open, from 0.
     pub round: u32,
-    /// What it asks: `size`, `counts`, `lesson` or `scores`; missing once the model is learnt.
-    pub asks: Option<&'static str>,
+    /// What it asks; missing once the model is learnt.
+    pub asks: Option<Topic>,
     /// Whether the model is learnt.
     pub finished: bool,
     /// Places that answer.
@@ -141,8 +141,8 @@ pub fn place_rows(session: &Session, options: &PlaceOptions) -> Result<Placed> {
         |own| own != RowUse::None,
         |worked| {
             let class = |own: &RowUse| match own {
-                RowUse::Teaches(class) | RowUse::Repeats(class) | RowUse::HeldBack(class) => Some(*class),
-                RowUse::None => None,
+                RowUse::Teaches(class) => Some(*class),
+                _ => None, // a first look decides no more
             };
             task.advance(worked.read);
             let classes = worked.uses.iter().filter_map(class).collect();
@@ -183,7 +183,7 @@ pub fn answer_round(session: &Session, options: &AnswerOptions) -> Result<Answer
         session.outputs().write(path, &pulls_bytes(&about, ask.round, &place.pulls))?;
     }
     session.commit()?;
-    let (asked, rows) = (word(&ask), reader.place().rows);
+    let (asked, rows) = (ask.asked.topic(), reader.place().rows);
     Ok(Answered { round: ask.round, asked, rows, written: options.out.clone(), bytes: written.bytes })
 }
 
@@ -257,8 +257,10 @@ pub fn next_round(session: &Session, options: &NextOptions) -> Result<NextRound>
         };
         let (told, bytes) = match next {
             Next::Ask(rounds) => {
-                ask(&rounds, &head, options, session)?;
-                (NextRound::open(&rounds, &head, study), state_bytes(&head, &rounds))
+                let asks = Some(ask(&rounds, &head, options, session)?);
+                let told =
+                    NextRound { round: rounds.round, asks, gap: rounds.gap(), ..NextRound::of(&head, study) };
+                (told, state_bytes(&head, &rounds))
             }
             Next::Learnt(fit) => {
                 let told = finish(*fit, &head, options, session)?;
@@ -271,14 +273,15 @@ pub fn next_round(session: &Session, options: &NextOptions) -> Result<NextRound>
     Ok(found.expect("an answer is made before the state is written"))
 }
 
-/// Writes a question.
-fn ask(rounds: &Rounds, head: &RoundHead, options: &NextOptions, session: &Session) -> Result<()> {
+/// Writes a question; what it asks.
+fn ask(rounds: &Rounds, head: &RoundHead, options: &NextOptions, session: &Session) -> Result<Topic> {
     let sizes: Vec<u64> = head.places.iter().map(|place| place.rows).collect();
     let ask = rounds.ask(session.study(), &sizes)?;
     session.writes(Role::Round(RoundFile::Question), &options.question)?;
     let head = RoundHead { places: Vec::new(), ..head.clone() };
     session.outputs().write(&options.question, &ask_bytes(&head, &ask))?;
-    session.commit()
+    session.commit()?;
+    Ok(ask.asked.topic())
 }
 
 /// Writes the model.
@@ -315,11 +318,6 @@ impl NextRound {
             tolerance: study.model.tolerance,
             trained: None,
         }
-    }
-
-    fn open(rounds: &Rounds, head: &RoundHead, study: &Study) -> Self {
-        let asks = Some(rounds.asks());
-        Self { round: rounds.round, asks, gap: rounds.gap(), ..Self::of(head, study) }
     }
 }
 
@@ -418,14 +416,5 @@ fn same_settings(path: &str, own: &str, asked: &str) -> Result<()> {
     match own == asked {
         true => Ok(()),
         false => fail!(Options, "{path} was made under other settings: every call must name the same ones"),
-    }
-}
-
-fn word(ask: &Ask) -> &'static str {
-    match ask.asked {
-        Asked::Size => "size",
-        Asked::Counts => "counts",
-        Asked::Lesson { .. } => "lesson",
-        Asked::Scores { .. } => "scores",
     }
 }

@@ -115,6 +115,9 @@ struct Read {
     languages: BTreeMap<String, u64>,
 }
 
+/// Training reviews whose language is told, spread over all: to tell it takes longer than to read the review.
+const TOLD: usize = 256;
+
 impl Read {
     fn new(reviews: &LabelledReviews, session: &Session) -> Result<Self> {
         reviews.check_classes()?;
@@ -127,7 +130,7 @@ impl Read {
         let corpus = with_vectors(corpus, &study, session)?;
         // A model keeps no path.
         study.features.vectors = study.features.vectors.as_deref().map(file_name);
-        let languages = languages(reviews.rows.len(), |at| reviews.review(at));
+        let languages = languages((reviews.rows.len(), TOLD), |at| reviews.review(at));
         Ok(Self { study, corpus, middle: reviews.middle_texts(), languages })
     }
 

@@ -6,14 +6,7 @@ use common::{Folder, column, holds};
 
 /// `many.csv` and three parts of it.
 fn parts() -> Folder {
-    let folder = Folder::with_many(900);
-    let text = folder.text("many.csv");
-    let rows: Vec<&str> = text.lines().collect();
-    let part = |rows: &[&str]| format!("id,review,stars\n{}\n", rows.join("\n"));
-    folder
-        .file("a.csv", part(&rows[1..101]))
-        .file("b.csv", part(&rows[101..550]))
-        .file("c.csv", part(&rows[550..]))
+    Folder::with_parts([("a.csv", 100), ("b.csv", 449), ("c.csv", 351)])
 }
 
 const PARTS: [&str; 3] = ["a", "b", "c"];

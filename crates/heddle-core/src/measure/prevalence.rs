@@ -39,3 +39,21 @@ pub fn precision_at(figures: &Figures, class: Polarity, negative: f64) -> Figure
     let above = (high.ln() - hits.ln()).hypot(alarms.ln() - fewest.ln());
     Figure::new(sigmoid(odds), sigmoid(odds - below), sigmoid(odds + above), n)
 }
+
+/// The share of negative reviews behind the share of them that is called so, for a caller whose recalls are known: Rogan and
+/// Gladen (1978), "Estimating prevalence from the results of a screening test", American Journal of Epidemiology 107, DOI
+/// 10.1093/oxfordjournals.aje.a112510. Holds where the same mistakes are made in each class as when the recalls were found.
+/// Undefined where calls tell nothing of the classes.
+pub fn negative_behind(called: &Figure, figures: &Figures) -> Option<Figure> {
+    let half = |own: &Figure| Some((own.value?, (own.high? - own.low?) / 2.0));
+    let recall = |class| half(&figures.class(class)?.recall);
+    let ((negative, a), (positive, b)) = (recall(Polarity::Negative)?, recall(Polarity::Positive)?);
+    let (value, half) = half(called)?;
+    let informed = negative + positive - 1.0;
+    if informed <= 0.0 {
+        return None;
+    }
+    let estimate = ((value + positive - 1.0) / informed).clamp(0.0, 1.0);
+    let error = (half.powi(2) + (estimate * a).powi(2) + ((1.0 - estimate) * b).powi(2)).sqrt() / informed;
+    Some(Figure::new(estimate, estimate - error, estimate + error, called.n).within(0.0, 1.0))
+}

@@ -1,8 +1,8 @@
 //! What is learnt, as one value.
 
-use rayon::prelude::*;
 use std::collections::BTreeMap;
 
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
 use crate::beside::ColumnEffects;

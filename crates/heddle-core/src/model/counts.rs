@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::error::FitError;
+use super::error::{FitError, check_kept, check_mix};
 use super::fit::{Fit, settled};
 use super::settle::Settling;
 use super::teach::{Learnt, Raw};
@@ -53,15 +53,8 @@ pub fn fit_counts(tallied: &Tallied, study: &Study) -> Result<Fit, FitError> {
     assert!(asks.is_none(), "these settings ask for reviews: {asks:?}");
     let selection = &tallied.selection;
     let mix = selection.mix;
-    if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
-        return Err(FitError::OneClass { mix });
-    }
-    if selection.is_empty() {
-        return Err(FitError::NoTerms {
-            counted: tallied.counted.vocabulary.len(),
-            reviews: mix.iter().sum(),
-        });
-    }
+    check_mix(mix)?;
+    check_kept(selection, &tallied.counted)?;
     let (classes, learning) = (Classes::of(mix), &study.model);
     let value = |class: Polarity, column: usize| match learning.events {
         Events::Presence => f64::from(selection.count(class, crate::terms::TermId::new(column as u32))),

@@ -2,6 +2,8 @@
 
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
+use crate::terms::count::Counted;
+use crate::terms::select::Selection;
 
 /// Why nothing can be learnt from a set of rows.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -40,4 +42,18 @@ pub enum FitError {
         /// The best there is.
         best: f64,
     },
+}
+
+/// Refuses reviews of this mix if one of the poles is absent.
+pub(super) fn check_mix(mix: ClassCounts) -> Result<(), FitError> {
+    match Polarity::POLES.iter().any(|class| mix[*class] == 0) {
+        true => Err(FitError::OneClass { mix }),
+        false => Ok(()),
+    }
+}
+
+/// Refuses a selection that leaves nothing to learn from.
+pub(super) fn check_kept(selection: &Selection, counted: &Counted) -> Result<(), FitError> {
+    let (counted, reviews) = (counted.vocabulary.len(), selection.mix.iter().sum());
+    if selection.is_empty() { Err(FitError::NoTerms { counted, reviews }) } else { Ok(()) }
 }

@@ -3,14 +3,13 @@
 use std::cell::LazyCell;
 use std::sync::Arc;
 
-use super::error::FitError;
+use super::error::{FitError, check_kept, check_mix};
 use super::seen::Said;
 use super::settle::{NeutralWeights, Settled, Settling};
 use super::teach::{Learnt, Lesson, Needs, better};
 use crate::beside::{Coding, ColumnEffects, Features};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
-use crate::labels::polarity::Polarity;
 use crate::learn::calibrate::Calibration;
 use crate::learn::inner_validation::{InnerFolds, calibrating_folds, choosing_folds};
 use crate::learn::lambda::LambdaChoice;
@@ -216,15 +215,10 @@ fn select(
     rows: &[u32],
     features: &Features,
 ) -> Result<Selection, FitError> {
-    let mix = sample.mix(rows);
-    if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
-        return Err(FitError::OneClass { mix });
-    }
+    check_mix(sample.mix(rows))?;
     let selection = Selection::under(features, counted, sample, rows);
-    match selection.is_empty() {
-        true => Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: rows.len() }),
-        false => Ok(selection),
-    }
+    check_kept(&selection, counted)?;
+    Ok(selection)
 }
 
 impl Fit {

@@ -4,7 +4,7 @@
 use std::cell::LazyCell;
 use std::sync::Arc;
 
-use super::error::FitError;
+use super::error::{FitError, check_kept};
 use super::fit::{Fit, settled};
 use super::settle::Settling;
 use super::teach::{Learnt, Needs, Raw, blended};
@@ -83,10 +83,8 @@ pub(super) fn select(
 ) -> Result<(Counted, Selection), FitError> {
     let counted = Counted::of_columns(&study.terms, mix.iter().sum());
     let selection = Selection::of_counts(&counted, mix, counts);
-    match selection.is_empty() {
-        true => Err(FitError::NoTerms { counted: counted.vocabulary.len(), reviews: mix.iter().sum() }),
-        false => Ok((counted, selection)),
-    }
+    check_kept(&selection, &counted)?;
+    Ok((counted, selection))
 }
 
 /// What is known once the weights are.
@@ -119,9 +117,11 @@ impl HeldBack<'_> {
             cost: judged[own.class],
         };
         let mut held: Vec<Held> = rows.iter().enumerate().map(of_row).collect();
-        let leanings = LazyCell::new(|| selection.leanings(&counted.rules));
         let blend = match study.model.blends(study.terms.emphasis) {
-            true => blended(&mut weights, &mut held, layout, &leanings),
+            true => {
+                let leanings = LazyCell::new(|| selection.leanings(&counted.rules));
+                blended(&mut weights, &mut held, layout, &leanings)
+            }
             false => Blend::default(),
         };
         let learnt = Learnt {
@@ -135,7 +135,6 @@ impl HeldBack<'_> {
         };
         let groups: Vec<u64> = rows.iter().map(|row| row.group).collect();
         let settling = Settling { study, mix, calibrated, groups: &groups };
-        drop(leanings);
         let fit = settled(learnt, Arc::new(selection), &settling, None)?;
         let crossed = Crossed { study, classes, mix, calibrated };
         Ok(StreamFit { held_back: crossed.figures(&held, &groups, &fit.decision), counted, fit })

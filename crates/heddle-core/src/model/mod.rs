@@ -21,7 +21,9 @@ pub use counts::fit_counts;
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};
 pub use held_back::{HeldScore, StreamFit};
-pub use rounds::{Answer, Ask, Asked, Known, LabelledRows, Lesson, Next, Place, Rounds, Stage, Weights};
+pub use rounds::{
+    Answer, Ask, Asked, Known, LabelledRows, Lesson, Next, Place, Rounds, Stage, Topic, Weights,
+};
 pub use scorer::{Score, Scorer};
 pub use seen::{LENGTHS, LOG_ODDS, Said, Seen, parted};
 pub use settle::NeutralWeights;

@@ -21,7 +21,7 @@
 //!
 //! Cost of a round: five passes over the entries of a place. Memory of a place: 8 bytes an entry, 8 an example, 28 a column.
 
-use super::error::FitError;
+use super::error::{FitError, check_mix};
 use super::held_back::{HeldBack, HeldScore, StreamFit, select};
 use super::stream::StreamCounts;
 use crate::labels::classes::Classes;
@@ -36,6 +36,7 @@ use crate::settings::study::Study;
 use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::weigh::Weighed;
+use serde::Serialize;
 
 /// The largest number of rounds of learning.
 const ROUNDS: u32 = 1000;
@@ -67,6 +68,20 @@ pub struct Ask {
     pub asked: Asked,
 }
 
+/// What can be asked, in a word.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Topic {
+    /// How many rows there are.
+    Size,
+    /// Counts of terms.
+    Counts,
+    /// How the weights are to change.
+    Lesson,
+    /// The scores of rows that do not teach.
+    Scores,
+}
+
 /// What is asked.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Asked {
@@ -92,6 +107,18 @@ pub enum Asked {
         /// By kept column, as in the weights: what its class ratio says. Empty where nothing is blended in.
         leanings: Vec<f64>,
     },
+}
+
+impl Asked {
+    /// In a word.
+    pub fn topic(&self) -> Topic {
+        match self {
+            Self::Size => Topic::Size,
+            Self::Counts => Topic::Counts,
+            Self::Lesson { .. } => Topic::Lesson,
+            Self::Scores { .. } => Topic::Scores,
+        }
+    }
 }
 
 /// Weights of the columns that are kept.
@@ -191,51 +218,52 @@ impl Place {
             Asked::Size => Answer::Size(self.rows() as u64),
             Asked::Counts => {
                 let (mut mix, mut counts) = (ClassCounts::default(), StreamCounts::new(study.terms.hashed));
-                for Example { entries, class, .. } in self.examples(study, ask.held, false) {
+                for Example { entries, class, .. } in examples(&self.blocks, study, ask.held, false) {
                     mix[class] += 1;
                     counts.add(entries, class);
                 }
                 Answer::Counts(mix, counts)
             }
             Asked::Lesson { mix, roots, at, first } => {
-                let mut pulls = std::mem::take(&mut self.pulls);
                 if *first {
-                    pulls = vec![0.0; self.rows() * Classes::of(*mix).borders()];
+                    self.pulls = vec![0.0; self.rows() * Classes::of(*mix).borders()];
                 }
-                let mut pupil = Pupil::new(study, at, None);
-                let lesson = match (study.model.learner, study.model.hinge) {
-                    (Method::Svm, Hinge::Plain) => {
-                        pupil.learn(PlainHinge, self, (ask, *mix, *roots), &mut pulls)
-                    }
-                    (Method::Svm, _) => pupil.learn(SquaredHinge, self, (ask, *mix, *roots), &mut pulls),
-                    _ => pupil.learn(LogLoss, self, (ask, *mix, *roots), &mut pulls),
-                };
-                self.pulls = pulls;
-                Answer::Lesson(lesson)
+                let (mut pupil, asked) = (Pupil::new(study, at, None), (ask, *mix, *roots));
+                Answer::Lesson(match (study.model.learner, study.model.hinge) {
+                    (Method::Svm, Hinge::Plain) => pupil.learn(PlainHinge, self, asked),
+                    (Method::Svm, _) => pupil.learn(SquaredHinge, self, asked),
+                    _ => pupil.learn(LogLoss, self, asked),
+                })
             }
             Asked::Scores { at, leanings } => {
                 let pupil = Pupil::new(study, at, Some(leanings));
-                Answer::Scores(self.examples(study, ask.held, true).map(|row| pupil.scored(&row)).collect())
+                let rows = examples(&self.blocks, study, ask.held, true);
+                Answer::Scores(rows.map(|row| pupil.scored(&row)).collect())
             }
         }
     }
+}
 
-    /// The rows that are held back, or those that are not.
-    fn examples<'p>(&'p self, study: &'p Study, share: f64, held: bool) -> impl Iterator<Item = Example<'p>> {
-        let mut first = 0;
-        let of_block = move |block: &'p LabelledRows| {
-            let start = first;
-            first += block.classes.len();
-            let example = move |row: usize| Example {
-                row: start + row,
-                entries: block.rows.row(row),
-                class: block.classes[row],
-                group: block.groups[row],
-            };
-            (0..block.classes.len()).map(example)
+/// The rows that are held back, or those that are not.
+fn examples<'p>(
+    blocks: &'p [LabelledRows],
+    study: &'p Study,
+    share: f64,
+    held: bool,
+) -> impl Iterator<Item = Example<'p>> {
+    let mut first = 0;
+    let of_block = move |block: &'p LabelledRows| {
+        let start = first;
+        first += block.classes.len();
+        let example = move |row: usize| Example {
+            row: start + row,
+            entries: block.rows.row(row),
+            class: block.classes[row],
+            group: block.groups[row],
         };
-        self.blocks.iter().flat_map(of_block).filter(move |row| study.holds_back(row.group, share) == held)
-    }
+        (0..block.classes.len()).map(example)
+    };
+    blocks.iter().flat_map(of_block).filter(move |row| study.holds_back(row.group, share) == held)
 }
 
 /// A row of a place.
@@ -269,23 +297,24 @@ impl<'q> Pupil<'q> {
         Self { study, numbers, columns: at.weights.iter().enumerate().map(column).collect() }
     }
 
-    /// Goes over all examples, in a random order.
+    /// Goes over all examples, in a random order, and changes their pulls.
     fn learn(
         &mut self,
         loss: impl Loss,
-        place: &Place,
+        place: &mut Place,
         (ask, mix, roots): (&Ask, ClassCounts, f64),
-        pulls: &mut [f64],
     ) -> Lesson {
         let (classes, costs) = (Classes::of(mix), self.study.balance.costs(mix));
         let borders = classes.borders();
-        assert_eq!(pulls.len(), place.rows() * borders, "a pull for each row and border");
+        let rows = place.rows();
+        let Place { blocks, pulls } = place;
+        assert_eq!(pulls.len(), rows * borders, "a pull for each row and border");
         // The costs of all rows add up to their number.
         let total = (mix.iter().sum::<usize>() * borders) as f64;
         // How much more than they are its own changes count for it, so that those of all can be added up.
-        let caution = roots / (place.rows().max(1) as f64).sqrt();
+        let caution = roots / (rows.max(1) as f64).sqrt();
         let step_of = caution / (self.study.lambda() * total);
-        let mut rows: Vec<Example<'_>> = place.examples(self.study, ask.held, false).collect();
+        let mut rows: Vec<Example<'_>> = examples(blocks, self.study, ask.held, false).collect();
         Random::new(self.study.validation.seed ^ u64::from(ask.round)).shuffle(&mut rows);
         let (mut lesson, terms) = (Lesson::default(), self.columns.len() - borders);
         for (sweep, &Example { row, entries, class, .. }) in
@@ -293,7 +322,7 @@ impl<'q> Pupil<'q> {
         {
             let cost = costs[class];
             for border in 0..borders {
-                let Weighed { dot: now, scale } = self.weighed(entries, |own| own.now);
+                let Weighed { dot: now, scale, square } = self.weighed(entries, |own| own.now);
                 let intercept = self.columns[terms + border];
                 let (sign, at) = (classes.side(border, class), row * borders + border);
                 let a = pulls[at];
@@ -302,8 +331,7 @@ impl<'q> Pupil<'q> {
                     lesson.loss += cost * loss.value(sign * (asked + intercept.weight));
                     lesson.dual += cost * loss.conjugate(a);
                 }
-                let square = 1.0 + self.square(entries) * scale * scale;
-                let new = loss.best(sign * (now + intercept.now), a, step_of * cost * square);
+                let new = loss.best(sign * (now + intercept.now), a, step_of * cost * (1.0 + square));
                 pulls[at] = new;
                 let step = step_of * sign * cost * (new - a);
                 if step != 0.0 {
@@ -339,14 +367,6 @@ impl<'q> Pupil<'q> {
     fn weighed(&self, entries: &[Entry], weight: impl Fn(&Column) -> f64) -> Weighed {
         let of = |column: u32| self.column(column).map_or([0.0; 2], |own| [own.factor, weight(own)]);
         self.study.terms.weighting.weighed(entries, of)
-    }
-
-    /// The squared length of a row before its own factor.
-    fn square(&self, entries: &[Entry]) -> f64 {
-        let of = |entry: &Entry| {
-            self.column(entry.column).map_or(0.0, |own| (f64::from(entry.value) * own.factor).powi(2))
-        };
-        entries.iter().map(of).sum()
     }
 
     fn column(&self, column: u32) -> Option<&Column> {
@@ -470,16 +490,6 @@ impl Rounds {
         Ok(Ask { round: self.round, held, asked })
     }
 
-    /// What is asked, in a word: `size`, `counts`, `lesson` or `scores`.
-    pub fn asks(&self) -> &'static str {
-        match self.stage {
-            Stage::Size => "size",
-            Stage::Counts { .. } => "counts",
-            Stage::Learning(_) => "lesson",
-            Stage::Judging(..) => "scores",
-        }
-    }
-
     /// How far from its minimum the objective was at most at the weights of the last lesson, as a share of it.
     pub fn gap(&self) -> Option<f64> {
         match &self.stage {
@@ -514,9 +524,7 @@ impl Rounds {
                 Stage::Counts { held: if needed { Study::held_share(rows as usize) } else { 0.0 } }
             }
             (Stage::Counts { held }, Answer::Counts(mix, counts)) => {
-                if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
-                    return Err(FitError::OneClass { mix });
-                }
+                check_mix(mix)?;
                 let mut known =
                     Known { held, mix, counts, rounds: 0, gap: f64::INFINITY, weights: Vec::new() };
                 let factors = known.selected(study)?.1.document_factors;

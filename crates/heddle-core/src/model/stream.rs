@@ -5,7 +5,7 @@
 //! together are not learnt from together. Every row is judged before it teaches for the first time; a part of the
 //! rows never teaches, and what the model says of them brings its scores to log-odds.
 
-use super::error::FitError;
+use super::error::{FitError, check_mix};
 use super::held_back::{HeldBack, HeldScore, StreamFit, select};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
@@ -209,9 +209,7 @@ impl<'s> StreamLearner<'s> {
     /// If the study does not stream, or counts first and there are no counts.
     pub fn new(study: &'s Study, mix: ClassCounts, counts: Option<StreamCounts>) -> Result<Self, FitError> {
         assert!(study.streams() && study.keeps_rows().is_none(), "these settings keep all rows");
-        if Polarity::POLES.iter().any(|class| mix[*class] == 0) {
-            return Err(FitError::OneClass { mix });
-        }
+        check_mix(mix)?;
         let (rows, bits) = (mix.iter().sum::<usize>(), study.terms.hashed);
         assert!(counts.is_some() || !study.counts_first(), "terms are to be counted first");
         let selection = counts.clone().map(|counts| select(study, mix, counts.counts)).transpose()?;
@@ -293,7 +291,7 @@ impl<'s> StreamLearner<'s> {
         let factor = |column: u32| self.factors.get(column as usize).map_or(1.0, |factor| f64::from(*factor));
         let weights = &mut state.weights;
         let own = |column: u32| [factor(column), f64::from(weights[column as usize].weight)];
-        let Weighed { dot, scale } = self.study.terms.weighting.weighed(&row.entries, own);
+        let Weighed { dot, scale, .. } = self.study.terms.weighting.weighed(&row.entries, own);
         let (behind, cost) = (self.way.next(), self.costs[row.class]);
         state.seen = self.way.seen;
         let (mut slope, mut lost) = (0.0, 0.0);

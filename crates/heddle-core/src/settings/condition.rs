@@ -104,35 +104,30 @@ impl Condition {
         match self.relation {
             Relation::Equal => self.values.iter().any(same),
             Relation::Other => !self.values.iter().any(same),
-            relation => match (number(cell), self.values[0].parse::<f64>()) {
-                (Some(cell), Ok(value)) => match relation {
-                    Relation::Below => cell < value,
-                    Relation::AtMost => cell <= value,
-                    Relation::Above => cell > value,
-                    _ => cell >= value,
-                },
-                _ => false,
-            },
+            _ => number(cell).is_some_and(|cell| self.compares(cell)),
         }
     }
-}
 
-impl Condition {
+    /// Whether a number stands to the value as a relation by size asks.
+    fn compares(&self, number: f64) -> bool {
+        self.values[0].parse::<f64>().is_ok_and(|value| match self.relation {
+            Relation::Below => number < value,
+            Relation::AtMost => number <= value,
+            Relation::Above => number > value,
+            _ => number >= value,
+        })
+    }
+
     /// Whether it can hold of any cell that is a number from `least` to `most`. "Yes" where that is not known.
     pub fn can_hold(&self, least: f64, most: f64) -> bool {
-        let number = |value: &String| read_rating(value).map(|rating| rating.number);
-        match (self.relation, self.values[0].parse::<f64>()) {
-            (Relation::Other, _) => true,
-            (Relation::Equal, _) => {
-                let within =
-                    |value: &String| number(value).is_none_or(|value| least <= value && value <= most);
-                self.values.iter().any(within)
-            }
-            (Relation::Below, Ok(value)) => least < value,
-            (Relation::AtMost, Ok(value)) => least <= value,
-            (Relation::Above, Ok(value)) => most > value,
-            (Relation::AtLeast, Ok(value)) => most >= value,
-            (_, Err(_)) => true,
+        let within = |value: &String| {
+            read_rating(value).is_none_or(|rating| least <= rating.number && rating.number <= most)
+        };
+        match self.relation {
+            Relation::Other => true,
+            Relation::Equal => self.values.iter().any(within),
+            Relation::Below | Relation::AtMost => self.compares(least),
+            Relation::Above | Relation::AtLeast => self.compares(most),
         }
     }
 }

@@ -225,7 +225,7 @@ impl Weighting {
     pub(crate) fn weighed(self, row: &[Entry], own: impl Fn(u32) -> [f64; 2]) -> Weighed {
         let (dot, square) = dot_and_square(row, &own);
         let scale = self.row_factor_of(row, || square, |column| own(column)[0] as f32, 0.0);
-        Weighed { dot: dot * scale, scale }
+        Weighed { dot: dot * scale, scale, square: square * scale * scale }
     }
 }
 
@@ -236,6 +236,8 @@ pub(crate) struct Weighed {
     pub(crate) dot: f64,
     /// What the row is multiplied by: its own factor.
     pub(crate) scale: f64,
+    /// Its squared length.
+    pub(crate) square: f64,
 }
 
 /// The terms of a row that have a document factor other than 0.

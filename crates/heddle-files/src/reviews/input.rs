@@ -77,7 +77,11 @@ impl Input {
                 files.push(Source::of(&found)?);
             }
         }
-        Ok(Self { files, form: form.clone(), columns: Arc::default(), draw: None, wanted: Vec::new() })
+        Ok(Self::of(files, form.clone()))
+    }
+
+    fn of(files: Vec<Source>, form: Form) -> Self {
+        Self { files, form, columns: Arc::default(), draw: None, wanted: Vec::new() }
     }
 
     /// The same, of which about this share of the rows is read. Which ones depends on their numbers and the seed alone, and
@@ -89,13 +93,7 @@ impl Input {
 
     /// One file that is shown under another name than the place it is at.
     pub fn named(name: &str, path: &str, form: &Form) -> Self {
-        Self {
-            files: vec![Source::named(name, path)],
-            form: form.clone(),
-            columns: Arc::default(),
-            draw: None,
-            wanted: Vec::new(),
-        }
+        Self::of(vec![Source::named(name, path)], form.clone())
     }
 
     /// The names of the files.
@@ -237,10 +235,7 @@ impl Reviews {
         };
         let rows = match begun {
             Begun::Rows(rows) => rows,
-            Begun::Copied(copy) => {
-                let wanted = Vec::new();
-                return Input { files: vec![copy], form, columns: Arc::default(), draw: None, wanted }.rows();
-            }
+            Begun::Copied(copy) => return Input::of(vec![copy], form).rows(),
         };
         Ok(Self {
             form,
@@ -352,9 +347,9 @@ impl Reviews {
         let order: Vec<Option<usize>> =
             self.columns.iter().map(|column| places.get(column.name.as_str()).copied()).collect();
         let in_order = order.iter().enumerate().all(|(at, place)| *place == Some(at));
-        let place = |(name, own)| Some((*places.get(String::as_str(name))?, own));
-        let wanted: Vec<(usize, &Wanted)> =
-            self.wanted.iter().map(|(name, own)| (name, own)).filter_map(place).collect();
+        let place =
+            |(name, own): &'_ (String, Wanted)| Some((*places.get(name.as_str())?, Wanted::clone(own)));
+        let wanted: Vec<(usize, Wanted)> = self.wanted.iter().filter_map(place).collect();
         if let Some(needed) = &self.needed {
             rows.need(&needed.iter().filter_map(|&at| order[at]).collect::<Vec<_>>());
         }

@@ -207,8 +207,8 @@ impl Rows for Parquet {
         self.manner.clone()
     }
 
-    fn want(&mut self, place: usize, wanted: &Wanted) {
-        self.wanted.push((place, Wanted::clone(wanted)));
+    fn want(&mut self, place: usize, wanted: Wanted) {
+        self.wanted.push((place, wanted));
     }
 
     fn need(&mut self, places: &[usize]) {

@@ -13,7 +13,7 @@ use parquet::schema::types::{ColumnPath, Type};
 
 use super::column::{CellKind, Column};
 use super::fields::is_exact;
-use super::stored::{self, Stored};
+use super::stored::Stored;
 use crate::error::FileError;
 use crate::output::{Output, Written};
 
@@ -57,8 +57,9 @@ impl Cells {
 impl<'o> ParquetWriter<'o> {
     pub(crate) fn new(output: Output<'o>, path: &str, columns: &[Column]) -> Result<Self, FileError> {
         let fail = |error: ParquetError| writing(path, error);
-        let fields = columns.iter().map(field).collect::<Result<Vec<_>, _>>().map_err(fail)?;
-        let schema = stored::schema(fields).map_err(fail)?;
+        let fields = columns.iter().map(|column| field(column).map(Arc::new));
+        let fields = fields.collect::<Result<Vec<_>, _>>().map_err(fail)?;
+        let schema = Type::group_type_builder("reviews").with_fields(fields).build().map_err(fail)?;
         // Nobody looks for a review by the first and the last of a page in the alphabet.
         let properties = columns.iter().filter(|column| column.kind == CellKind::Text).fold(
             WriterProperties::builder().set_compression(Compression::SNAPPY),

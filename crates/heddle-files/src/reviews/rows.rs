@@ -165,7 +165,7 @@ pub(crate) trait Rows {
 
     /// Says which rows are wanted, by the numbers of a column. Others need not be decoded: all that must be right of them
     /// is a number in this column that is not wanted.
-    fn want(&mut self, _place: usize, _wanted: &Wanted) {}
+    fn want(&mut self, _place: usize, _wanted: Wanted) {}
 
     /// The file that the last row came from, where it is another one.
     fn inner_file(&self) -> Option<&str> {

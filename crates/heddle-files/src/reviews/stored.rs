@@ -1,8 +1,7 @@
 //! How a typed file holds the cells of a column, where that is not as usual for their kind: what is read in one form is
 //! written in the same.
 
-use std::sync::Arc;
-
+use heddle_core::labels::{DateForm, DateOrder, read_date};
 use parquet::basic::{LogicalType, Repetition, TimeUnit, Type as Physical};
 use parquet::errors::ParquetError;
 use parquet::schema::types::Type;
@@ -124,23 +123,10 @@ impl Stored {
     }
 }
 
-/// The schema of a file with such columns.
-pub(crate) fn schema(fields: Vec<Type>) -> Result<Type, ParquetError> {
-    Type::group_type_builder("reviews").with_fields(fields.into_iter().map(Arc::new).collect()).build()
-}
-
-/// Days since 1970-01-01 of a date as `leaf.rs` writes it, by the same source.
+/// Days since 1970-01-01 of a date as `leaf.rs` writes it.
 fn days(cell: &str) -> Option<i64> {
-    let mut parts = cell.split('-').map(|part| part.parse::<i64>().ok());
-    let (year, month, day) = (parts.next()??, parts.next()??, parts.next()??);
-    if parts.next().is_some() || !(1..=12).contains(&month) || !(1..=31).contains(&day) {
-        return None;
-    }
-    let year = year - i64::from(month <= 2);
-    let (era, of_era) = (year.div_euclid(400), year.rem_euclid(400));
-    let shifted = (month + 9) % 12;
-    let of_year = (153 * shifted + 2) / 5 + day - 1;
-    Some(era * 146_097 + of_era * 365 + of_era / 4 - of_era / 100 + of_year - 719_468)
+    let read = read_date(cell, DateOrder::DayFirst)?;
+    (cell.len() == "2025-06-01".len() && read.form == DateForm::YearFirst).then(|| read.day.number().into())
 }
 
 /// Parts of a second since midnight of a time as `leaf.rs` writes it.

@@ -471,7 +471,7 @@ fn groups_of(
 }
 
 /// By review: its day, where there is one that can be read.
-fn days_of(table: &Table, rows: &[usize], study: &Study) -> Result<Vec<Option<Day>>> {
+pub(crate) fn days_of(table: &Table, rows: &[usize], study: &Study) -> Result<Vec<Option<Day>>> {
     let Some(name) = &study.reviews.date else { return Ok(Vec::new()) };
     let column = table.column(name)?;
     let mut days = Days::default();

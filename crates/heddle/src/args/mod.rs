@@ -3,6 +3,8 @@
 mod columns;
 mod models;
 mod reviews;
+mod rounds;
+mod shell;
 
 use clap::{Args, Parser, Subcommand};
 use clap_complete::engine::ArgValueCompleter;
@@ -13,13 +15,14 @@ use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
     AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriftArgs, DriversArgs, EffectsArgs, ExplainArgs,
-    GrowthArgs, InspectArgs, ProbeArgs, ReportArgs, RoundsArgs, RoundsStep, RunArgs, ScoreArgs, ShellArgs,
-    ShellView, StudyArgs, StudyView, SystemArgs, TrainArgs, TuneArgs, ValidateArgs,
+    GrowthArgs, InspectArgs, ProbeArgs, ReportArgs, RunArgs, ScoreArgs, TrainArgs, TuneArgs, ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
     TokensArgs,
 };
+pub use rounds::{RoundsArgs, RoundsStep};
+pub use shell::{ShellArgs, ShellView, StudyArgs, StudyView, SystemArgs};
 
 /// From starred reviews to explained predictions.
 ///

@@ -1,6 +1,6 @@
-//! What can be asked of models, studies and the shell.
+//! What can be asked of models.
 
-use clap::{Args, Subcommand};
+use clap::Args;
 use clap_complete::engine::ArgValueCompleter;
 use heddle_core::Choice;
 use heddle_core::model::VoteBy;
@@ -40,71 +40,6 @@ pub struct TrainArgs {
     /// Write the checkpoint anew whenever so many rows were read
     #[arg(long, value_name = "ROWS", default_value_t = 250_000, requires = "checkpoint", value_parser = clap::value_parser!(u64).range(1..))]
     pub checkpoint_rows: u64,
-}
-
-#[derive(Debug, Args)]
-#[command(
-    after_help = "Where the reviews of a place lie, once, and then for each question:\n  heddle rounds rows part-0.csv --out 0.rows\n  heddle rounds answer 0.rows --question question --out 0.answer --pulls 0.pulls.6 --pulls-out 0.pulls.7\n\nIn one place, first to begin, and then with the answers of all places, until it says that the model is learnt:\n  heddle rounds next --state state --question question --out m.heddle\n  heddle rounds next 0.answer 1.answer --state state --question question --out m.heddle\n\nEvery call names the same settings: --study, --set."
-)]
-pub struct RoundsArgs {
-    #[command(subcommand)]
-    pub step: RoundsStep,
-}
-
-#[derive(Debug, Subcommand)]
-pub enum RoundsStep {
-    /// Write the labelled reviews of a place as rows of hashed terms
-    Rows {
-        #[command(flatten)]
-        files: Files,
-        #[command(flatten)]
-        columns: ColumnArgs,
-        #[command(flatten)]
-        row: RowArgs,
-        /// Where the rows go
-        #[arg(short, long, value_name = "FILE")]
-        out: String,
-    },
-    /// Answer a question about the rows of a place
-    Answer {
-        #[command(flatten)]
-        columns: ColumnArgs,
-        /// The rows
-        #[arg(value_name = "ROWS")]
-        rows: String,
-        /// The question that is open
-        #[arg(long, value_name = "FILE")]
-        question: String,
-        /// The pulls that the answer before left (its --pulls-out), from the second lesson on
-        #[arg(long, value_name = "FILE")]
-        pulls: Option<String>,
-        /// Where the answer goes
-        #[arg(short, long, value_name = "FILE")]
-        out: String,
-        /// Where the pulls go that a lesson leaves to the next
-        #[arg(long, value_name = "FILE")]
-        pulls_out: Option<String>,
-    },
-    /// Add up the answers of all places, and ask the next question or write the model
-    Next {
-        #[command(flatten)]
-        columns: ColumnArgs,
-        /// The answers to the question that is open; none to begin, or to have it written again
-        #[arg(value_name = "ANSWERS")]
-        answers: Vec<String>,
-        /// What is known between two rounds; made at the first call, and changed at each
-        #[arg(long, value_name = "FILE")]
-        state: String,
-        /// Where the next question goes
-        #[arg(long, value_name = "FILE")]
-        question: String,
-        /// Where the model goes, once it is learnt
-        #[arg(short, long, value_name = "MODEL")]
-        out: String,
-        /// Show this many of the strongest terms of each class
-        #[arg(long, value_name = "N", default_value_t = 10)]
-        top: usize,
-    },
 }
 
 #[derive(Debug, Args)]
@@ -556,62 +491,6 @@ pub struct RunArgs {
     /// Learn from an eighth, a quarter and a half of the reviews too, and tell what more would bring
     #[arg(long)]
     pub learning_curve: bool,
-}
-
-#[derive(Debug, Args)]
-#[command(
-    after_help = "Examples:\n  heddle study show --set terms.words=1-3\n  heddle study schema > study.schema.json\n  heddle study stoplist --set text.stoplist=english > stop.txt\n  heddle study negation"
-)]
-pub struct StudyArgs {
-    #[command(subcommand)]
-    pub view: StudyView,
-}
-
-#[derive(Debug, Subcommand)]
-pub enum StudyView {
-    /// The settings in force and where each comes from
-    Show,
-    /// The JSON Schema of study files
-    Schema,
-    /// The words that are left out, and the negators among them that stay
-    Stoplist,
-    /// The expressions that negate, and those that only look like it
-    Negation,
-    /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
-    Emoticons,
-}
-
-#[derive(Debug, Args)]
-#[command(after_help = "Examples:\n  heddle system\n  heddle system m.heddle reviews.csv --json")]
-pub struct SystemArgs {
-    /// Files to look at: models, reviews
-    #[arg(value_name = "FILES")]
-    pub files: Vec<String>,
-}
-
-#[derive(Debug, Args)]
-#[command(
-    after_help = "Examples:\n  heddle shell completions bash > ~/.local/share/bash-completion/completions/heddle\n  heddle shell completions zsh > ~/.zfunc/_heddle\n  heddle shell completions fish > ~/.config/fish/completions/heddle.fish\n  heddle shell manual --out ~/.local/share/man/man1"
-)]
-pub struct ShellArgs {
-    #[command(subcommand)]
-    pub view: ShellView,
-}
-
-#[derive(Debug, Subcommand)]
-pub enum ShellView {
-    /// The script for bash, zsh, fish, elvish or powershell; it asks this program what may come
-    Completions {
-        /// The shell
-        #[arg(value_name = "SHELL")]
-        shell: String,
-    },
-    /// The manual, for `man -l -`, or all of its pages in a folder
-    Manual {
-        /// Write a page for each command into this folder
-        #[arg(short, long, value_name = "FOLDER")]
-        out: Option<String>,
-    },
 }
 
 /// How many decimals are written; all where nothing is said.

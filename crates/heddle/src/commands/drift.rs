@@ -5,16 +5,16 @@ use heddle_work::{DriftOptions, Drifted, Named, Session, drift};
 
 use crate::args::DriftArgs;
 use crate::output::Output;
-use crate::view::figures::share_with_interval;
+use crate::view::figures::{share, share_with_interval};
 use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, count, number};
+use crate::view::{Page, count, cut, number};
 
 /// Words of each kind that are shown.
 const WORDS: usize = 8;
 /// Themes that are shown.
 const THEMES: usize = 5;
-/// Letters of a review that are shown.
+/// Columns of a review that are shown.
 const LETTERS: usize = 240;
 
 /// Drift was found, and an alarm was asked for. It was told already.
@@ -179,7 +179,7 @@ fn show_words(rose: &[WordShift], fell: &[WordShift], page: &mut Page) {
         Some(own) => [
             own.word.clone(),
             format!("{}{:.1} %", if own.known { "" } else { "≤ " }, 100.0 * own.before),
-            format!("{:.1} %", 100.0 * own.now.value.unwrap_or_default()),
+            share(&own.now),
         ],
         None => [String::new(), String::new(), String::new()],
     };
@@ -206,16 +206,13 @@ fn show_months(drifted: &Drifted, page: &mut Page) {
     columns.extend(themes.iter().map(|theme| (theme.as_str(), Side::Right)));
     let mut table = Table::new(&columns);
     for month in &drifted.months {
-        let percent = |share: &heddle_core::measure::Figure| {
-            share.value.map_or(String::new(), |share| format!("{:.1} %", 100.0 * share))
-        };
         let own = [
             month.month.clone(),
             number(month.reviews),
-            percent(&month.called_negative),
-            percent(&month.unknown),
+            share(&month.called_negative),
+            share(&month.unknown),
         ];
-        table.row(own.into_iter().chain(month.themes.iter().map(percent)));
+        table.row(own.into_iter().chain(month.themes.iter().map(share)));
     }
     table.put(page);
 }
@@ -223,8 +220,5 @@ fn show_months(drifted: &Drifted, page: &mut Page) {
 /// A review, cut where it is long.
 fn quote(review: &Named, page: &mut Page) {
     let called = review.called.map_or("unsure".to_string(), |class| page.name(class).to_string());
-    let text = review.text.split_whitespace().collect::<Vec<_>>().join(" ");
-    let cut: String = text.chars().take(LETTERS).collect();
-    let more = if cut.len() < text.len() { " …" } else { "" };
-    page.item("  ", &format!("{} ({called}): {cut}{more}", review.id));
+    page.item("  ", &format!("{} ({called}): {}", review.id, cut(&review.text, LETTERS)));
 }

@@ -1,5 +1,6 @@
 //! Learning in rounds, from reviews that lie in many places.
 
+use heddle_core::model::Topic;
 use heddle_work::{
     AnswerOptions, Answered, NextOptions, NextRound, PlaceOptions, Placed, Session, answer_round, next_round,
     place_rows,
@@ -73,22 +74,22 @@ fn show_answer(answered: &Answered, page: &mut Page) {
 }
 
 fn show_next(round: &NextRound, question: &str, page: &mut Page) {
+    if let Some(trained) = &round.trained {
+        learnt::show(trained, page);
+        return;
+    }
     let places = match round.places {
         0 => String::new(),
         places => {
             format!(", to {} with {}", count(places, "place"), count(round.rows as usize, "review"))
         }
     };
-    let gap = |gap: f64| format!("the objective was at most {:.3} % above its minimum", 100.0 * gap);
-    if let Some(trained) = &round.trained {
-        learnt::show(trained, page);
-        return;
-    }
-    page.heading(&format!("Question {}, {}{places}", round.round, asked(round.asks.unwrap_or_default())));
-    if let Some(now) = round.gap {
+    let asks = round.asks.map_or("", asked);
+    page.heading(&format!("Question {}, {asks}{places}", round.round));
+    if let Some(gap) = round.gap {
         page.note(&format!(
-            "Not learnt yet: {}; it ends at {:.3} % (model.tolerance).",
-            gap(now),
+            "Not learnt yet: the objective was at most {:.3} % above its minimum; it ends at {:.3} % (model.tolerance).",
+            100.0 * gap,
             100.0 * round.tolerance
         ));
     }
@@ -97,12 +98,12 @@ fn show_next(round: &NextRound, question: &str, page: &mut Page) {
 }
 
 /// What a question asks for.
-fn asked(asked: &str) -> &'static str {
-    match asked {
-        "size" => "how many reviews",
-        "counts" => "counts of terms",
-        "lesson" => "how the weights are to change",
-        _ => "scores of what was held back",
+fn asked(topic: Topic) -> &'static str {
+    match topic {
+        Topic::Size => "how many reviews",
+        Topic::Counts => "counts of terms",
+        Topic::Lesson => "how the weights are to change",
+        Topic::Scores => "scores of what was held back",
     }
 }
 

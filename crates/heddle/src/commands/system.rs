@@ -1,10 +1,10 @@
 //! What the program finds around it: for reports of faults.
 
 use std::collections::BTreeMap;
-use std::io::{IsTerminal, Read};
+use std::io::IsTerminal;
 
 use heddle_core::settings::Study;
-use heddle_files::{Input, Record, SketchFile, read_model};
+use heddle_files::{Input, Record, SketchFile, is_model, read_model};
 use heddle_work::Session;
 use serde::Serialize;
 
@@ -101,9 +101,7 @@ fn memory() -> Option<u64> {
 /// What a file is, as far as its beginning tells; no review of it is shown.
 fn look(file: &str, session: &Session) -> Looked {
     let bytes = std::fs::metadata(file).ok().map(|data| data.len());
-    let mut head = [0; 8];
-    let read = std::fs::File::open(file).and_then(|mut own| own.read_exact(&mut head));
-    let is = match read.is_ok() && head == *b"HEDDLE\r\n" {
+    let is = match is_model(file).unwrap_or(false) {
         true => read_model(file)
             .map(|model| format!("a model of {}", count(model.card().terms, "term")))
             .map_err(anyhow::Error::from),

@@ -49,6 +49,18 @@ impl Folder {
         Self::new().file("many.csv", Self::reviews(rows, 0))
     }
 
+    /// As many in parts: each of these names is a file of so many of them, in their order.
+    pub fn with_parts<const N: usize>(parts: [(&str, usize); N]) -> Self {
+        let folder = Self::with_many(parts.iter().map(|(_, rows)| rows).sum());
+        let text = folder.text("many.csv");
+        let mut rows = text.lines();
+        let header = rows.next().expect("a header");
+        parts.iter().fold(folder, |folder, (name, count)| {
+            let own: String = rows.by_ref().take(*count).map(|row| format!("{row}\n")).collect();
+            folder.file(name, format!("{header}\n{own}"))
+        })
+    }
+
     /// As many more beside them, in `others.csv`: of the same kind, and none of them the same.
     pub fn and_others(self, rows: usize) -> Self {
         self.file("others.csv", Self::reviews(rows, 40))
