@@ -226,17 +226,17 @@ fn sentence(drift: &Drift) -> String {
         ));
     }
     for respect in drift.respects.iter().filter(|respect| respect.drifted) {
+        // How many there are of a category, and whether that is more than before.
         let both = |category: &str| {
             let own = respect.shares.iter().find(|own| own.category == category)?;
-            Some(format!("{} for {}", percent(own.now), percent(own.before)))
+            let more = if own.now > own.before { "more" } else { "fewer" };
+            Some((more, format!("{}, {} in training", percent(own.now), percent(own.before))))
         };
         let part = match respect.name {
             "unknown_words" => {
-                both("unknown").map(|both| format!("more or fewer words are unknown ({both})"))
+                both("unknown").map(|(more, both)| format!("{more} words are unknown to the model ({both})"))
             }
-            "verdicts" => {
-                both("negative").map(|both| format!("the mix of verdicts is another (negative: {both})"))
-            }
+            "verdicts" => both("negative").map(|(more, both)| format!("{more} are called negative ({both})")),
             "length" => Some("reviews are of other lengths".into()),
             "language" => Some("they are in other languages".into()),
             _ => Some("scores are spread otherwise".into()),
