@@ -4,7 +4,7 @@ use heddle_core::Choice;
 use heddle_core::explain::{KindPassed, PlainWords, built_in_probes, passed_by_kind, plain_words, probe};
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::measure::Figure;
-use heddle_core::model::Card;
+use heddle_core::model::{Card, Model};
 use heddle_core::settings::{Study, Value};
 use heddle_files::digest_of;
 use serde::Serialize;
@@ -65,23 +65,33 @@ pub struct Inspected {
 /// A file that is no model.
 pub fn inspect(session: &Session, path: &str, top: usize) -> Result<Inspected> {
     let (model, session) = open(path, session)?;
-    let study = session.study();
+    let bytes = std::fs::metadata(path).map_or(0, |data| data.len());
+    Ok(inspect_with((&model, session.study()), path, (bytes, digest_of(path)?), top))
+}
+
+/// The same of a model that is open, and the settings in force: its file has so many bytes, and this digest.
+pub fn inspect_with(
+    (model, study): (&Model, &Study),
+    path: &str,
+    (bytes, xxh3): (u64, String),
+    top: usize,
+) -> Inspected {
     let usual = Study::default();
     let settings = study.settings().into_iter().zip(usual.settings());
     let changed = settings.filter(|((_, own), (_, usual))| own != usual).map(|(own, _)| own);
-    let (kinds, probes) = passed_by_kind(&probe(&model, &built_in_probes(&model)));
+    let (kinds, probes) = passed_by_kind(&probe(model, &built_in_probes(model)));
     let mut inspected = Inspected {
         model: path.into(),
-        bytes: std::fs::metadata(path).map_or(0, |data| data.len()),
-        xxh3: digest_of(path)?,
+        bytes,
+        xxh3,
         rule: study.rule(false),
         learner: learner_words(&study.model),
         penalty: study.model.penalty.name(),
         settings: changed.collect(),
         card: model.card().clone(),
         intercept: model.intercept(),
-        strongest: Polarity::POLES.map(|class| heaviest(&model, class, top, |_| true)),
-        plain_words: plain_words(&model),
+        strongest: Polarity::POLES.map(|class| heaviest(model, class, top, |_| true)),
+        plain_words: plain_words(model),
         probes,
         kinds,
         limits: Vec::new(),
@@ -89,7 +99,7 @@ pub fn inspect(session: &Session, path: &str, top: usize) -> Result<Inspected> {
         names: study.class_names(),
     };
     inspected.limits = limits(&inspected);
-    Ok(inspected)
+    inspected
 }
 
 /// What the model is known not to do well.

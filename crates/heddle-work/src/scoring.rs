@@ -47,11 +47,15 @@ pub fn score_all(model: &Model, texts: &[Document]) -> Vec<Score> {
     score_each(model, texts, Scorer::score_document)
 }
 
-/// What `of` makes of each item with a scorer, on all threads, in order.
+/// What `of` makes of each item with a scorer, on all threads, in order; a few items are not worth a second thread.
 pub fn score_each<'m, T: Sync, R: Send>(
     model: &'m Model,
     items: &[T],
     of: impl Fn(&mut Scorer<'m>, &T) -> R + Send + Sync,
 ) -> Vec<R> {
+    if items.len() <= AT_ONCE {
+        let mut scorer = model.scorer();
+        return items.iter().map(|item| of(&mut scorer, item)).collect();
+    }
     items.par_iter().with_min_len(AT_ONCE).map_init(|| model.scorer(), of).collect()
 }

@@ -207,6 +207,12 @@ impl Session {
         Ok(Self { loaded, ..self.clone() })
     }
 
+    /// The session with some settings changed, whose files and remarks are its own.
+    pub(crate) fn apart(&self, assignments: &[String], observer: Arc<dyn Observer>) -> Result<Self> {
+        let outputs = Arc::new(Outputs::new(false, self.outputs.safe_cells()));
+        Ok(Self { outputs, observer, refused: None, ledger: LedgerPlace::Nowhere, ..self.with(assignments)? })
+    }
+
     /// Whether the study or the command line sets a setting.
     pub(crate) fn names(&self, path: &str) -> bool {
         self.loaded.is_named(path)

@@ -13,6 +13,7 @@ use heddle_core::labels::{ClassNames, Classes};
 use heddle_core::measure::{Decision, Figure};
 use heddle_core::model::{Model, Score};
 use heddle_core::survey::Reservoir;
+use heddle_core::text::Document;
 use heddle_files::STREAM;
 use rayon::prelude::*;
 use serde::Serialize;
@@ -165,6 +166,27 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
 
 /// Explains the scores that a model gives to texts.
 pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>, words: usize) -> Explained {
+    Explained {
+        model: path.into(),
+        texts: explain_each(model, texts, words),
+        chosen_of: None,
+        faithfulness: None,
+        written: None,
+        picture: None,
+        accuracy: model.card().validated.as_ref().map(|validated| validated.figures.accuracy),
+        cuts: model.card().cuts,
+        classes: model.classes(),
+        names: model.study().class_names(),
+    }
+}
+
+/// Explains documents of which nothing else is known.
+pub(crate) fn explain_documents(model: &Model, documents: Vec<Document>, words: usize) -> Vec<ExplainedText> {
+    let text = |document| Text { origin: String::new(), document, label: None };
+    explain_each(model, documents.into_iter().map(text).collect(), words)
+}
+
+fn explain_each(model: &Model, texts: Vec<Text>, words: usize) -> Vec<ExplainedText> {
     let one = |Text { origin, document, label }: Text| {
         let mut reader = model.scorer();
         let (score, explanation) = explain_document(&mut reader, &document);
@@ -182,18 +204,7 @@ pub(crate) fn explain_texts(path: &str, model: &Model, texts: Vec<Text>, words: 
             explanation,
         }
     };
-    Explained {
-        model: path.into(),
-        texts: texts.into_par_iter().map(one).collect(),
-        chosen_of: None,
-        faithfulness: None,
-        written: None,
-        picture: None,
-        accuracy: model.card().validated.as_ref().map(|validated| validated.figures.accuracy),
-        cuts: model.card().cuts,
-        classes: model.classes(),
-        names: model.study().class_names(),
-    }
+    texts.into_par_iter().map(one).collect()
 }
 
 /// Whether explanations of some rows are faithful, on a random part of them where they are many.

@@ -1,15 +1,14 @@
 //! New reviews, scored row by row.
 
 mod called;
+mod judged;
 mod vote;
 
 use heddle_core::Choice;
-use heddle_core::explain::explain_document;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::measure::Verdict;
-use heddle_core::model::{Model, Score, Scorer, VoteBy};
-use heddle_core::resample::text_key;
-use heddle_core::text::{Document, Language, word_count};
+use heddle_core::model::{Model, VoteBy};
+use heddle_core::text::Language;
 use heddle_files::{Column, Record, Reviews, STREAM, find_column};
 use serde::Serialize;
 
@@ -20,13 +19,15 @@ use crate::reviews::document::DocumentColumns;
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::refusals::Refusals;
 use crate::roles::SCORED;
-use crate::scoring::{open, score_each, warn_unvalidated};
+use crate::scoring::{open, warn_unvalidated};
 use crate::session::Session;
 
 pub use called::Called;
+use judged::judge_rows;
+pub use judged::{Judged, Reason, judge};
 
-/// A review with this share of unknown words, or more, is flagged.
-const MOSTLY_UNKNOWN: f64 = 0.5;
+/// The decimals of a probability where rows are written for people and nothing else is asked for.
+pub const USUAL_DECIMALS: usize = 6;
 
 /// Which model scores which reviews.
 #[derive(Debug, Clone, Default)]
@@ -97,11 +98,16 @@ pub struct Scored {
 /// Files that cannot be read or written, or columns that are not there.
 pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let (model, session) = open(&options.model, session)?;
+    score_with(&model, &session, options)
+}
+
+/// The same with a model that is open, and a session of its settings.
+pub fn score_with(model: &Model, session: &Session, options: &ScoreOptions) -> Result<Scored> {
     let (classes, names) = (model.classes(), session.study().class_names());
     options.called.check(classes, &names)?;
     let session = match options.file.as_str() {
-        STREAM => session, // what comes from there comes once
-        file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
+        STREAM => session.clone(), // what comes from there comes once
+        file => with_found(session, &session.input(&[file.to_string()])?, Needs::Text)?,
     };
     let mut scored = Scored {
         model: options.model.clone(),
@@ -110,27 +116,27 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
         ..Scored::default()
     };
     if let Some(by) = options.vote {
-        vote::score(&model, (&session, options), by, &mut scored)?;
+        vote::score(model, (&session, options), by, &mut scored)?;
         return Ok(scored);
     }
     let mut reviews = session.open_reviews(&options.file)?;
     let columns = DocumentColumns::find(reviews.file(), reviews.columns(), session.study())?;
-    warn_unvalidated(&model, &session);
-    let cells = Cells::new(&reviews, &model, names, options)?;
+    warn_unvalidated(model, &session);
+    let cells = Cells::new(&reviews, model, names, options)?;
     let mut writer = session.row_writer(SCORED, options.target(), &cells.header(options.more()))?;
     let mut refusals = Refusals::new(&session)?;
     let task = session.busy("scoring");
     batches(
         BATCH,
         Sound { reviews: &mut reviews, refusals: &mut refusals },
-        |rows| judge(&model, rows, (&columns, options.reasons)),
+        |rows| judge_rows(model, rows, (&columns, options.reasons)),
         |made| {
             let Done::Batch(rows, judged) = made else { return Ok(writer.flush()?) };
             for (row, judged) in rows.iter().zip(judged) {
                 scored.add(&judged);
                 let mut added = cells.added(&judged.score.verdict, judged.language);
-                added.extend(options.flags.then(|| judged.flags()));
-                added.extend((options.reasons > 0).then_some(judged.reasons));
+                added.extend(options.flags.then(|| judged.flags().join("; ")));
+                added.extend((options.reasons > 0).then(|| judged.told_reasons()));
                 writer.row(cells.kept(row).chain(added.iter().map(String::as_str)))?;
             }
             Ok(())
@@ -144,18 +150,6 @@ pub fn score(session: &Session, options: &ScoreOptions) -> Result<Scored> {
     Ok(scored)
 }
 
-/// What a model says of a row.
-struct Judged {
-    score: Score,
-    mostly_unknown: bool,
-    learnt_from: bool,
-    unfamiliar: bool,
-    /// By whose tables it was read.
-    language: Language,
-    /// The words that speak most for the verdict, as they are written; none where nobody asks.
-    reasons: String,
-}
-
 impl ScoreOptions {
     /// Where the scored rows go.
     fn target(&self) -> &str {
@@ -167,52 +161,6 @@ impl ScoreOptions {
         let flags = self.flags.then(|| Column::text("flags"));
         flags.into_iter().chain((self.reasons > 0).then(|| Column::text("reasons"))).collect()
     }
-}
-
-impl Judged {
-    /// What to mind, with semicolons between.
-    fn flags(&self) -> String {
-        let flags = [
-            (self.score.terms == 0, "no known term"),
-            (self.mostly_unknown && self.score.terms > 0, "mostly unknown words"),
-            (self.learnt_from, "learnt from"),
-            (self.unfamiliar, "unfamiliar value"),
-        ];
-        let names: Vec<&str> = flags.iter().filter(|(holds, _)| *holds).map(|(_, name)| *name).collect();
-        names.join("; ")
-    }
-}
-
-/// The words that speak most for what a review is called, each with what it adds to that side, in nats.
-fn reasons(scorer: &mut Scorer<'_>, document: &Document, most: usize) -> String {
-    let (score, explanation) = explain_document(scorer, document);
-    let mut words: Vec<(String, f64)> = Vec::new();
-    for token in &explanation.tokens {
-        let (word, own) = (token.spelled(), token.speaks_for(score.polarity()));
-        match words.iter_mut().find(|(other, _)| *other == word) {
-            Some((_, sum)) => *sum += own,
-            None => words.push((word, own)),
-        }
-    }
-    words.retain(|(_, own)| *own > 0.0);
-    words.sort_by(|a, b| b.1.total_cmp(&a.1).then_with(|| a.0.cmp(&b.0)));
-    let told: Vec<String> = words.iter().take(most).map(|(word, own)| format!("{word} {own:.2}")).collect();
-    told.join("; ")
-}
-
-/// Scores rows on all threads, in order.
-fn judge(model: &Model, rows: &[Record], (columns, most): (&DocumentColumns, usize)) -> Vec<Judged> {
-    score_each(model, rows, |scorer, row| {
-        let text = columns.document(|at| &row[at]);
-        let score = scorer.score_document(&text);
-        let words = word_count(text.text());
-        let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
-        let learnt_from = !model.learnt().is_empty() && model.learnt().hold(text_key(text.text()));
-        let language = model.study().text.languages[scorer.tokens().tongue()];
-        let unfamiliar = scorer.unfamiliar() > 0;
-        let reasons = if most > 0 { reasons(scorer, &text, most) } else { String::new() };
-        Judged { score, mostly_unknown, learnt_from, unfamiliar, language, reasons }
-    })
 }
 
 /// The cells of scored rows: those of the file that are kept, and ours behind them.

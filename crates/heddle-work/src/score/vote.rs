@@ -4,7 +4,7 @@ use heddle_core::labels::Polarity;
 use heddle_core::model::{Ballot, Model, VoteBy};
 use heddle_files::{Column, Record};
 
-use super::{Cells, ScoreOptions, Scored, judge};
+use super::{Cells, ScoreOptions, Scored, judge_rows};
 use crate::batches::{BATCH, Done, batches};
 use crate::error::{Result, fail};
 use crate::reviews::copies::{CopyColumns, Families, Part, Settled};
@@ -47,7 +47,7 @@ pub fn score(
             families.push(|at| &record[at], (reviews.file(), line));
             Ok(true)
         },
-        |rows| judge(model, rows, (&columns, 0)),
+        |rows| judge_rows(model, rows, (&columns, 0)),
         |made| {
             let Done::Batch(_, judged) = made else { return Ok(()) };
             for judged in judged {
