@@ -31,7 +31,9 @@ const DRIFT_FOUND: u8 = 4;
 fn main() -> ExitCode {
     CompleteEnv::with_factory(Arguments::command).complete(); // a shell that asks what may come ends here
     let arguments = Arguments::parse(); // wrong usage ends here, with code 2
-    signals::listen();
+    if !matches!(arguments.command, Command::Serve(_)) {
+        signals::listen(); // a server ends in good order, and listens itself
+    }
     signals::tell_faults();
     match work(&arguments) {
         Ok(0) => ExitCode::SUCCESS,
@@ -62,7 +64,7 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
     let progress = Arc::new(Progress::new(common.telling()));
     let session = Session::new(common.session(arguments.settings()), Arc::clone(&progress) as _)?;
     touched::plan(&session, arguments)?;
-    let refused = command(arguments, &session, &Output::new(common.json, &session))?;
+    let refused = command(arguments, &session, &Output::new((common.json, common.quiet), &session))?;
     session.commit()?;
     progress.tell_stages();
     Ok(refused)
@@ -87,6 +89,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Assess(args) => commands::assess::run(args, session, output),
         Command::Score(args) => commands::score::run(args, session, output),
         Command::Doubts(args) => commands::doubts::run(args, session, output),
+        Command::Serve(args) => commands::serve::run(args, session, output),
         Command::Drift(args) => commands::drift::run(args, session, output),
         Command::Effects(args) => commands::effects::run(args, session, output),
         Command::Growth(args) => commands::growth::run(args, session, output),

@@ -12,18 +12,25 @@ use crate::view::{Page, shown};
 /// Where answers go, and in which form.
 pub struct Output {
     json: bool,
+    quiet: bool,
     outputs: Arc<Outputs>,
 }
 
 impl Output {
-    /// Answers as pages, or as JSON.
-    pub fn new(json: bool, session: &Session) -> Self {
-        Self { json, outputs: session.shared_outputs() }
+    /// Answers as pages, or as JSON; where it is quiet, nothing is said beside them but warnings.
+    pub fn new((json, quiet): (bool, bool), session: &Session) -> Self {
+        Self { json, quiet, outputs: session.shared_outputs() }
     }
 
     /// Whether answers are JSON.
     pub fn is_json(&self) -> bool {
         self.json
+    }
+
+    /// Whether nothing is to be said beside the answer but warnings.
+    #[cfg_attr(not(feature = "serve"), expect(dead_code, reason = "only a server goes on saying things"))]
+    pub fn is_quiet(&self) -> bool {
+        self.quiet
     }
 
     /// Prints what a command found, when its files are in place: as JSON, or as the page that

@@ -115,6 +115,10 @@ impl Arguments {
                 reads.extend(args.known.as_deref());
                 writes.extend(of(DOUBTS, &args.out));
             }
+            Command::Serve(args) => {
+                reads.push(&args.model);
+                reads.extend(args.token_file.as_deref());
+            }
             Command::Drift(args) => {
                 reads.push(&args.model);
                 writes.extend(of(FIRST, &args.out));

@@ -4,6 +4,7 @@ mod columns;
 mod models;
 mod reviews;
 mod rounds;
+mod serve;
 mod shell;
 
 use clap::{Args, Parser, Subcommand};
@@ -22,6 +23,7 @@ pub use reviews::{
     TokensArgs,
 };
 pub use rounds::{RoundsArgs, RoundsStep};
+pub use serve::ServeArgs;
 pub use shell::{ShellArgs, ShellView, StudyArgs, StudyView, SystemArgs};
 
 /// From starred reviews to explained predictions.
@@ -143,6 +145,8 @@ pub enum Command {
     Assess(AssessArgs),
     /// Give new reviews a class and probabilities, row by row
     Score(ScoreArgs),
+    /// Answer over HTTP: score and explain reviews for other programs, and a page for people
+    Serve(ServeArgs),
     /// Tell whether new reviews are still like those that a model was learnt from: words, lengths, scores, themes
     Drift(DriftArgs),
     /// Show what customers complain about and what they praise: themes, where and when, in their words

@@ -1,10 +1,12 @@
 //! What can be asked of models.
 
+use std::fmt;
+
 use clap::Args;
 use clap_complete::engine::ArgValueCompleter;
 use heddle_core::Choice;
 use heddle_core::model::VoteBy;
-use heddle_work::{Called, Level};
+use heddle_work::{Called, Level, USUAL_DECIMALS};
 
 use super::columns::{ColumnArgs, Files, RowArgs};
 use super::reviews::TextArgs;
@@ -345,7 +347,7 @@ pub struct ScoreArgs {
     #[arg(long, value_name = "HOW", default_value = "name", value_parser = called)]
     pub called: Called,
     /// The decimals of probabilities; "all" for as many as they have
-    #[arg(long, value_name = "N", default_value = "6", value_parser = decimals)]
+    #[arg(long, value_name = "N", default_value_t = Decimals(Some(USUAL_DECIMALS)), value_parser = decimals)]
     pub decimals: Decimals,
     /// Write the log-odds of positive too, with all digits
     #[arg(long)]
@@ -496,6 +498,15 @@ pub struct RunArgs {
 /// How many decimals are written; all where nothing is said.
 #[derive(Debug, Clone, Copy)]
 pub struct Decimals(pub Option<usize>);
+
+impl fmt::Display for Decimals {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.0 {
+            Some(decimals) => decimals.fmt(out),
+            None => out.write_str("all"),
+        }
+    }
+}
 
 fn called(text: &str) -> Result<Called, String> {
     match text {

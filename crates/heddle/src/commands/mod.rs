@@ -21,6 +21,7 @@ pub mod rounds;
 pub mod run;
 pub mod sample;
 pub mod score;
+pub mod serve;
 pub mod shell;
 pub mod split;
 pub mod study;

@@ -1,6 +1,8 @@
 //! The built program in a temporary folder.
 #![allow(dead_code, clippy::print_stderr)] // each test file uses its own part; a failure names its folder
 
+pub mod http;
+
 use std::fs;
 use std::path::PathBuf;
 use std::process::{Command, Stdio};

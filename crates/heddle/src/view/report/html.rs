@@ -6,8 +6,10 @@ use maud::{DOCTYPE, Markup, PreEscaped, html};
 use super::content::{Block, Cell, Clause, Piece, Quoted, Reading, Report, Section, Table};
 use crate::view::shown::visible;
 
-const STYLE: &str = include_str!("page.css");
-const SCRIPT: &str = include_str!("page.js");
+/// How pages look.
+pub const STYLE: &str = include_str!("page.css");
+/// What their tables do: `enliven` lets those of a part of a page sort.
+pub const SCRIPT: &str = include_str!("page.js");
 
 /// The page.
 pub fn page(report: &Report) -> String {

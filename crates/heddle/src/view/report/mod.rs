@@ -19,6 +19,8 @@ pub use content::{Block, Clause, Piece, Reading, Report};
 pub use explained::{explained, readings};
 use findings::Findings;
 pub use html::{LEAST_SPAN, signed};
+#[cfg(feature = "serve")]
+pub use html::{SCRIPT, STYLE};
 
 /// The findings of runs are as they have been since this version.
 const OLDEST: u32 = 4;
