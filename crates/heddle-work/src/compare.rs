@@ -138,7 +138,7 @@ pub fn compare(session: &Session, options: &CompareOptions) -> Result<Compared> 
     reviews.tie_for(variants.iter().map(|variant| &variant.study), session)?;
     let said = validated(&reviews, with_natural(variants, reviews.natural), session)?;
     let judged = JudgedWays { said, folds: Some(session.study().validation.folds), opened: None };
-    compared(options, session, &reviews, judged)
+    compared(options.changed.as_deref(), session, &reviews, judged)
 }
 
 fn is_model(path: &str) -> Result<bool> {
@@ -239,26 +239,44 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
     let paths: Vec<&str> = options.with.iter().map(String::as_str).collect();
     let unseen = unseen(&models.iter().collect::<Vec<_>>(), &reviews, &session)?;
     let opened = openings::open(&paths, &reviews, &session)?;
-    let Sample { labels, groups, .. } = reviews.sample.part(&unseen);
-    let texts: Vec<_> = unseen.iter().map(|at| reviews.review(*at as usize)).collect();
-    let all: Vec<Vec<Verdict>> = models
-        .iter()
-        .map(|model| score_all(model, &texts).into_iter().map(|score| score.verdict).collect())
-        .collect();
+    let named: Vec<(&str, &Model)> = paths.into_iter().zip(&models).collect();
+    let said = tried(&named, &reviews, &unseen);
+    compared(options.changed.as_deref(), &session, &reviews, JudgedWays { said, folds: None, opened })
+}
+
+/// What models say of some reviews, each held against the first.
+fn tried(models: &[(&str, &Model)], reviews: &LabelledReviews, rows: &[u32]) -> Vec<Said> {
+    let Sample { labels, groups, .. } = reviews.sample.part(rows);
+    let texts: Vec<_> = rows.iter().map(|at| reviews.review(*at as usize)).collect();
+    let verdicts = |(_, model): &(&str, &Model)| -> Vec<Verdict> {
+        score_all(model, &texts).into_iter().map(|score| score.verdict).collect()
+    };
+    let all: Vec<Vec<Verdict>> = models.iter().map(verdicts).collect();
     let dependence = Dependence::of_groups(&groups);
     let of_all = |verdicts: &[Verdict]| {
         let mut all = vec![None; reviews.rows.len()];
-        unseen.iter().zip(verdicts).for_each(|(at, verdict)| all[*at as usize] = Some(*verdict));
+        rows.iter().zip(verdicts).for_each(|(at, verdict)| all[*at as usize] = Some(*verdict));
         all
     };
-    let said = |(at, (name, verdicts)): (usize, (&String, &Vec<Verdict>))| Said {
-        name: name.clone(),
+    let said = |(at, ((name, _), verdicts)): (usize, (&(&str, &Model), &Vec<Verdict>))| Said {
+        name: (*name).into(),
         figures: Figures::under(&labels, verdicts, &dependence),
         verdicts: of_all(verdicts),
         difference: (at > 0).then(|| compare_verdicts(&labels, &all[0], verdicts, &dependence)),
     };
-    let said = options.with.iter().zip(&all).enumerate().map(said).collect();
-    compared(options, &session, &reviews, JudgedWays { said, folds: None, opened })
+    models.iter().zip(&all).enumerate().map(said).collect()
+}
+
+/// Holds open models against the first of them on reviews that none has learnt from; those that changed sides are written
+/// if there is somewhere to write them.
+pub(crate) fn compare_open(
+    models: &[(&str, &Model)],
+    (reviews, rows): (&LabelledReviews, &[u32]),
+    (changed, opened): (Option<&str>, Option<usize>),
+    session: &Session,
+) -> Result<Compared> {
+    let said = tried(models, reviews, rows);
+    compared(changed, session, reviews, JudgedWays { said, folds: None, opened })
 }
 
 /// What all ways say, and how they were judged.
@@ -269,7 +287,7 @@ struct JudgedWays {
 }
 
 fn compared(
-    options: &CompareOptions,
+    written: Option<&str>,
     session: &Session,
     reviews: &LabelledReviews,
     JudgedWays { said, folds, opened }: JudgedWays,
@@ -287,7 +305,7 @@ fn compared(
         });
         changed.extend(own);
     }
-    if let Some(path) = &options.changed {
+    if let Some(path) = written {
         write_changed((session, path), &names, &changed)?;
     }
     Ok(Compared {
@@ -298,7 +316,7 @@ fn compared(
         opened,
         ways,
         changed,
-        written: options.changed.clone(),
+        written: written.map(String::from),
     })
 }
 

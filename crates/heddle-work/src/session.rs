@@ -157,7 +157,30 @@ impl Session {
     /// If another setting is overridden, or a study was named.
     pub fn of_model(&self, model: &Model) -> Result<Self> {
         const OURS: [&str; 4] = ["reviews.", "polarity.", "balance.natural", "decision."];
-        let foreign = self.overrides.iter().find(|set| !OURS.iter().any(|section| set.starts_with(section)));
+        self.check_overrides(&OURS)?;
+        let mut study = model.study().clone();
+        // How a file is written belongs to the file, not to what was learnt from it.
+        study.reviews.form = Form::default();
+        // Which of its rows were meant does too.
+        study.reviews.keep = Vec::new();
+        self.overridden(LoadedStudy::of(study))
+    }
+
+    /// As [`of_model`](Self::of_model), to learn from reviews as the model did: conditions on rows hold again.
+    ///
+    /// # Errors
+    /// If a setting is overridden that is none of reviews, validation, natural mix or decisions, or a study was named.
+    pub(crate) fn of_training(&self, model: &Model) -> Result<Self> {
+        const OURS: [&str; 5] =
+            ["reviews.", "validation.", "balance.natural", "decision.", "features.vectors"];
+        self.check_overrides(&OURS)?;
+        let mut study = model.study().clone();
+        study.reviews.form = Form::default();
+        self.overridden(LoadedStudy::of(study))
+    }
+
+    fn check_overrides(&self, ours: &[&str]) -> Result<()> {
+        let foreign = self.overrides.iter().find(|set| !ours.iter().any(|section| set.starts_with(section)));
         if let Some(set) = foreign {
             fail!(
                 Options,
@@ -166,13 +189,7 @@ impl Session {
         }
         self.check_unnamed(
             "the model brings its own study; --set reviews.text=COLUMN and the like fit it to other files",
-        )?;
-        let mut study = model.study().clone();
-        // How a file is written belongs to the file, not to what was learnt from it.
-        study.reviews.form = Form::default();
-        // Which of its rows were meant does too.
-        study.reviews.keep = Vec::new();
-        self.overridden(LoadedStudy::of(study))
+        )
     }
 
     /// A study that was asked for must not be passed over in silence.

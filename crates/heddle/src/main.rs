@@ -20,6 +20,7 @@ use heddle_work::Session;
 
 use crate::args::{Arguments, Command};
 use crate::commands::drift::Alarm;
+use crate::commands::renew::NotTaken;
 use crate::output::{Output, is_closed_pipe};
 use crate::progress::Progress;
 
@@ -27,6 +28,8 @@ use crate::progress::Progress;
 const SOME_REFUSED: u8 = 3;
 /// Drift was found, and an alarm was asked for; all was told.
 const DRIFT_FOUND: u8 = 4;
+/// A model was learnt anew and did not take the place of the old one; why was told.
+const NOT_TAKEN: u8 = 5;
 
 fn main() -> ExitCode {
     CompleteEnv::with_factory(Arguments::command).complete(); // a shell that asks what may come ends here
@@ -40,6 +43,7 @@ fn main() -> ExitCode {
         Ok(_) => ExitCode::from(SOME_REFUSED),
         Err(error) if is_closed_pipe(&error) => ExitCode::SUCCESS,
         Err(error) if error.is::<Alarm>() => ExitCode::from(DRIFT_FOUND),
+        Err(error) if error.is::<NotTaken>() => ExitCode::from(NOT_TAKEN),
         Err(error) => {
             let told = format!("{error:#}");
             let told = view::shown::visible(&told);
@@ -94,6 +98,7 @@ fn command(arguments: &Arguments, session: &Session, output: &Output) -> anyhow:
         Command::Effects(args) => commands::effects::run(args, session, output),
         Command::Growth(args) => commands::growth::run(args, session, output),
         Command::Clusters(args) => commands::clusters::run(args, session, output),
+        Command::Renew(args) => commands::renew::run(args, session, output),
         Command::Drivers(args) => commands::drivers::run(args, session, output),
         Command::Explain(args) => commands::explain::run(args, session, output),
         Command::Probe(args) => commands::probe::run(args, session, output),

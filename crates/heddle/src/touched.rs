@@ -123,6 +123,8 @@ impl Arguments {
                 reads.push(&args.model);
                 writes.extend(of(FIRST, &args.out));
             }
+            // The model is read, and may be replaced: its place is planned where that is decided.
+            Command::Renew(args) => writes.extend(of(CHANGED, &args.changed)),
             Command::Clusters(args) => writes.extend(of(CLUSTERED, &args.out)),
             Command::Effects(args) => writes.extend(of(Role::Picture, &args.picture)),
             Command::Drivers(args) => {

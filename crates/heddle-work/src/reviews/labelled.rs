@@ -1,6 +1,7 @@
 //! Labelled reviews in memory, for the commands that learn from them or judge by them.
 
 use std::borrow::Cow;
+use std::sync::Arc;
 
 use heddle_core::labels::{Day, Days, Polarity};
 use heddle_core::resample::{Copies, Fingerprint, Grouping, Sample, tied_by_any, value_key};
@@ -11,6 +12,7 @@ use heddle_files::{About, FileError, Holds, Input, Keep, Manner, Table};
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
+use crate::observer::Silent;
 use crate::reviews::copies::{CopyColumns, Members};
 use crate::reviews::dates::check_order;
 use crate::reviews::document::{DocumentColumns, check_columns, columns_beside};
@@ -66,7 +68,7 @@ impl Purpose {
 /// Labelled reviews.
 pub struct LabelledReviews {
     /// The rows of the files.
-    pub table: Table,
+    pub table: Arc<Table>,
     /// By review: its row in the table.
     pub rows: Vec<usize>,
     /// By review: its class and its group.
@@ -146,15 +148,30 @@ impl LabelledReviews {
         let mut refusals = Refusals::new(session)?;
         table.refused().iter().try_for_each(|refusal| refusals.add(refusal))?;
         refusals.finish()?;
-        Ok(Self { holdouts, ..Self::label(table, input, natural, session, purpose)? })
+        Ok(Self { holdouts, ..Self::label((Arc::new(table), input, natural), session, purpose, |_| true)? })
+    }
+
+    /// The same rows in two parts: without some reviews, to learn from, and these alone, to try models on. Copies stay with
+    /// their reviews. Nothing is told again.
+    ///
+    /// # Errors
+    /// As [`read`](Self::read).
+    pub fn divided(&self, aside: &[u32], session: &Session) -> Result<[Self; 2]> {
+        let session = &session.apart(&[], Arc::new(Silent))?;
+        let mut is_aside = vec![false; self.table.len()];
+        aside.iter().for_each(|review| is_aside[self.rows[*review as usize]] = true);
+        let part = |aside: bool, purpose| {
+            let found = (Arc::clone(&self.table), self.input.clone(), self.natural);
+            Self::label(found, session, purpose, |row| is_aside[row] == aside)
+        };
+        Ok([part(false, Purpose::Learn)?, part(true, Purpose::Try)?])
     }
 
     fn label(
-        table: Table,
-        input: Input,
-        natural: Option<f64>,
+        (table, input, natural): (Arc<Table>, Input, Option<f64>),
         session: &Session,
         purpose: Purpose,
+        is_of_part: impl Fn(usize) -> bool,
     ) -> Result<Self> {
         let study = session.study();
         let name = table.manners().first().map_or("", |manner: &Manner| manner.file.as_str());
@@ -170,7 +187,8 @@ impl LabelledReviews {
         let together = places(&table, &together)?;
         let take = |row: usize| {
             let (file, line) = table.place(row);
-            labelling.take(|column| table.cell(row, column), file, line)
+            let outcome = labelling.take(|column| table.cell(row, column), file, line)?;
+            Ok(if is_of_part(row) { outcome } else { labelling.set_aside(outcome) })
         };
         let outcomes: Vec<RowOutcome> = (0..table.len()).map(take).collect::<Result<_>>()?;
         let (mut account, _) = labelling.finish(table.refused().len())?;

@@ -37,6 +37,9 @@ pub struct Account {
     pub middle: usize,
     /// Rows that a condition of `reviews.keep` drops.
     pub not_kept: usize,
+    /// Labelled rows that belong to another part: what a model is tried on where it is learnt, or the other way.
+    #[serde(skip_serializing_if = "is_none")]
+    pub set_aside: usize,
     /// Copies of labelled rows: they count as the review that they are copies of.
     #[serde(skip_serializing_if = "is_none")]
     pub copies: usize,
@@ -77,6 +80,7 @@ impl Account {
             no_rating: self.no_rating + other.no_rating,
             middle: self.middle + other.middle,
             not_kept: self.not_kept + other.not_kept,
+            set_aside: self.set_aside + other.set_aside,
             copies: self.copies + other.copies,
             copies_left_out: self.copies_left_out + other.copies_left_out,
             negative: self.negative + other.negative,
@@ -114,14 +118,19 @@ impl Account {
             0 => String::new(),
             some => format!(" + {}", copies(some)),
         };
+        let aside = match self.set_aside {
+            0 => String::new(),
+            some => format!(" + {} set aside", number(some)),
+        };
         let sum = format!(
-            "{} in = {} labelled{copies} + {} left out + {} refused",
+            "{} in = {} labelled{copies}{aside} + {} left out + {} refused",
             count(self.read, "row"),
             number(self.labelled()),
             number(self.left_out()),
             number(self.refused)
         );
-        if self.read != self.labelled() + self.copies + self.left_out() + self.refused {
+        let told = self.labelled() + self.set_aside + self.copies + self.left_out() + self.refused;
+        if self.read != told {
             fail!(Reviews, "the rows do not add up: {sum}; please report this");
         }
         Ok(sum)
@@ -316,6 +325,18 @@ impl<'s> Labelling<'s> {
             }
             Reading::Unknown => RowOutcome::LeftOut, // told at the end, all at once
         })
+    }
+
+    /// Takes back what a row was counted as that belongs to another part.
+    pub fn set_aside(&mut self, outcome: RowOutcome) -> RowOutcome {
+        let RowOutcome::Labelled(class) = outcome else { return outcome };
+        match class {
+            Polarity::Negative => self.account.negative -= 1,
+            Polarity::Neutral => self.account.neutral -= 1,
+            Polarity::Positive => self.account.positive -= 1,
+        }
+        self.account.set_aside += 1;
+        RowOutcome::LeftOut
     }
 
     fn read(&mut self, cell: &str, file: &str, line: u64) -> Result<Reading> {

@@ -16,7 +16,8 @@ use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
     AssessArgs, ClustersArgs, CompareArgs, DoubtsArgs, DriftArgs, DriversArgs, EffectsArgs, ExplainArgs,
-    GrowthArgs, InspectArgs, ProbeArgs, ReportArgs, RunArgs, ScoreArgs, TrainArgs, TuneArgs, ValidateArgs,
+    GrowthArgs, InspectArgs, ProbeArgs, RenewArgs, ReportArgs, RunArgs, ScoreArgs, TrainArgs, TuneArgs,
+    ValidateArgs,
 };
 pub use reviews::{
     BalanceArgs, CopiesArgs, DemoArgs, LabelArgs, LedgerArgs, SampleArgs, SplitArgs, SurveyArgs, TermsArgs,
@@ -36,7 +37,7 @@ pub use shell::{ShellArgs, ShellView, StudyArgs, StudyView, SystemArgs};
     name = "heddle",
     version,
     max_term_width = 100,
-    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --text comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused, 4 drift was found (drift --alarm)."
+    after_help = "Begin here:\n  heddle demo                       the whole work on made-up reviews\n  heddle survey reviews.csv         what is in a file of yours\n  heddle train reviews.csv --text comment --out m.heddle\n\nExit codes: 0 done, 1 failed, 2 wrong usage, 3 done but some rows were refused, 4 drift was found (drift --alarm), 5 a new model did not take over (renew)."
 )]
 pub struct Arguments {
     #[command(flatten)]
@@ -149,6 +150,8 @@ pub enum Command {
     Serve(ServeArgs),
     /// Tell whether new reviews are still like those that a model was learnt from: words, lengths, scores, themes
     Drift(DriftArgs),
+    /// Learn a model anew with reviews that came since; it takes the place of the old one where it is no worse
+    Renew(RenewArgs),
     /// Show what customers complain about and what they praise: themes, where and when, in their words
     Drivers(DriversArgs),
     /// Show which reviews say like things: clusters, their words and their mix of classes
@@ -197,6 +200,7 @@ impl Arguments {
             },
             Command::Drivers(args) => (Some(&args.columns), Some(&args.row)),
             Command::Drift(args) => (Some(&args.columns), Some(&args.row)),
+            Command::Renew(args) => (Some(&args.columns), Some(&args.row)),
             Command::Clusters(args) => (Some(&args.columns), Some(&args.row)),
             Command::Effects(args) => (Some(&args.columns), Some(&args.row)),
             Command::Doubts(args) => (Some(&args.columns), Some(&args.row)),

@@ -303,6 +303,48 @@ pub struct CompareArgs {
 }
 
 #[derive(Debug, Args)]
+#[command(
+    after_help = "Examples:\n  heddle renew m.heddle training.csv december.csv               a fifth of the new reviews judges\n  heddle renew m.heddle training.csv december.csv --fresh january.csv --margin 1\n\nSettings are those of the model. Where the new model takes the place of the old one, that is kept beside it, under its name and\nthe first digits of its digest: mv brings it back."
+)]
+pub struct RenewArgs {
+    /// The model in use
+    #[arg(value_name = "MODEL")]
+    pub model: String,
+    #[command(flatten)]
+    pub files: Files,
+    #[command(flatten)]
+    pub columns: ColumnArgs,
+    #[command(flatten)]
+    pub row: RowArgs,
+    /// Judge both models by these labelled reviews [default: a share of the reviews that the model has not learnt from,
+    /// as validation.holdout says]
+    #[arg(long, value_name = "FILE")]
+    pub fresh: Option<String>,
+    /// Where the new model goes if it is no worse [default: the place of the old one]
+    #[arg(short, long, value_name = "MODEL")]
+    pub out: Option<String>,
+    /// Where it goes if it is worse, to be looked at [default: nowhere]
+    #[arg(long, value_name = "MODEL")]
+    pub worse: Option<String>,
+    /// Take the new model only where it is shown to lose less than this many points of accuracy
+    #[arg(long, value_name = "POINTS", value_parser = margin)]
+    pub margin: Option<f64>,
+    /// Show this many reviews that changed sides
+    #[arg(long, value_name = "N", default_value_t = 5)]
+    pub top: usize,
+    /// Write all reviews that changed sides; the ending names the format
+    #[arg(long, value_name = "FILE")]
+    pub changed: Option<String>,
+}
+
+fn margin(text: &str) -> Result<f64, String> {
+    match text.parse() {
+        Ok(points) if points > 0.0 && points <= 100.0 => Ok(points),
+        _ => Err("expected points above 0, up to 100".into()),
+    }
+}
+
+#[derive(Debug, Args)]
 #[command(after_help = "Example:\n  heddle assess m.heddle holdout.csv --json")]
 pub struct AssessArgs {
     /// The model

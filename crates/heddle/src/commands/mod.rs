@@ -16,6 +16,7 @@ pub mod inspect;
 pub mod label;
 pub mod ledger;
 pub mod probe;
+pub mod renew;
 pub mod report;
 pub mod rounds;
 pub mod run;

@@ -31,6 +31,9 @@ pub fn show_account(page: &mut Page, account: &Account) {
     if account.copies > 0 {
         row("copies of these".into(), account.copies);
     }
+    if account.set_aside > 0 {
+        row("set aside, to be judged by".into(), account.set_aside);
+    }
     row("left out: between the classes".into(), middle);
     row("left out: no rating".into(), no_rating);
     row("left out: no text".into(), no_text);

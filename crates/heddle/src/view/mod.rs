@@ -6,6 +6,7 @@ pub mod explained;
 pub mod figures;
 pub mod learnt;
 pub mod manner;
+pub mod paired;
 pub mod picture;
 pub mod ran;
 pub mod reading;
