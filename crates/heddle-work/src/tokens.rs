@@ -108,7 +108,8 @@ pub struct ReadTerm {
 pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     let model = options.model.as_ref().map(|path| read_model(path)).transpose()?;
     let of_model = model.as_ref().map(|model| session.of_model(model)).transpose()?;
-    let study = of_model.as_ref().unwrap_or(session).study();
+    let session = of_model.as_ref().unwrap_or(session);
+    let study = session.study();
     let (cleaner, languages) = (study.cleaner(), &study.text.languages);
     let mut buffer = ScanBuffer::default();
     let read = |Text { origin, document, .. }: Text| {
@@ -142,7 +143,8 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     Ok(ReadTexts { texts: texts.into_iter().map(read).collect(), cleaning, written })
 }
 
-/// Writes each text as it is written, as it is cleaned, and as tokens: a negated one has "¬" before it.
+/// Writes each text as it is written, as it is cleaned, and as tokens: a negated one has "¬" before it, and each
+/// sentence is a line of its own.
 fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Study) -> Result<usize> {
     let Some(file) = &wanted.file else {
         fail!(Options, "--out is for the rows of a file: name one");
@@ -162,12 +164,23 @@ fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Stud
         let document = texts.document(*row);
         let tokens = cleaner.scan(document.text(), &mut buffer);
         let forms: Vec<&str> = tokens.items().iter().map(|token| tokens.form(token)).collect();
-        let marked: Vec<String> = tokens.items().iter().map(|token| tokens.spelled(token)).collect();
         let name = texts.handle.name(&texts.table, *row);
-        writer.row([&*name, document.text(), &forms.join(" "), &marked.join(" ")])?;
+        writer.row([&*name, document.text(), &forms.join(" "), &sentences(tokens)])?;
     }
     writer.finish()?;
     Ok(rows.len())
+}
+
+/// All tokens with blanks between, and a line end between sentences. A blank inside a token becomes one that does not break.
+fn sentences(tokens: &Tokens) -> String {
+    let mut all = String::new();
+    for token in tokens.items() {
+        if !all.is_empty() {
+            all.push(if token.before == Break::Sentence { '\n' } else { ' ' });
+        }
+        all.push_str(&tokens.spelled(token).replace(' ', "\u{a0}"));
+    }
+    all
 }
 
 fn clauses(tokens: &Tokens) -> Vec<Vec<ReadToken>> {

@@ -1,0 +1,100 @@
+"""Scores reviews by a Heddle model file, on the standard library of Python alone.
+
+    heddle tokens new.csv --model m.heddle --out tokens.jsonl
+    python3 reader.py m.heddle tokens.jsonl > scored.jsonl
+
+The program reads the texts: tokens, and what is negated. All else is done here, as docs/model-file.md and weighting.md
+say: n-grams, weights, the sum, probability and verdict. Scores equal those of `heddle score`.
+"""
+import json, math, struct, sys
+from collections import Counter
+
+READ = {  # settings of the models that this reader knows
+    "terms.letters": ["none"], "terms.hashed": [0], "features.columns": [[]], "features.vectors": [""],
+    "text.punctuation": ["keep", "drop"], "terms.weighting": [a + b + c for a in "nlb" for b in "nts" for c in "nc"],
+}
+
+
+def f32(number):
+    return struct.unpack("<f", struct.pack("<f", number))[0]
+
+
+class Model:
+    def __init__(self, path):
+        self.data = open(path, "rb").read()
+        magic, form, length = struct.unpack_from("<8sIQ", self.data)
+        if magic != b"HEDDLE\r\n" or form != 5:
+            sys.exit(f"{path}: expected a model file of format 5")
+        whole, self.at = json.loads(self.data[20:20 + length]), 20 + length
+        self.card, self.set, self.classes = whole["card"], whole["settings"], whole["classes"]
+        others = [f"{key} = {self.set[key]}" for key, read in READ.items() if self.set[key] not in read]
+        if others or len(self.classes) > 2 or self.card["calibration"]["method"] not in ("none", "scale"):
+            sys.exit(f"this reader knows two classes, words and straight calibration; the model has {others}")
+        (self.intercept, _), (count, size) = self.take("d", 2), self.take("I", 2)
+        ends = self.take("I", count)
+        text, self.at = self.data[self.at:self.at + size], self.at + size
+        self.words = {text[a:b].decode(): place for place, (a, b) in enumerate(zip((0,) + ends, ends))}
+        count, = self.take("I", 1)
+        parents, tokens, weights = self.take("I", count), self.take("I", count), self.take("f", count)
+        used = [flags & 1 for flags in self.take("B", count)]
+        counts = [[self.varint(), self.varint()] for _ in range(count)]
+        paths = []  # by term: its tokens
+        for parent, token in zip(parents, tokens):
+            paths.append((paths[parent] if parent != 0xFFFFFFFF else ()) + (token,))
+        self.terms = {path: term for term, path in enumerate(paths)}
+        totals = [sum(own[pole] + 1 for own, used in zip(counts, used) if used) for pole in (0, 1)]
+        all_terms = zip(counts, paths, weights, used)
+        self.pulls = [used and (f32(self.factor(own, path, totals)), weight) for own, path, weight, used in all_terms]
+
+    def factor(self, counts, path, totals):
+        """The document factor of a term with so many negative and positive reviews."""
+        reviews, df = sum(self.card["mix"]), sum(counts)
+        factor = {"n": 1, "t": math.log(reviews / df), "s": math.log(1 + reviews / df)}[self.set["terms.weighting"][1]]
+        if self.set["terms.emphasis"] == "class-ratio":
+            negative, positive = ((count + 1) / total for count, total in zip(counts, totals))
+            factor *= abs(math.log(positive / negative)) + self.set["terms.emphasis_least"]
+        return factor * (self.set["terms.marked_scale"] if any(token & 1 for token in path) else 1)
+
+    def take(self, kind, count):
+        values = struct.unpack_from(f"<{count}{kind}", self.data, self.at)
+        self.at += struct.calcsize(f"<{count}{kind}")
+        return values
+
+    def varint(self):
+        value = shift = 0
+        while self.data[self.at] > 127:
+            value, shift, self.at = value | (self.data[self.at] & 127) << shift, shift + 7, self.at + 1
+        self.at += 1
+        return value | self.data[self.at - 1] << shift
+
+    def row(self, sentences):
+        """The counts of the terms of a review, in the order of their first places."""
+        longest, style, counts = int(str(self.set["terms.words"]).split("-")[-1]), self.set["negation.style"], Counter()
+        for sentence in sentences:
+            tokens = [token.replace("\xa0", " ") for token in sentence.split(" ")]  # a blank inside one does not break
+            ids = [2 * self.words.get(token.lstrip("¬"), -1) + token.startswith("¬") for token in tokens]
+            for first, token in enumerate(ids):
+                for end in range(first + 1, min(first + longest, len(ids)) + 1):
+                    term = self.terms.get(tuple(ids[first:end]))
+                    if term is None:
+                        break
+                    counts[term] += 1
+                if token & 1 and style != "mark":  # a negated word also counts for, or against, the plain one
+                    counts[self.terms.get((token - 1,))] += -1 if style == "flip" else 1
+        return [(term, count) for term, count in counts.items() if term is not None and self.pulls[term]]
+
+    def score(self, sentences):
+        weigh = {"n": float, "b": lambda tf: 1.0, "l": lambda tf: 1 + math.log(tf)}[self.set["terms.weighting"][0]]
+        row = [(f32(math.copysign(weigh(abs(tf)), tf)) if tf else 0, *self.pulls[term]) for term, tf in self.row(sentences)]
+        squares = [(value * factor) ** 2 for value, factor, _ in row if self.set["terms.weighting"][2] == "c"]
+        odds = self.intercept + sum(value * factor * weight for value, factor, weight in row) / (math.sqrt(sum(squares)) or 1)
+        cuts, (low, high) = self.card["cuts"], self.card["cuts"]["unsure"] or (math.inf, math.inf)
+        called = self.classes[odds >= cuts["negative"]] if row and not low <= odds < high else "unsure"
+        return {"verdict": called, "log_odds": odds, "p_positive": 1 / (1 + math.exp(-odds))}
+
+
+if __name__ == "__main__":
+    model = Model(sys.argv[1])
+    for line in open(sys.argv[2], encoding="utf-8"):
+        name, _, _, tokens = json.loads(line).items()
+        print(json.dumps({name[0]: name[1], **model.score((tokens[1] or "").split("\n"))}))
