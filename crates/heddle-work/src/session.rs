@@ -32,11 +32,10 @@ pub enum LedgerPlace {
 /// How a session begins.
 #[derive(Debug, Clone, Default)]
 pub struct SessionOptions {
-    /// The study; where none is named, `study.toml` is read if it is there and
-    /// `study_if_there` says so.
+    /// The study.
     pub study: Option<String>,
-    /// Whether `study.toml` is read where no study is named.
-    pub study_if_there: bool,
+    /// Studies of which the first that is there is read where none is named, such as [`USUAL_STUDY`].
+    pub usual_studies: Vec<String>,
     /// Settings over those of the study, as in "terms.words=1-3".
     pub set: Vec<String>,
     /// A file for all refused rows.
@@ -56,6 +55,8 @@ pub struct Session {
     overrides: Vec<String>,
     /// The study that was asked for by name.
     named: Option<String>,
+    /// The study that was read.
+    read: Option<String>,
     refused: Option<String>,
     ledger: LedgerPlace,
     outputs: Arc<Outputs>,
@@ -69,18 +70,17 @@ impl Session {
     /// # Errors
     /// A study that cannot be read, an unknown key, or an impossible value.
     pub fn new(options: SessionOptions, observer: Arc<dyn Observer>) -> Result<Self> {
-        let SessionOptions { study, study_if_there, set, refused, ledger, force, safe_cells } = options;
+        let SessionOptions { study, usual_studies, set, refused, ledger, force, safe_cells } = options;
         let mut loaded = LoadedStudy::of(Study::default());
-        match &study {
-            Some(path) => loaded.read_file(path)?,
-            None if study_if_there && Path::new(USUAL_STUDY).exists() => loaded.read_file(USUAL_STUDY)?,
-            None => {}
-        }
+        let usual = usual_studies.into_iter().find(|path| Path::new(path).exists());
+        let read = study.clone().or(usual);
+        read.iter().try_for_each(|path| loaded.read_file(path))?;
         loaded.set(&set)?;
         let session = Self {
             loaded,
             overrides: set,
             named: study,
+            read,
             refused,
             ledger,
             outputs: Arc::new(Outputs::new(force, safe_cells)),
@@ -97,6 +97,7 @@ impl Session {
             loaded: LoadedStudy::of(study),
             overrides: Vec::new(),
             named: None,
+            read: None,
             refused: None,
             ledger: LedgerPlace::Usual,
             outputs: Arc::default(),
@@ -117,8 +118,7 @@ impl Session {
 
     /// The study that was read, and the lists that it names.
     pub fn study_and_lists(&self) -> impl Iterator<Item = &str> {
-        let study = self.named.as_deref().or(Some(USUAL_STUDY).filter(|path| Path::new(path).exists()));
-        study.into_iter().chain(self.loaded.lists.iter().map(|list| list.file.as_str()))
+        self.read.as_deref().into_iter().chain(self.loaded.lists.iter().map(|list| list.file.as_str()))
     }
 
     /// What is written.

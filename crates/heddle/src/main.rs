@@ -3,6 +3,7 @@
 mod args;
 mod commands;
 mod complete;
+mod habits;
 mod output;
 mod progress;
 mod reporting;
@@ -21,6 +22,7 @@ use heddle_work::Session;
 use crate::args::{Arguments, Command};
 use crate::commands::drift::Alarm;
 use crate::commands::renew::NotTaken;
+use crate::habits::Habits;
 use crate::output::{Output, is_closed_pipe};
 use crate::progress::Progress;
 
@@ -62,11 +64,13 @@ fn main() -> ExitCode {
 /// Does what was asked; gives the number of refused rows.
 fn work(arguments: &Arguments) -> anyhow::Result<usize> {
     let common = &arguments.common;
-    if let Some(threads) = common.threads {
+    let habits = Habits::read()?;
+    habits.colour.apply();
+    if let Some(threads) = common.threads.or(habits.threads) {
         rayon::ThreadPoolBuilder::new().num_threads(threads.into()).build_global()?;
     }
     let progress = Arc::new(Progress::new(common.telling()));
-    let session = Session::new(common.session(arguments.settings()), Arc::clone(&progress) as _)?;
+    let session = Session::new(common.session(arguments.settings(), &habits), Arc::clone(&progress) as _)?;
     touched::plan(&session, arguments)?;
     let refused = command(arguments, &session, &Output::new((common.json, common.quiet), &session))?;
     session.commit()?;

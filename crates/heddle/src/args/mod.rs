@@ -9,9 +9,10 @@ mod shell;
 
 use clap::{Args, Parser, Subcommand};
 use clap_complete::engine::ArgValueCompleter;
-use heddle_work::{LedgerPlace, SessionOptions};
+use heddle_work::{LedgerPlace, SessionOptions, USUAL_STUDY};
 
 use crate::complete;
+use crate::habits::Habits;
 use crate::progress::Telling;
 use columns::{ColumnArgs, RowArgs};
 pub use models::{
@@ -93,13 +94,14 @@ impl Common {
     }
 
     /// How the session begins.
-    pub fn session(&self, set: Vec<String>) -> SessionOptions {
+    pub fn session(&self, set: Vec<String>, habits: &Habits) -> SessionOptions {
+        let usual = [Some(USUAL_STUDY.to_string()), habits.study.clone()];
         SessionOptions {
             study: self.study.clone(),
-            study_if_there: true,
+            usual_studies: usual.into_iter().flatten().collect(),
             set,
             refused: self.refused.clone(),
-            ledger: match self.ledger.as_deref() {
+            ledger: match self.ledger.as_deref().or(habits.ledger.as_deref()) {
                 None => LedgerPlace::Usual,
                 Some("none") => LedgerPlace::Nowhere,
                 Some(path) => LedgerPlace::File(path.into()),

@@ -9,11 +9,12 @@ use heddle_work::Session;
 use serde::Serialize;
 
 use crate::args::SystemArgs;
+use crate::habits::{self, Habits};
 use crate::output::Output;
 use crate::view::{Page, count, number, width};
 
 /// Variables that change what is shown.
-const VARIABLES: [&str; 8] =
+const SHOWN: [&str; 8] =
     ["NO_COLOR", "CLICOLOR_FORCE", "COLUMNS", "TERM", "COLORTERM", "LANG", "LC_ALL", "TMPDIR"];
 
 #[derive(Serialize)]
@@ -28,6 +29,8 @@ struct System {
     memory_mb: Option<u64>,
     terminal: Terminal,
     variables: BTreeMap<&'static str, String>,
+    /// The file of habits, where there is one.
+    habits: Option<String>,
     /// The study that is read here, where there is one.
     study: Option<String>,
     /// Settings that are not the usual ones.
@@ -63,7 +66,10 @@ pub fn run(args: &SystemArgs, session: &Session, output: &Output) -> anyhow::Res
     let temporary = std::env::temp_dir();
     let system = System {
         version: env!("CARGO_PKG_VERSION"),
-        features: if cfg!(feature = "arrow") { vec!["arrow"] } else { Vec::new() },
+        features: [("arrow", cfg!(feature = "arrow")), ("serve", cfg!(feature = "serve"))]
+            .into_iter()
+            .filter_map(|(name, is_built)| is_built.then_some(name))
+            .collect(),
         optimised: !cfg!(debug_assertions),
         system: std::env::consts::OS,
         machine: std::env::consts::ARCH,
@@ -76,7 +82,13 @@ pub fn run(args: &SystemArgs, session: &Session, output: &Output) -> anyhow::Res
             errors: std::io::stderr().is_terminal(),
             columns: width(),
         },
-        variables: VARIABLES.into_iter().filter_map(|name| Some((name, std::env::var(name).ok()?))).collect(),
+        variables: SHOWN
+            .into_iter()
+            .chain(habits::VARIABLES.map(|(_, variable)| variable))
+            .chain([habits::FILE])
+            .filter_map(|name| Some((name, std::env::var(name).ok()?)))
+            .collect(),
+        habits: Habits::read()?.file.map(|file| file.display().to_string()),
         study: session.study_and_lists().next().map(String::from),
         settings: changed(session.study()),
         temporary: Folder { writable: SketchFile::new().is_ok(), path: temporary.display().to_string() },
@@ -145,6 +157,7 @@ fn show(system: &System, page: &mut Page) {
     );
     let set: Vec<String> = system.variables.iter().map(|(name, value)| format!("{name}={value}")).collect();
     line("variables", set.join(" "));
+    line("habits", system.habits.clone().unwrap_or_else(|| "none".into()));
     line(
         "study",
         system.study.as_ref().map_or("none here".into(), |study| {

@@ -122,6 +122,7 @@ impl Folder {
     pub fn command(&self, arguments: &[&str]) -> Command {
         let mut command = Command::new(env!("CARGO_BIN_EXE_heddle"));
         command.args(arguments).current_dir(self.path("")).env_clear().stdin(Stdio::null());
+        command.env("HEDDLE_HABITS", "none"); // those of whoever runs the tests are another matter
         command
     }
 
