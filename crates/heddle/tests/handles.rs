@@ -225,6 +225,30 @@ fn a_shell_gets_completions_and_a_manual_from_the_program() {
     for shell in ["bash", "zsh", "fish"] {
         holds(&folder.done(&["shell", "completions", shell]), &["heddle", "COMPLETE"]);
     }
+    // What a shell asks while a call is typed, and what it is offered: settings, their values, and columns of the file.
+    let folder = folder.file("r.csv", "id,review,stars,channel\na,b,5,web\n").file("m.heddle", "HEDDLE\r\n");
+    let offered = |words: &[&str]| {
+        let mut command = folder.command(&[&["--", "heddle"], words].concat());
+        command.env("COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", words.len().to_string());
+        command
+            .env("_CLAP_IFS", "\n")
+            .env("_CLAP_COMPLETE_COMP_TYPE", "9")
+            .env("_CLAP_COMPLETE_SPACE", "false");
+        String::from_utf8(command.output().expect("it answers").stdout).expect("text")
+    };
+    assert_eq!(offered(&["train", "r.csv", "--text", "re"]).trim(), "review");
+    assert_eq!(offered(&["score", "m.heddle", "r.csv", "--text", ""]).split_whitespace().count(), 4);
+    assert_eq!(
+        offered(&["train", "r.csv", "--set", "features.columns=ch"]).trim(),
+        "features.columns=channel"
+    );
+    assert_eq!(offered(&["train", "none.csv", "--text", ""]).trim(), "");
+    holds(&offered(&["train", "--set", "negation.sc"]), &["negation.scope="]);
+    holds(&offered(&["train", "--set", "negation.scope=cl"]), &["negation.scope=clause"]);
+    let folder = folder.file("study.toml", "[reviews]\nfiles = [\"r.csv\"]\n");
+    let mut command = folder.command(&["--", "heddle", "train", "--stars", "s"]);
+    command.env("COMPLETE", "fish").env("_CLAP_COMPLETE_INDEX", "3");
+    holds(&String::from_utf8_lossy(&command.output().expect("it answers").stdout), &["stars"]);
     holds(&folder.fails(&["shell", "completions", "tcsh"]), &["bash", "zsh", "fish"]);
     holds(&folder.done(&["shell", "manual"]), &[".TH heddle", "survey"]);
     folder.done(&["shell", "manual", "--out", "man"]);

@@ -1,7 +1,10 @@
 //! Review files and their columns, named shortly.
 
 use clap::Args;
+use clap_complete::engine::ArgValueCompleter;
 use heddle_core::settings::Value;
+
+use crate::complete;
 
 /// Review files.
 #[derive(Debug, Args)]
@@ -17,13 +20,13 @@ pub struct Files {
 #[derive(Debug, Clone, Default, Args)]
 pub struct ColumnArgs {
     /// The column of the text; may be repeated (reviews.text)
-    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", add = ArgValueCompleter::new(complete::columns))]
     pub text: Vec<String>,
     /// The column of the rating (reviews.stars)
-    #[arg(long, value_name = "COLUMN", help_heading = "Columns", conflicts_with = "label")]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", add = ArgValueCompleter::new(complete::columns), conflicts_with = "label")]
     pub stars: Option<String>,
     /// A column of classes, in place of the rating (reviews.label)
-    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", add = ArgValueCompleter::new(complete::columns))]
     pub label: Option<String>,
 }
 
@@ -31,10 +34,10 @@ pub struct ColumnArgs {
 #[derive(Debug, Clone, Default, Args)]
 pub struct RowArgs {
     /// The column that names a row (reviews.id)
-    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", add = ArgValueCompleter::new(complete::columns))]
     pub id: Option<String>,
     /// The column of the date (reviews.date)
-    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", add = ArgValueCompleter::new(complete::columns))]
     pub date: Option<String>,
 }
 

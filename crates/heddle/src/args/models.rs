@@ -379,7 +379,7 @@ pub struct ScoreArgs {
     #[arg(value_name = "FILE")]
     pub file: String,
     /// The column of the text; may be repeated (reviews.text) [default: that of the model]
-    #[arg(long, value_name = "COLUMN", help_heading = "Columns")]
+    #[arg(long, value_name = "COLUMN", help_heading = "Columns", add = ArgValueCompleter::new(complete::columns))]
     pub text: Vec<String>,
     /// Keep these columns of the file only; may be repeated, or a list with commas
     #[arg(long, value_name = "COLUMN", value_delimiter = ',', help_heading = "Columns")]
