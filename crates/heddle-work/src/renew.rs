@@ -102,7 +102,8 @@ pub struct ProbesBeside {
 /// of the old one where it is not worse by more than noise; the old one is kept beside it.
 ///
 /// It is worse where the interval of 95 % of the difference in accuracy, or in log loss, lies on the worse side of 0 as a
-/// whole; with a margin also where the interval of accuracy does not exclude a loss of so many points (non-inferiority).
+/// whole: of twenty new models that are as good as the old one, chance sends about one away. With a margin it must also be
+/// shown that it loses less than so many points of accuracy: the interval must exclude more (non-inferiority).
 ///
 /// # Errors
 /// Files that cannot be read, settings that are not those of the model, too few fresh reviews, or a model that cannot be
@@ -232,10 +233,10 @@ fn drawn(input: &Input, old: &Model, session: &Session) -> Result<Sides> {
     if fresh.len() < FEWEST || poles.contains(&false) {
         fail!(
             Reviews,
-            "{} among the {}: a share of {:.0} % of them would be {} to judge by, and {FEWEST} of both classes are needed; \
-             name more new files, or fresh labelled reviews with --fresh",
-            count(rows.len(), "review that the model has not learnt from"),
-            number(all.rows.len()),
+            "{} of the {} are tied to nothing that the model has learnt from: a share of {:.0} % of them would be {} to \
+             judge by, and {FEWEST} of both classes are needed; name more new files, or fresh labelled reviews with --fresh",
+            number(rows.len()),
+            count(all.rows.len(), "labelled review"),
             100.0 * share,
             number(fresh.len())
         );

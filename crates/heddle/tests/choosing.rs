@@ -75,6 +75,16 @@ fn rows_are_kept_by_conditions_and_the_others_counted() {
     assert_eq!(account("reviews.keep=repeated = no")["not_kept"], 20);
     assert_eq!(account("reviews.keep=words > 100")["not_kept"], 200);
     assert_eq!(account("reviews.keep=[\"channel != web\", \"stars >= 4\"]")["not_kept"], 67);
+    for (keep, holds) in [
+        ("posted < 2025-06-01", (|day| day < "2025-06-01") as fn(&str) -> bool),
+        ("posted >= 2025-06-01", |day| day >= "2025-06-01"),
+    ] {
+        let kept = account(&format!("reviews.keep={keep}"));
+        let days = column(&folder.csv("l.csv"), "posted");
+        assert!(!days.is_empty() && days.iter().all(|day| holds(day)), "{keep}");
+        let all = column(&folder.csv("r.csv"), "posted");
+        assert_eq!(kept["not_kept"], all.iter().filter(|day| !holds(day)).count());
+    }
     let shown = folder.done(&["label", "r.csv", "--set", "reviews.keep=stars < 2"]);
     holds(&shown, &["left out: reviews.keep", "200 rows in = 67 labelled + 133 left out + 0 refused"]);
     // Training, folds and splits see the same rows.
@@ -93,7 +103,7 @@ fn conditions_that_make_no_sense_are_told() {
     let folder = folder();
     for (keep, told) in [
         ("web", "is no condition"),
-        ("stars > many", "`many` is no number"),
+        ("stars > many", "`many` is neither a number nor a day such as 2025-11-01"),
         ("repeated = often", "yes or no"),
         ("chanel = web", "did you mean `channel`"),
     ] {

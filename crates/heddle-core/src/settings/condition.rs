@@ -1,5 +1,6 @@
 //! Conditions that rows are kept by.
 
+use crate::labels::dates::{DateForm, DateOrder, Day, read_date};
 use crate::labels::rating::read_rating;
 
 /// What a condition looks at.
@@ -35,6 +36,7 @@ enum Relation {
 /// assert_eq!(condition.subject, Subject::Column("channel".into()));
 /// assert!(condition.holds("Desk") && !condition.holds("mail"));
 /// assert!(Condition::parse("words >= 3").unwrap().holds("12"));
+/// assert!(Condition::parse("posted < 2025-11-01").unwrap().holds("31.10.2025 23:59"));
 /// ```
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Condition {
@@ -78,8 +80,10 @@ impl Condition {
             name => Subject::Column(name.into()),
         };
         let ordered = !matches!(relation, Relation::Equal | Relation::Other);
-        if ordered && value.parse::<f64>().is_err() {
-            return Err(format!("`{written}` compares by size, and `{value}` is no number"));
+        if ordered && value.parse::<f64>().is_err() && day(value).is_none() {
+            return Err(format!(
+                "`{written}` compares by size or by date, and `{value}` is neither a number nor a day such as 2025-11-01"
+            ));
         }
         if subject == Subject::Repeated && !matches!(value, "yes" | "no") {
             return Err(format!("`{written}`: a text is repeated or not: yes or no"));
@@ -92,8 +96,9 @@ impl Condition {
         Ok(Self { subject, relation, values })
     }
 
-    /// Whether it holds of a cell. Numbers are compared as such, words in any case; nothing is larger or smaller than
-    /// what is no number.
+    /// Whether it holds of a cell. Numbers are compared as such, words in any case, and by a day a cell is a date at its
+    /// head, whatever time follows, with the day before the month where both are possible; nothing is larger or smaller
+    /// than what is no number, or earlier or later than what is no date.
     pub fn holds(&self, cell: &str) -> bool {
         let cell = cell.trim();
         let number = |text: &str| read_rating(text).map(|rating| rating.number);
@@ -104,18 +109,27 @@ impl Condition {
         match self.relation {
             Relation::Equal => self.values.iter().any(same),
             Relation::Other => !self.values.iter().any(same),
-            _ => number(cell).is_some_and(|cell| self.compares(cell)),
+            _ => match day(&self.values[0]) {
+                Some(value) => {
+                    read_date(cell, DateOrder::DayFirst).is_some_and(|cell| self.stands(cell.day, value))
+                }
+                None => number(cell).is_some_and(|cell| self.compares(cell)),
+            },
         }
     }
 
     /// Whether a number stands to the value as a relation by size asks.
     fn compares(&self, number: f64) -> bool {
-        self.values[0].parse::<f64>().is_ok_and(|value| match self.relation {
-            Relation::Below => number < value,
-            Relation::AtMost => number <= value,
-            Relation::Above => number > value,
-            _ => number >= value,
-        })
+        self.values[0].parse::<f64>().is_ok_and(|value| self.stands(number, value))
+    }
+
+    fn stands<T: PartialOrd>(&self, cell: T, value: T) -> bool {
+        match self.relation {
+            Relation::Below => cell < value,
+            Relation::AtMost => cell <= value,
+            Relation::Above => cell > value,
+            _ => cell >= value,
+        }
     }
 
     /// Whether it can hold of any cell that is a number from `least` to `most`. "Yes" where that is not known.
@@ -125,11 +139,18 @@ impl Condition {
         };
         match self.relation {
             Relation::Other => true,
+            _ if day(&self.values[0]).is_some() => true, // a number is no date, as far as is known here
             Relation::Equal => self.values.iter().any(within),
             Relation::Below | Relation::AtMost => self.compares(least),
             Relation::Above | Relation::AtLeast => self.compares(most),
         }
     }
+}
+
+/// A day with the year first, which cannot be misread.
+fn day(value: &str) -> Option<Day> {
+    let read = read_date(value, DateOrder::DayFirst)?;
+    (read.form == DateForm::YearFirst).then_some(read.day)
 }
 
 impl std::fmt::Display for Condition {

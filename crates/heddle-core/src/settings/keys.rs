@@ -78,7 +78,7 @@ fn review_keys() -> Vec<Key> {
         Key::choice("reviews.dates", "how 3/4/2025 is read", at!(reviews.dates)),
         Key::conditions(
             "reviews.keep",
-            "conditions that rows are kept by, such as \"channel = web\", \"words >= 3\", \"language = English\", \"repeated = no\"",
+            "conditions that rows are kept by, such as \"channel = web\", \"words >= 3\", \"posted < 2025-11-01\", \"language = English\", \"repeated = no\"",
             at!(reviews.keep),
         ),
     ]
