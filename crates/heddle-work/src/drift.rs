@@ -64,6 +64,9 @@ pub struct Drifted {
     pub next: Vec<NextStep>,
     /// Where the reviews to be read first were written, if anywhere.
     pub written: Option<String>,
+    /// Where a picture was drawn.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub picture: Option<String>,
 }
 
 /// A review by its name.
@@ -158,6 +161,7 @@ pub fn drift(session: &Session, options: &DriftOptions) -> Result<Drifted> {
         named_by: names.column().into(),
         next: next(options, &model, &drift),
         written: options.out.clone(),
+        picture: None,
         account: reviews.account,
         first,
         drift,
@@ -269,6 +273,11 @@ fn next(options: &DriftOptions, model: &Model, drift: &Drift) -> Vec<NextStep> {
         let line = format!("heddle assess {path} LABELLED.csv");
         steps.push(NextStep::new(
             "how good the model still is: label some of the new reviews, and try it on them",
+            line,
+        ));
+        let line = format!("heddle renew {path} TRAINING.csv LABELLED.csv");
+        steps.push(NextStep::new(
+            "learn again from these too; the new model takes over where it is no worse",
             line,
         ));
     }

@@ -122,6 +122,7 @@ impl Arguments {
             Command::Drift(args) => {
                 reads.push(&args.model);
                 writes.extend(of(FIRST, &args.out));
+                writes.extend(of(Role::Picture, &args.picture));
             }
             // The model is read, and may be replaced: its place is planned where that is decided.
             Command::Renew(args) => writes.extend(of(CHANGED, &args.changed)),

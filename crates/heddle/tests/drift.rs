@@ -56,6 +56,11 @@ fn complaints_about_something_new_are_found_named_and_dated() {
         all.iter().find(|own| own["name"] == name).expect("a respect").clone()
     };
     assert_eq!(respect("unknown_words")["drifted"], true);
+    folder.done(&[&call[..], &["--picture", "drift.svg"]].concat());
+    let picture = folder.text("drift.svg");
+    holds(&picture, &["<title>Drift: ", "unknown words", "wifi", "called negative", "2025-11", "2025-12"]);
+    folder.done(&[&call[..], &["--picture", "drift.png"]].concat());
+    assert!(folder.bytes("drift.png").starts_with(b"\x89PNG"));
     // What is to be read is written, and each text once.
     folder.done(&[&call[..], &["--first", "20", "--out", "first.csv"]].concat());
     let texts = column(&folder.csv("first.csv"), "text");

@@ -92,6 +92,9 @@ pub struct DriftArgs {
     /// Write these reviews
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<String>,
+    /// Draw what differs; .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
     /// End with exit code 4 where there is drift
     #[arg(long)]
     pub alarm: bool,

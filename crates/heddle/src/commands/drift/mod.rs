@@ -1,5 +1,7 @@
 //! Whether new reviews are still like those that a model was learnt from.
 
+mod picture;
+
 use heddle_core::drift::{CategoryShare, Respect, WordShift};
 use heddle_work::{DriftOptions, Drifted, Named, Session, drift};
 
@@ -34,7 +36,11 @@ pub fn run(args: &DriftArgs, session: &Session, output: &Output) -> anyhow::Resu
     let DriftArgs { model, files, first, out, alarm, .. } = args;
     let options =
         DriftOptions { model: model.clone(), files: files.files.clone(), first: *first, out: out.clone() };
-    let drifted = drift(session, &options)?;
+    let mut drifted = drift(session, &options)?;
+    if let Some(path) = &args.picture {
+        picture::scene(&drifted).write(session.outputs(), path)?;
+        drifted.picture = Some(path.clone());
+    }
     output.answer("drift", &drifted, show)?;
     if *alarm && drifted.found {
         return Err(Alarm.into());
@@ -77,7 +83,7 @@ fn show(drifted: &Drifted, page: &mut Page) {
         page.heading("Read first");
         drifted.first.iter().for_each(|review| quote(review, page));
     }
-    if let Some(path) = &drifted.written {
+    for path in drifted.written.iter().chain(&drifted.picture) {
         page.written(path, "");
     }
     if !drifted.next.is_empty() {
@@ -98,19 +104,8 @@ fn show_respects(respects: &[Respect], page: &mut Page) {
         ("", Side::Left),
     ]);
     for respect in respects {
-        let of = |category: &str| respect.shares.iter().find(|own| own.category == category);
-        let apart = |own: &CategoryShare| (own.now - own.before).abs();
-        let most = respect.shares.iter().max_by(|a, b| apart(a).total_cmp(&apart(b)));
-        let (name, told) = match (respect.name, most) {
-            ("unknown_words", _) => ("unknown words".into(), of("unknown")),
-            ("verdicts", _) => ("called negative".into(), of("negative")),
-            ("length", Some(own)) => (format!("length: {} words", begin(own)), most),
-            ("scores", Some(own)) => (format!("score: {}", begin(own)), most),
-            ("language", Some(own)) => (format!("language: {}", own.category), most),
-            (name, _) => (name.to_string(), None),
-        };
-        let percent = |share: f64| format!("{:.1} %", 100.0 * share);
-        let of = |share: Option<f64>| share.map_or(String::new(), percent);
+        let (name, told) = telling(respect);
+        let of = |share: Option<f64>| share.map_or(String::new(), percent_of);
         table.row([
             name,
             of(told.map(|own| own.before)),
@@ -124,6 +119,25 @@ fn show_respects(respects: &[Respect], page: &mut Page) {
     page.note(
         "Of length, score and language the part that changed most. Size is Cohen's w: 0.1 a small difference, 0.3 a medium, 0.5 a large one. Chance holds for all lines at once; drift is what lies beyond it (5 %) and is not smaller than small.",
     );
+}
+
+fn percent_of(share: f64) -> String {
+    format!("{:.1} %", 100.0 * share)
+}
+
+/// What is told of a respect: its name, and the category that says most.
+fn telling(respect: &Respect) -> (String, Option<&CategoryShare>) {
+    let of = |category: &str| respect.shares.iter().find(|own| own.category == category);
+    let apart = |own: &CategoryShare| (own.now - own.before).abs();
+    let most = respect.shares.iter().max_by(|a, b| apart(a).total_cmp(&apart(b)));
+    match (respect.name, most) {
+        ("unknown_words", _) => ("unknown words".into(), of("unknown")),
+        ("verdicts", _) => ("called negative".into(), of("negative")),
+        ("length", Some(own)) => (format!("length: {} words", begin(own)), most),
+        ("scores", Some(own)) => (format!("score: {}", begin(own)), most),
+        ("language", Some(own)) => (format!("language: {}", own.category), most),
+        (name, _) => (name.to_string(), None),
+    }
 }
 
 /// Where a category of lengths or scores begins, in words.
