@@ -1,7 +1,7 @@
 //! Sketches of texts in a temporary file, for files with more rows than memory should hold.
 
 use std::fs::File;
-use std::io::{self, BufReader, Read, Seek, SeekFrom, Write};
+use std::io::{self, Write};
 
 use heddle_core::resample::{Sketch, Sketches};
 
@@ -40,6 +40,24 @@ fn of_bytes(bytes: &[u8]) -> Sketch {
     sketch
 }
 
+/// Reads from a place of a file, whoever else reads from another.
+#[cfg(unix)]
+fn read_at(file: &File, bytes: &mut [u8], place: u64) -> io::Result<()> {
+    std::os::unix::fs::FileExt::read_exact_at(file, bytes, place)
+}
+
+#[cfg(windows)]
+fn read_at(file: &File, mut bytes: &mut [u8], mut place: u64) -> io::Result<()> {
+    while !bytes.is_empty() {
+        let read = std::os::windows::fs::FileExt::seek_read(file, bytes, place)?;
+        if read == 0 {
+            return Err(io::ErrorKind::UnexpectedEof.into());
+        }
+        (bytes, place) = (&mut bytes[read..], place + read as u64);
+    }
+    Ok(())
+}
+
 impl Sketches for SketchFile {
     type Error = FileError;
 
@@ -60,21 +78,23 @@ impl Sketches for SketchFile {
             return Ok(of_bytes(&self.buffer[from..from + size_of::<Sketch>()]));
         }
         let mut bytes = [0; size_of::<Sketch>()];
-        let mut file = &self.file;
-        file.seek(SeekFrom::Start(place)).and_then(|_| file.read_exact(&mut bytes)).map_err(fail)?;
+        read_at(&self.file, &mut bytes, place).map_err(fail)?;
         Ok(bytes)
     }
 
     fn each(&self, give: &mut dyn FnMut(u32, &Sketch)) -> Result<(), FileError> {
-        let mut file = &self.file;
-        file.seek(SeekFrom::Start(0)).map_err(fail)?;
-        let mut source = BufReader::with_capacity(BUFFER, file);
-        let count = self.written / size_of::<Sketch>() as u64;
-        let mut sketch = [0; size_of::<Sketch>()];
-        for at in 0..count {
-            source.read_exact(&mut sketch).map_err(fail)?;
-            give(at as u32, &sketch);
+        let mut chunk = vec![0; BUFFER / size_of::<Sketch>() * size_of::<Sketch>()];
+        let (mut place, mut at) = (0, 0);
+        while place < self.written {
+            let length = chunk.len().min((self.written - place) as usize);
+            read_at(&self.file, &mut chunk[..length], place).map_err(fail)?;
+            for sketch in chunk[..length].chunks_exact(size_of::<Sketch>()) {
+                give(at, sketch.try_into().expect("chunks of the size of a sketch"));
+                at += 1;
+            }
+            place += length as u64;
         }
+        let count = self.written / size_of::<Sketch>() as u64;
         let rest = self.buffer.chunks_exact(size_of::<Sketch>()).enumerate();
         rest.for_each(|(at, bytes)| give((count + at as u64) as u32, &of_bytes(bytes)));
         Ok(())

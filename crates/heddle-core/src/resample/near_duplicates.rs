@@ -16,10 +16,16 @@ const PARTS: u32 = 8;
 /// So many texts with an equal row of words are compared with each.
 const NEIGHBOURS: usize = 8;
 
-/// Where sketches are kept: in memory, or in a file where there are too many.
-pub trait Sketches {
+/// Bands whose keys are sought together, so that sketches are read less often: each takes 8 bytes a row.
+const TOGETHER: usize = 3;
+
+/// Keys of sketches with the places of these.
+type Order = Vec<(u32, u32)>;
+
+/// Where sketches are kept: in memory, or in a file where there are too many. They are read from several threads.
+pub trait Sketches: Sync {
     /// What can go wrong.
-    type Error;
+    type Error: Send;
 
     /// Adds a sketch.
     ///
@@ -59,7 +65,7 @@ impl Sketches for Vec<Sketch> {
 }
 
 /// What is known of the ties of many rows. Takes 8 bytes a row and shared column and 13 for its
-/// text, beside the sketches, and 17 more while groups are sought.
+/// text, beside the sketches, and 33 more while groups are sought.
 #[derive(Debug, Clone, Default)]
 pub struct Grouping<S = Vec<Sketch>> {
     texts: Vec<u64>,
@@ -229,36 +235,48 @@ impl<S: Sketches> Grouping<S> {
     /// first takes part.
     fn near(&self, alike: f64, ties: &mut Ties) -> Result<Vec<(u32, u32)>, S::Error> {
         let mut pairs: Vec<(u32, u32)> = Vec::new();
-        let mut order: Vec<(u32, u32)> = Vec::new();
-        for band in 0..BANDS {
-            self.in_order(ties, |sketch, give| give(band_key(sketch, band)), &mut order)?;
-            self.compared(&order, (alike, 1), &mut pairs)?;
+        let mut orders: [Order; TOGETHER] = Default::default();
+        for first in (0..BANDS).step_by(TOGETHER) {
+            let bands = first..(first + TOGETHER).min(BANDS);
+            let keys = |sketch: &Sketch, give: &mut dyn FnMut(usize, u32)| {
+                bands.clone().enumerate().for_each(|(at, band)| give(at, band_key(sketch, band)));
+            };
+            self.like(ties, keys, (&mut orders, alike, 1), &mut pairs)?;
         }
         for part in 0..PARTS {
-            let keys =
-                |sketch: &Sketch, give: &mut dyn FnMut(u32)| row_keys(sketch, (part, PARTS)).for_each(give);
-            self.in_order(ties, keys, &mut order)?;
-            self.compared(&order, (alike, NEIGHBOURS), &mut pairs)?;
+            let keys = |sketch: &Sketch, give: &mut dyn FnMut(usize, u32)| {
+                row_keys(sketch, (part, PARTS)).for_each(|key| give(key as usize % TOGETHER, key));
+            };
+            self.like(ties, keys, (&mut orders, alike, NEIGHBOURS), &mut pairs)?;
         }
         Ok(pairs)
     }
 
-    /// The keys of sketches with their places, in order.
-    fn in_order(
+    /// Compares sketches of equal keys, of which `keys` gives each to one of several orders: the sketches are read once for
+    /// all of these, which are then sorted and compared on all threads.
+    fn like(
         &self,
         ties: &mut Ties,
-        keys: impl Fn(&Sketch, &mut dyn FnMut(u32)),
-        order: &mut Vec<(u32, u32)>,
+        keys: impl Fn(&Sketch, &mut dyn FnMut(usize, u32)),
+        (orders, alike, before): (&mut [Order; TOGETHER], f64, usize),
+        pairs: &mut Vec<(u32, u32)>,
     ) -> Result<(), S::Error> {
-        order.clear();
+        orders.iter_mut().for_each(Vec::clear);
         self.sketches.each(&mut |at, sketch| {
             let row = self.sketched[at as usize];
             if ties.root(row) == row {
-                keys(sketch, &mut |key| order.push((key, at)));
+                keys(sketch, &mut |order, key| orders[order].push((key, at)));
             }
         })?;
-        order.par_sort_unstable();
-        Ok(())
+        let compared = |order: &mut Order| {
+            order.par_sort_unstable();
+            self.compared(order, (alike, before))
+        };
+        let found: Vec<Result<Order, S::Error>> = orders.par_iter_mut().map(compared).collect();
+        found.into_iter().try_for_each(|found| {
+            pairs.extend(found?);
+            Ok(())
+        })
     }
 
     /// Compares each with the first of its key and with so many before it, up to the first that it is like.
@@ -266,8 +284,8 @@ impl<S: Sketches> Grouping<S> {
         &self,
         order: &[(u32, u32)],
         (alike, before): (f64, usize),
-        pairs: &mut Vec<(u32, u32)>,
-    ) -> Result<(), S::Error> {
+    ) -> Result<Vec<(u32, u32)>, S::Error> {
+        let mut pairs = Vec::new();
         let row = |at: u32| self.sketched[at as usize];
         for run in order.chunk_by(|a, b| a.0 == b.0).filter(|run| run.len() > 1) {
             let mut seen: Vec<(u32, Sketch)> = vec![(run[0].1, self.sketches.sketch(run[0].1)?)];
@@ -281,7 +299,7 @@ impl<S: Sketches> Grouping<S> {
                 seen.push((*at, own));
             }
         }
-        Ok(())
+        Ok(pairs)
     }
 }
 

@@ -1,5 +1,9 @@
 //! What ties the rows of a file of any size: sketches of their texts on disk, and values that they share.
 
+use std::panic::resume_unwind;
+use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
+use std::thread::{self, JoinHandle};
+
 use heddle_core::resample::{Fingerprint, Grouping};
 use heddle_files::SketchFile;
 use rayon::prelude::*;
@@ -8,12 +12,17 @@ use crate::error::Result;
 
 /// Texts whose fingerprints are taken at a time, on all cores.
 const BATCH: usize = 4096;
+/// Batches that may wait while rows are read on.
+const WAITING: usize = 2;
 
-/// The ties of rows that come one after the other.
+/// A row whose fingerprint is not taken yet: its text, and the keys of shared values.
+type Row = (String, Vec<Option<u64>>);
+
+/// The ties of rows that come one after the other. While some are read, the fingerprints of those before are taken.
 pub struct Ties {
-    grouping: Grouping<SketchFile>,
-    /// Rows whose fingerprints are not taken yet: the text, and the keys of shared values.
-    batch: Vec<(String, Vec<Option<u64>>)>,
+    batch: Vec<Row>,
+    batches: SyncSender<Vec<Row>>,
+    worker: JoinHandle<Result<Grouping<SketchFile>>>,
 }
 
 impl Ties {
@@ -22,33 +31,45 @@ impl Ties {
     /// # Errors
     /// If there is no room for a temporary file.
     pub fn new(columns: usize) -> Result<Self> {
-        Ok(Self { grouping: Grouping::kept_in(SketchFile::new()?, columns), batch: Vec::new() })
+        let grouping = Grouping::kept_in(SketchFile::new()?, columns);
+        let (batches, waiting) = sync_channel(WAITING);
+        let worker = thread::spawn(move || tied(grouping, &waiting));
+        Ok(Self { batch: Vec::new(), batches, worker })
     }
 
     /// Takes a row.
-    ///
-    /// # Errors
-    /// If there is no room for its sketch.
-    pub fn push(&mut self, text: String, values: Vec<Option<u64>>) -> Result<()> {
+    pub fn push(&mut self, text: String, values: Vec<Option<u64>>) {
         self.batch.push((text, values));
-        if self.batch.len() == BATCH { self.take() } else { Ok(()) }
+        if self.batch.len() == BATCH {
+            self.pass_on();
+        }
     }
 
-    fn take(&mut self) -> Result<()> {
-        let fingerprints: Vec<Fingerprint> =
-            self.batch.par_iter().map(|(text, _)| Fingerprint::of(text)).collect();
-        for ((_, values), fingerprint) in self.batch.drain(..).zip(&fingerprints) {
-            self.grouping.push(fingerprint, &values)?;
-        }
-        Ok(())
+    fn pass_on(&mut self) {
+        // Whoever takes no more has failed, and tells why in the end.
+        let _ = self.batches.send(std::mem::take(&mut self.batch));
     }
 
     /// What is known of all rows.
     ///
     /// # Errors
-    /// As [`push`](Self::push).
+    /// If there is no room for their sketches.
     pub fn finish(mut self) -> Result<Grouping<SketchFile>> {
-        self.take()?;
-        Ok(self.grouping)
+        self.pass_on();
+        let Self { batches, worker, .. } = self;
+        drop(batches);
+        worker.join().unwrap_or_else(|fault| resume_unwind(fault))
     }
+}
+
+/// Adds rows batch by batch, in their order.
+fn tied(mut grouping: Grouping<SketchFile>, batches: &Receiver<Vec<Row>>) -> Result<Grouping<SketchFile>> {
+    for batch in batches {
+        let fingerprints: Vec<Fingerprint> =
+            batch.par_iter().map(|(text, _)| Fingerprint::of(text)).collect();
+        for ((_, values), fingerprint) in batch.iter().zip(&fingerprints) {
+            grouping.push(fingerprint, values)?;
+        }
+    }
+    Ok(grouping)
 }

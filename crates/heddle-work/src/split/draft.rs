@@ -71,7 +71,7 @@ impl Draft {
             if let Some(column) = dated {
                 days.push(&record[column]);
             }
-            ties.push(labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together))?;
+            ties.push(labelling.join(|at| &record[at]).into_owned(), values(|at| &record[at], &together));
         }
         let mut draft = Self {
             labels,

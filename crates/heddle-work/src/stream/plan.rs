@@ -106,7 +106,7 @@ impl FirstLook {
             let text = labelling.join(|at| &record[at]).into_owned();
             digest.update(&[class.index() as u8]);
             digest.update(text.as_bytes());
-            ties.push(text, values(|at| &record[at], &together))?;
+            ties.push(text, values(|at| &record[at], &together));
         }
         session.tell_manners(&reviews.manners());
         let account = labelling.finish(refusals.finish()?)?.0;
