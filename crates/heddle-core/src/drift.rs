@@ -9,10 +9,11 @@ use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use rayon::prelude::*;
 use serde::Serialize;
 
+use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
 use crate::measure::{
-    Figure, Shares, Shift, at_once, chance_of_rise, found_among, negative_behind, rise, share,
-    shift_of_counts, shift_of_shares,
+    Figure, Shares, Shift, at_once, chance_of_rise, found_among, mix_behind, rise, share, shift_of_counts,
+    shift_of_shares,
 };
 use crate::model::seen::independent;
 use crate::model::{LENGTHS, LOG_ODDS, Model, Said, Score, Scorer, Seen, parted};
@@ -173,10 +174,15 @@ pub struct Drift {
     /// What is said together by reviews with words that rose: what is new first, then by how many say it.
     pub themes: Vec<NewTheme>,
     /// The share of new reviews that are negative, corrected for the mistakes of the model as cross-validation found
-    /// them; of two classes, by a model that was validated.
+    /// them; by a model that was validated.
     pub negative: Option<Figure>,
     /// The share of the training reviews that are.
     pub negative_before: f64,
+    /// The same of neutral, where the model has such a class.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub neutral: Option<Figure>,
+    /// The share of the training reviews that are neutral.
+    pub neutral_before: f64,
     /// Reviews that should be read first: those with the most of what rose.
     #[serde(skip)]
     pub first: Vec<u32>,
@@ -202,6 +208,7 @@ pub fn drift(model: &Model, batch: &Batch, languages: &BTreeMap<String, u64>, fi
     fell.sort_by(|a, b| a.rise.total_cmp(&b.rise).then_with(|| a.word.cmp(&b.word)));
     let themes = themes(batch, &rose);
     let first = to_read(batch, &rose, first);
+    let (mix, before) = (corrected(model, batch), |class| card.mix[class] as f64 / trained as f64);
     Drift {
         reviews: batch.scores.len(),
         learnt_from: batch.learnt.iter().filter(|learnt| **learnt).count(),
@@ -210,8 +217,10 @@ pub fn drift(model: &Model, batch: &Batch, languages: &BTreeMap<String, u64>, fi
         words,
         themes,
         first,
-        negative: corrected(model, batch),
-        negative_before: card.mix[Polarity::Negative] as f64 / trained as f64,
+        negative: mix.map(|mix| mix[Polarity::Negative]),
+        negative_before: before(Polarity::Negative),
+        neutral: mix.filter(|_| card.mix[Polarity::Neutral] > 0).map(|mix| mix[Polarity::Neutral]),
+        neutral_before: before(Polarity::Neutral),
         rose: rose.into_iter().map(|(_, shift)| shift).collect(),
         fell,
     }
@@ -390,11 +399,9 @@ fn to_read(batch: &Batch, rose: &[(Word, WordShift)], most: usize) -> Vec<u32> {
     rows.into_iter().map(|(row, _)| row).collect()
 }
 
-/// The share of negative reviews behind the verdicts of a model of two classes that was validated.
-fn corrected(model: &Model, batch: &Batch) -> Option<Figure> {
-    let (card, scores) = (model.card(), &batch.scores);
-    let called =
-        share(scores.iter().filter(|own| own.polarity() == Polarity::Negative).count(), scores.len());
-    let figures = &card.validated.as_ref()?.figures;
-    if card.mix[Polarity::Neutral] > 0 { None } else { negative_behind(&called, figures) }
+/// The class mix behind the verdicts of a model that was validated.
+fn corrected(model: &Model, batch: &Batch) -> Option<PerClass<Figure>> {
+    let mut called = ClassCounts::default();
+    batch.scores.iter().for_each(|own| called[own.polarity()] += 1);
+    mix_behind(&called, &model.card().validated.as_ref()?.figures)
 }

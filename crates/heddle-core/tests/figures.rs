@@ -1,9 +1,9 @@
 //! Figures: each against its definition, worked out the slow way.
 
-use heddle_core::labels::{Classes, Polarity};
+use heddle_core::labels::{Classes, PerClass, Polarity};
 use heddle_core::measure::{
-    Confusion, Dependence, Figure, Figures, Neutral, Verdict, baseline, cost_curve, loss, precision_at,
-    roc_area, share, sigmoid,
+    Confusion, Dependence, Figure, Figures, Neutral, Verdict, baseline, cost_curve, loss, mix_behind,
+    precision_at, roc_area, share, sigmoid,
 };
 use heddle_core::resample::Random;
 
@@ -218,6 +218,60 @@ fn losses_and_probabilities_do_not_overflow() {
         assert!((loss(-x) - loss(x) - x).abs() <= 1e-9 * x.abs().max(1.0), "{x}");
         assert!(loss(x).is_finite() && loss(x) >= 0.0);
     }
+}
+
+#[test]
+fn the_mix_behind_calls_is_found_where_mistakes_stay_what_they_were() {
+    use Polarity::Neutral;
+    // By true class (negative, positive, neutral): how it is called.
+    let mistakes = [[0.8, 0.05, 0.15], [0.04, 0.9, 0.06], [0.2, 0.25, 0.55]];
+    let order = [Negative, Positive, Neutral];
+    let of = |labels: &[Polarity], called: &[Polarity]| {
+        let say = |called: &Polarity| Verdict { called: *called, ..verdicts(&[0.0])[0] };
+        Figures::new(labels, &called.iter().map(say).collect::<Vec<_>>())
+    };
+    let drawn = |shares: &[f64; 3], draw: &mut Random| {
+        let at = draw.unit();
+        order[usize::from(at >= shares[0]) + usize::from(at >= shares[0] + shares[1])]
+    };
+    // Judged at one mix, met at another.
+    let (judged, met) = ([0.3, 0.6, 0.1], [0.55, 0.2, 0.25]);
+    let place = |class: Polarity| order.iter().position(|own| *own == class).expect("a class");
+    let trial = |class: Polarity, draw: &mut Random| {
+        let labels: Vec<Polarity> = (0..1_500).map(|_| drawn(&judged, draw)).collect();
+        let called: Vec<Polarity> =
+            labels.iter().map(|label| drawn(&mistakes[place(*label)], draw)).collect();
+        let mut counts = PerClass::default();
+        for _ in 0..600 {
+            let truth = drawn(&met, draw);
+            counts[drawn(&mistakes[place(truth)], draw)] += 1;
+        }
+        let found = mix_behind(&counts, &of(&labels, &called)).expect("calls tell the classes apart");
+        let sum: f64 = found.iter().filter_map(|own| own.value).sum();
+        assert!((sum - 1.0).abs() < 1e-12, "{sum}");
+        found[class]
+    };
+    for class in order {
+        let covered = coverage(met[place(class)], |draw| trial(class, draw));
+        assert!((0.93..=0.975).contains(&covered), "{class:?}: {covered}");
+    }
+    // Of two classes it is what stands in every book: (called + specificity - 1) / (sensitivity + specificity - 1).
+    let labels = [vec![Negative; 100], vec![Positive; 200]].concat();
+    let called = [vec![Negative; 90], vec![Positive; 10], vec![Negative; 40], vec![Positive; 160]].concat();
+    let figures = of(&labels, &called);
+    let mix = mix_behind(&[34, 66, 0].into(), &figures).expect("calls tell the classes apart");
+    assert!(near(mix[Negative].value, (0.34 + 0.8 - 1.0) / (0.9 + 0.8 - 1.0)));
+    assert!(mix[Neutral].value.is_none());
+    // More alarms than all would be false: no share lies below 0.
+    assert_eq!(mix_behind(&[10, 90, 0].into(), &figures).expect("shares")[Negative].value, Some(0.0));
+    // Calls that tell nothing, classes that were not judged, and no calls.
+    let blind = of(
+        &labels,
+        &[vec![Negative; 50], vec![Positive; 50], vec![Negative; 100], vec![Positive; 100]].concat(),
+    );
+    assert!(mix_behind(&[34, 66, 0].into(), &blind).is_none());
+    assert!(mix_behind(&[34, 66, 0].into(), &of(&[Negative; 9], &[Negative; 9])).is_none());
+    assert!(mix_behind(&PerClass::default(), &figures).is_none());
 }
 
 #[test]

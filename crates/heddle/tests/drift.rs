@@ -108,3 +108,40 @@ fn what_a_model_does_not_keep_is_not_compared() {
     assert_eq!(compared, ["scores", "verdicts"]);
     assert_eq!(found["found"], false, "{found}");
 }
+
+#[test]
+fn the_mix_of_three_classes_is_corrected_too() {
+    let rows = |count: usize, mix: [usize; 3]| {
+        let mut text = String::from("id,review,stars\n");
+        for row in 0..count {
+            // One in nine of each kind says what another kind says.
+            let kind = mix.iter().position(|end| row % 10 < *end).expect("the last is 10");
+            let says = if row % 9 == 8 { (kind + 1) % 3 } else { kind };
+            let said =
+                ["cold tea and a rude crew", "a plain bed, nothing more", "a warm cabin and a kind crew"]
+                    [says];
+            text.push_str(&format!(
+                "r{row},\"{said}, night {} deck {}\",{}\n",
+                row % 97,
+                row % 31,
+                [1, 3, 5][kind]
+            ));
+        }
+        text
+    };
+    let folder =
+        Folder::new().file("before.csv", rows(900, [3, 5, 10])).file("now.csv", rows(600, [6, 7, 10]));
+    let middle =
+        ["--set", "polarity.middle=neutral", "--set", "validation.alike=100%", "--set", "validation.folds=4"];
+    folder.done(&[&["train", "before.csv", "--out", "m.heddle", "--validate"], &middle[..]].concat());
+    let call = ["drift", "m.heddle", "now.csv"];
+    let found = folder.json(&call);
+    for (class, truth) in [("negative", 0.6), ("neutral", 0.1)] {
+        let (low, high) = (&found[class]["low"], &found[class]["high"]);
+        let held =
+            low.as_f64().is_some_and(|low| low <= truth) && high.as_f64().is_some_and(|high| truth <= high);
+        assert!(held, "{class}: {}", found[class]);
+    }
+    assert_eq!(found["neutral_before"], 0.2);
+    holds(&folder.done(&call), &["Neutral: ", "of the training reviews 20.0 %"]);
+}

@@ -28,7 +28,7 @@ pub use dependence::Dependence;
 pub use figures::{Figures, Reached, Unsure, baseline};
 pub use interval::{CONFIDENCE, Figure, differ, mean, share};
 pub use odds::{logit, loss, sigmoid};
-pub use prevalence::{negative_behind, precision_at};
+pub use prevalence::{mix_behind, precision_at};
 pub use ranking::roc_area;
 pub use shift::{
     Shares, Shift, at_once, chance_of_rise, found_among, rise, shift_of_counts, shift_of_shares,

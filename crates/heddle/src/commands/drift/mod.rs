@@ -65,10 +65,14 @@ fn show(drifted: &Drifted, page: &mut Page) {
         ));
     }
     if let Some(negative) = &drift.negative {
+        let neutral = drift.neutral.as_ref().map_or(String::new(), |neutral| {
+            let (now, before) = (share_with_interval(neutral), percent_of(drift.neutral_before));
+            format!(" Neutral: {now}; of the training reviews {before}.")
+        });
         page.note(&format!(
-            "Negative, corrected for the mistakes of the model as it was validated: {}; of the training reviews {:.1} %.",
+            "Negative, corrected for the mistakes of the model as it was validated: {}; of the training reviews {}.{neutral}",
             share_with_interval(negative),
-            100.0 * drift.negative_before
+            percent_of(drift.negative_before)
         ));
     }
     show_themes(drifted, page);
