@@ -9,7 +9,7 @@ use crate::output::Output;
 #[cfg(not(feature = "serve"))]
 pub fn run(_: &ServeArgs, _: &Session, _: &Output) -> anyhow::Result<usize> {
     anyhow::bail!(
-        "this program was built without its server; build it with it: cargo build --release --features serve"
+        "this program was built without its server; build it anew with cargo build --release --features serve"
     );
 }
 
