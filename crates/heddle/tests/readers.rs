@@ -90,6 +90,28 @@ fn a_reader_in_another_language_gives_the_same_scores() {
 }
 
 #[test]
+fn on_the_demo_both_agree_on_every_review() {
+    let folder = Folder::new();
+    folder.done(&["demo"]);
+    let model = "heddle-demo/run/model.heddle";
+    for file in ["heddle-demo/new-reviews.csv", "heddle-demo/crossings.csv"] {
+        folder.done(&["tokens", file, "--model", model, "--out", "t.jsonl"]);
+        folder.done(&["score", model, file, "--log-odds", "--decimals", "all", "--out", "s.csv"]);
+        let Some(output) = read_elsewhere(&folder, model, "t.jsonl") else { return };
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        let text = String::from_utf8(output.stdout).expect("text");
+        let own = column(&folder.csv("s.csv"), "log_odds");
+        assert_eq!(text.lines().count(), own.len(), "{file}");
+        for (line, own) in text.lines().zip(&own) {
+            let row: Value = serde_json::from_str(line).expect("JSON");
+            let (other, own): (f64, f64) =
+                (row["log_odds"].as_f64().expect("a number"), own.parse().expect("a number"));
+            assert!((own - other).abs() < 1e-12, "{line}: {own}");
+        }
+    }
+}
+
+#[test]
 fn weights_and_vocabulary_are_the_same_table_in_every_form() {
     let folder = Folder::with_many(200);
     folder.done(&["train", "many.csv", "--text", "review", "--out", "m.heddle"]);
