@@ -4,9 +4,14 @@ use std::fs::{self, File};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-use xxhash_rust::xxh3::Xxh3;
+use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
 use crate::error::FileError;
+
+/// The XXH3-64 of some bytes, in hexadecimal digits.
+pub fn digest(bytes: &[u8]) -> String {
+    format!("{:016x}", xxh3_64(bytes))
+}
 
 /// The XXH3-64 of the bytes of a file, in hexadecimal digits; of a folder, that of all its
 /// files in the order of their paths. It tells whether data are the same, not whether

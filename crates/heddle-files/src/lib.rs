@@ -35,11 +35,11 @@ pub use checkpoint::{CheckpointHead, is_checkpoint, read_checkpoint, write_check
 /// The cells of one row.
 pub use csv::StringRecord as Record;
 pub use demo::unpack_demo;
-pub use digest::digest_of;
+pub use digest::{digest, digest_of};
 pub use discreet::discreet;
 pub use error::FileError;
 pub use ledger::{Entry, Ledger, note};
-pub use model_file::{from_bytes, is_model, read_model, to_bytes, write_model};
+pub use model_file::{from_bytes, is_model, read_model, read_model_and_bytes, to_bytes, write_model};
 pub use output::{
     MARK, Noted, Output, Outputs, STREAM, StagedFolder, Written, abandon, append, folder_of, is_standard,
     read_noted, update,

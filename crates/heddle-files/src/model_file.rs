@@ -156,8 +156,17 @@ pub fn is_model(path: &str) -> Result<bool, FileError> {
 /// # Errors
 /// If the file is no model, of a newer format, cut short or damaged.
 pub fn read_model(path: &str) -> Result<Model, FileError> {
+    Ok(read_model_and_bytes(path)?.0)
+}
+
+/// The same with the bytes of the file, which may be another's by the time it would be read again.
+///
+/// # Errors
+/// As [`read_model`].
+pub fn read_model_and_bytes(path: &str) -> Result<(Model, Vec<u8>), FileError> {
     let bytes = fs::read(path).map_err(|error| FileError::io(path, error))?;
-    from_bytes(&bytes).map_err(|message| FileError::Model { path: path.into(), message })
+    let model = from_bytes(&bytes).map_err(|message| FileError::Model { path: path.into(), message })?;
+    Ok((model, bytes))
 }
 
 /// The model that these bytes hold.

@@ -16,14 +16,13 @@ use crate::problem::Problem;
 use crate::review::Review;
 use crate::service::{Body, Sent, Service, Weighs};
 use crate::visit::Reviews;
-use crate::wire::{ExplainAnswer, ExplainRequest, Health, ModelAnswer, ModelName, ScoreAnswer, ScoreRequest};
+use crate::wire::{
+    ExplainAnswer, ExplainRequest, Health, MOST_EXPLAINED, MOST_TERMS, MOST_WORDS, ModelAnswer, ModelName,
+    ScoreAnswer, ScoreRequest,
+};
 
-/// Reviews that one request has explained at most: each is told to its last word.
-const EXPLAINED: usize = 100;
 /// Bytes of text that one request has explained at most.
 const EXPLAINED_BYTES: usize = 200_000;
-const MOST_REASONS: usize = 100;
-const MOST_TERMS: usize = 1000;
 
 type Answer = Result<Response, Problem>;
 type Shared = State<Arc<Service>>;
@@ -33,7 +32,7 @@ pub async fn score(State(service): Shared, sent: Sent) -> Answer {
     service
         .work(sent, Weighs::ItsBytes, |service, model, body| {
             let request: ScoreRequest = read(&body)?;
-            at_most("reasons", request.reasons, MOST_REASONS)?;
+            at_most("reasons", request.reasons, MOST_WORDS)?;
             at_most("reviews of a request", request.reviews.len(), service.limits.reviews)?;
             let judged = model.judge(&documents(&request.reviews, model)?, request.reasons);
             let scores = || judged.iter().map(|judged| &judged.score);
@@ -51,8 +50,8 @@ pub async fn explain(State(service): Shared, sent: Sent) -> Answer {
         .work(sent, Weighs::More, |_, model, body| {
             let request: ExplainRequest = read(&body)?;
             at_most("terms", request.terms, MOST_TERMS)?;
-            at_most("words", request.words, MOST_REASONS)?;
-            at_most("reviews to be explained", request.reviews.len(), EXPLAINED)?;
+            at_most("words", request.words, MOST_WORDS)?;
+            at_most("reviews to be explained", request.reviews.len(), MOST_EXPLAINED)?;
             let documents = documents(&request.reviews, model)?;
             let bytes = documents.iter().map(|document| document.text().len()).sum();
             at_most("bytes of text to be explained", bytes, EXPLAINED_BYTES)?;
@@ -133,12 +132,10 @@ pub async fn other_method() -> Problem {
 fn documents(reviews: &[Review], model: &OpenModel) -> Result<Vec<Document>, Problem> {
     let document = |(at, review): (usize, &Review)| {
         review.document(model).map_err(|lacking| {
-            let columns: Vec<&str> =
-                model.text_columns().iter().map(String::as_str).chain(model.columns_beside()).collect();
             Problem::unusable(format!(
                 "reviews[{at}] has no `{}`: the model reads the columns {}; send them all, or the text alone as a string",
                 lacking.0,
-                columns.join(", ")
+                model.columns().join(", ")
             ))
         })
     };

@@ -1,7 +1,6 @@
 //! What is counted, in the text format that scrapers read (OpenMetrics 1.0).
 
 use std::fmt::Error;
-use std::sync::atomic::AtomicU64;
 
 use heddle_core::measure::Verdict;
 use prometheus_client::encoding::{EncodeLabelSet, text};
@@ -57,18 +56,16 @@ pub struct Metrics {
     tokens: Family<Known, Counter>,
     taken: Counter,
     kept: Counter,
-    model: Family<Model, Gauge<i64, std::sync::atomic::AtomicI64>>,
-    faults: Counter<u64, AtomicU64>,
+    model: Family<Model, Gauge>,
+    faults: Counter,
 }
 
 impl Metrics {
     /// Nothing counted yet.
     pub fn new() -> Self {
-        let mut registry = Registry::with_prefix("heddle");
-        let seconds: Times = Family::new_with_constructor(|| Histogram::new(SECONDS));
-        let made = Self {
+        let mut made = Self {
             answered: Family::default(),
-            seconds,
+            seconds: Times::new_with_constructor(|| Histogram::new(SECONDS)),
             in_work: Gauge::default(),
             left: Counter::default(),
             reviews: Family::default(),
@@ -77,8 +74,9 @@ impl Metrics {
             kept: Counter::default(),
             model: Family::default(),
             faults: Counter::default(),
-            registry: Registry::default(),
+            registry: Registry::with_prefix("heddle"),
         };
+        let registry = &mut made.registry;
         registry.register("requests", "Requests answered, by route and HTTP status", made.answered.clone());
         let about = "Time from the head of a request to its answer, by route";
         registry.register_with_unit("request", about, Unit::Seconds, made.seconds.clone());
@@ -92,7 +90,7 @@ impl Metrics {
         registry.register("models_kept", about, made.kept.clone());
         registry.register("model", "1 for the model in use, by the digest of its file", made.model.clone());
         registry.register("faults", "Parts of the work that failed and should not", made.faults.clone());
-        Self { registry, ..made }
+        made
     }
 
     /// A request begins.

@@ -40,12 +40,6 @@ pub struct Limits {
     pub time: Duration,
 }
 
-impl Default for Limits {
-    fn default() -> Self {
-        Self { body: 8 << 20, reviews: 10_000, at_once: 2048, time: Duration::from_secs(30) }
-    }
-}
-
 impl Limits {
     /// Bytes of bodies that are in memory at a time: those of 16 of the largest.
     pub(crate) fn bodies(&self) -> usize {

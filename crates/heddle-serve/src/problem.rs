@@ -1,5 +1,8 @@
 //! Why a request was not answered, as a problem document (RFC 9457).
 
+use std::error::Error;
+use std::iter::successors;
+
 use axum::Json;
 use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
@@ -65,4 +68,9 @@ impl IntoResponse for Problem {
         }
         response
     }
+}
+
+/// An error, and what caused it, to the last.
+pub fn causes<'e>(error: &'e (dyn Error + 'static)) -> impl Iterator<Item = &'e (dyn Error + 'static)> {
+    successors(Some(error), |error: &&(dyn Error + 'static)| (*error).source())
 }

@@ -200,9 +200,7 @@ pub fn description(model: &OpenModel, needs_token: bool) -> String {
         "paths": paths,
         "components": {"schemas": schemas},
     });
-    let columns: Vec<&str> =
-        model.text_columns().iter().map(String::as_str).chain(model.columns_beside()).collect();
-    described["components"]["schemas"]["Review"]["oneOf"][1]["required"] = json!(columns);
+    described["components"]["schemas"]["Review"]["oneOf"][1]["required"] = json!(model.columns());
     if needs_token {
         described["components"]["securitySchemes"] = json!({"token": {"type": "http", "scheme": "bearer"}});
     }

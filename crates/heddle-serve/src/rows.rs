@@ -12,13 +12,13 @@ use serde::{Deserialize, Serialize};
 use tempfile::TempDir;
 
 use crate::answers::at_most;
-use crate::problem::Problem;
+use crate::problem::{Problem, causes};
 use crate::service::{Body, Sent, Service, Weighs};
 use crate::visit::Reviews;
+use crate::wire::MOST_WORDS;
 
 /// The header that tells how many rows were called what, as JSON.
 pub const SCORED: &str = "x-scored";
-const MOST_REASONS: usize = 100;
 
 /// The media types that are taken, and how such files end.
 pub const TAKEN: [(&str, &str); 6] = [
@@ -45,7 +45,7 @@ pub struct RowsQuery {
     pub flags: bool,
     /// For how many words of each row it is written that they speak most for what it is called.
     #[serde(default)]
-    #[schemars(range(max = 100))]
+    #[schemars(range(max = MOST_WORDS))]
     pub reasons: usize,
 }
 
@@ -71,7 +71,7 @@ pub async fn rows(
     sent: Sent,
 ) -> Result<Response, Problem> {
     let Query(query) = query.map_err(|error| Problem::unusable(error.body_text()))?;
-    at_most("reasons", query.reasons, MOST_REASONS)?;
+    at_most("reasons", query.reasons, MOST_WORDS)?;
     let wanted = headers.get(header::ACCEPT).and_then(|value| value.to_str().ok()).unwrap_or_default();
     let given = GIVEN.into_iter().find(|(media_type, _)| wanted.contains(media_type)).unwrap_or(GIVEN[0]);
     service
@@ -167,15 +167,10 @@ fn ascii(json: &str) -> String {
 
 /// Whether there is no room on the disk.
 fn is_full(error: &Error) -> bool {
-    let mut cause: Option<&(dyn std::error::Error + 'static)> = Some(error);
-    while let Some(error) = cause {
-        let kind = error.downcast_ref::<std::io::Error>().map(std::io::Error::kind);
-        if matches!(kind, Some(std::io::ErrorKind::StorageFull | std::io::ErrorKind::QuotaExceeded)) {
-            return true;
-        }
-        cause = error.source();
-    }
-    false
+    use std::io::ErrorKind::{QuotaExceeded, StorageFull};
+    causes(error)
+        .filter_map(|error| error.downcast_ref::<std::io::Error>())
+        .any(|error| matches!(error.kind(), StorageFull | QuotaExceeded))
 }
 
 /// Keeps what is remarked, as far as a header has room.

@@ -17,7 +17,7 @@ use crate::in_use::InUse;
 use crate::log::Log;
 use crate::metrics::Metrics;
 use crate::options::Limits;
-use crate::problem::Problem;
+use crate::problem::{Problem, causes};
 
 /// A smaller body is worked on where it was read: handing it to another thread would cost more.
 const SMALL: usize = 16 << 10;
@@ -201,7 +201,7 @@ impl FromRequest<Arc<Service>> for Sent {
         let admitted = service.admit(length)?;
         match timeout(limits.time, to_bytes(body, limits.body)).await {
             Ok(Ok(bytes)) => Ok(Self { bytes, media_type, began, admitted }),
-            Ok(Err(error)) if is_over(&error) => Err(too_large()),
+            Ok(Err(error)) if causes(&error).any(|error| error.is::<LengthLimitError>()) => Err(too_large()),
             Ok(Err(_)) => Err(Problem::new(
                 StatusCode::BAD_REQUEST,
                 "the body ended early or could not be unpacked; send it again",
@@ -212,18 +212,6 @@ impl FromRequest<Arc<Service>> for Sent {
             )),
         }
     }
-}
-
-/// Whether a body was longer than it may be.
-fn is_over(error: &(dyn std::error::Error + 'static)) -> bool {
-    let mut cause = Some(error);
-    while let Some(error) = cause {
-        if error.is::<LengthLimitError>() {
-            return true;
-        }
-        cause = error.source();
-    }
-    false
 }
 
 /// Ids for requests: no two of this server are alike, and none is likely to be another server's.

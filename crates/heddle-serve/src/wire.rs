@@ -17,6 +17,13 @@ use serde_json::Value;
 
 use crate::review::Review;
 
+/// Words of a review that are told of one by one, at most.
+pub const MOST_WORDS: usize = 100;
+/// Terms of a review that are told, at most.
+pub const MOST_TERMS: usize = 1000;
+/// Reviews that one request has explained at most: each is told to its last word.
+pub const MOST_EXPLAINED: usize = 100;
+
 /// Reviews to be scored.
 #[derive(Debug, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -25,7 +32,7 @@ pub struct ScoreRequest {
     pub reviews: Vec<Review>,
     /// For how many words of each it is told that they speak most for what it is called.
     #[serde(default, deserialize_with = "whole")]
-    #[schemars(range(max = 100))]
+    #[schemars(range(max = MOST_WORDS))]
     pub reasons: usize,
 }
 
@@ -34,16 +41,16 @@ pub struct ScoreRequest {
 #[serde(deny_unknown_fields)]
 pub struct ExplainRequest {
     /// The reviews.
-    #[schemars(length(max = 100))]
+    #[schemars(length(max = MOST_EXPLAINED))]
     pub reviews: Vec<Review>,
     /// How many of the heaviest terms of each are told.
     #[serde(default = "usual_terms", deserialize_with = "whole")]
-    #[schemars(range(max = 1000))]
+    #[schemars(range(max = MOST_TERMS))]
     pub terms: usize,
     /// For how many words it is told what the review would be without them; where it is more than 0, also which words turn
     /// the verdict. This reads each review several hundred times.
     #[serde(default, deserialize_with = "whole")]
-    #[schemars(range(max = 100))]
+    #[schemars(range(max = MOST_WORDS))]
     pub words: usize,
 }
 

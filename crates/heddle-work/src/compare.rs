@@ -240,8 +240,7 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
     let unseen = unseen(&models.iter().collect::<Vec<_>>(), &reviews, &session)?;
     let opened = openings::open(&paths, &reviews, &session)?;
     let named: Vec<(&str, &Model)> = paths.into_iter().zip(&models).collect();
-    let said = tried(&named, &reviews, &unseen);
-    compared(options.changed.as_deref(), &session, &reviews, JudgedWays { said, folds: None, opened })
+    compare_open(&named, (&reviews, &unseen), (options.changed.as_deref(), opened), &session)
 }
 
 /// What models say of some reviews, each held against the first.

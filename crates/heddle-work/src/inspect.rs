@@ -6,11 +6,11 @@ use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::measure::Figure;
 use heddle_core::model::{Card, Model};
 use heddle_core::settings::{Study, Value};
-use heddle_files::digest_of;
+use heddle_files::digest;
 use serde::Serialize;
 
 use crate::error::Result;
-use crate::scoring::open;
+use crate::scoring::open_with_bytes;
 use crate::session::Session;
 use crate::terms::model::{WeighedTerm, heaviest};
 use crate::train::learner_words;
@@ -64,26 +64,20 @@ pub struct Inspected {
 /// # Errors
 /// A file that is no model.
 pub fn inspect(session: &Session, path: &str, top: usize) -> Result<Inspected> {
-    let (model, session) = open(path, session)?;
-    let bytes = std::fs::metadata(path).map_or(0, |data| data.len());
-    Ok(inspect_with((&model, session.study()), path, (bytes, digest_of(path)?), top))
+    let (model, session, bytes) = open_with_bytes(path, session)?;
+    Ok(inspect_open((&model, session.study()), (path, &bytes), top))
 }
 
-/// The same of a model that is open, and the settings in force: its file has so many bytes, and this digest.
-pub fn inspect_with(
-    (model, study): (&Model, &Study),
-    path: &str,
-    (bytes, xxh3): (u64, String),
-    top: usize,
-) -> Inspected {
+/// The same of a model that is open, with the settings in force, and its file.
+pub fn inspect_open((model, study): (&Model, &Study), (path, bytes): (&str, &[u8]), top: usize) -> Inspected {
     let usual = Study::default();
     let settings = study.settings().into_iter().zip(usual.settings());
     let changed = settings.filter(|((_, own), (_, usual))| own != usual).map(|(own, _)| own);
     let (kinds, probes) = passed_by_kind(&probe(model, &built_in_probes(model)));
     let mut inspected = Inspected {
         model: path.into(),
-        bytes,
-        xxh3,
+        bytes: bytes.len() as u64,
+        xxh3: digest(bytes),
         rule: study.rule(false),
         learner: learner_words(&study.model),
         penalty: study.model.penalty.name(),

@@ -6,7 +6,7 @@ use std::path::Path;
 use heddle_core::labels::ClassCounts;
 use heddle_core::measure::{Figure, Figures};
 use heddle_core::settings::{KEYS, Key, Study, Value, nearest};
-use heddle_files::{Entry, Input, Ledger, digest_of, discreet, is_ledger, note};
+use heddle_files::{Entry, Input, Ledger, digest, digest_of, discreet, is_ledger, note};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
@@ -62,7 +62,7 @@ impl Session {
         let digests = new.input.digests()?;
         let data = match digests.as_slice() {
             [one] => one.clone(),
-            several => fingerprint(several.concat().as_bytes()),
+            several => digest(several.concat().as_bytes()),
         };
         // Where the files are is told by `files`; equal work elsewhere has equal settings.
         let about_work = |key: &&Key| key.path != "reviews.files";
@@ -76,7 +76,7 @@ impl Session {
             command: new.command.into(),
             files: new.input.names().map(discreet).collect(),
             data,
-            settings: fingerprint(&serde_json::to_vec(&settings)?),
+            settings: digest(&serde_json::to_vec(&settings)?),
             changed: changed.map(|key| (key.path.to_string(), value(key))).collect(),
             model: new.model.map(digest_of).transpose()?,
             mix: new
@@ -118,10 +118,6 @@ pub(crate) fn now() -> String {
 /// The folder that a file stands in.
 pub(crate) fn folder_of(path: &str) -> &Path {
     heddle_files::folder_of(Path::new(path))
-}
-
-fn fingerprint(bytes: &[u8]) -> String {
-    format!("{:016x}", xxhash_rust::xxh3::xxh3_64(bytes))
 }
 
 /// Figures of which less is better.

@@ -4,15 +4,14 @@ use std::sync::Arc;
 
 use heddle_core::model::Model;
 use heddle_core::text::Document;
-use heddle_files::digest_of;
 
-use crate::error::{Result, fail};
+use crate::error::Result;
 use crate::explain::{ExplainedText, explain_documents};
-use crate::inspect::{Inspected, inspect_with};
+use crate::inspect::{Inspected, inspect_open};
 use crate::observer::Observer;
 use crate::reviews::document::columns_beside;
 use crate::score::{Judged, ScoreOptions, Scored, judge, score_with};
-use crate::scoring::open;
+use crate::scoring::open_with_bytes;
 use crate::session::Session;
 
 /// So many of the heaviest terms of each class stand on the card.
@@ -37,17 +36,11 @@ impl OpenModel {
     /// Reads a model, and asks it what it is.
     ///
     /// # Errors
-    /// A file that is no model, or that changes while it is read; settings of the session that are none of reviews or
-    /// decisions.
+    /// A file that is no model; settings of the session that are none of reviews or decisions.
     pub fn read(path: &str, session: &Session) -> Result<Self> {
-        let before = digest_of(path)?;
-        let bytes = std::fs::metadata(path).map_or(0, |data| data.len());
-        let (model, session) = open(path, session)?;
-        if digest_of(path)? != before {
-            fail!(Model, "{path} changed while it was read; read it again when it is whole");
-        }
+        let (model, session, bytes) = open_with_bytes(path, session)?;
         let study = session.study();
-        let inspected = inspect_with((&model, study), path, (bytes, before), HEAVIEST);
+        let inspected = inspect_open((&model, study), (path, &bytes), HEAVIEST);
         let beside = study.features.columns.iter().map(|used| used.column().map(String::from)).collect();
         Ok(Self { text: study.reviews.text.clone(), beside, inspected, model, session })
     }
@@ -65,6 +58,11 @@ impl OpenModel {
     /// The columns that count beside the text.
     pub fn columns_beside(&self) -> impl Iterator<Item = &str> {
         columns_beside(self.model.study())
+    }
+
+    /// All columns that a row must have.
+    pub fn columns(&self) -> Vec<&str> {
+        self.text.iter().map(String::as_str).chain(self.columns_beside()).collect()
     }
 
     /// The document of a row whose cells are found by the names of their columns.

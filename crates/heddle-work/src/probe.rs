@@ -141,17 +141,17 @@ fn hold_against(path: &str, probes: &[Probe], now: &[Probed], session: &Session)
     let (model, _) = open(path, session)?;
     let then = probe_model(&model, probes);
     let (kinds, passed) = passed_by_kind(&then);
+    let [mended, broken] = mended_and_broken(&then, now);
+    Ok(Against { model: path.into(), passed, kinds, mended, broken })
+}
+
+/// The places of the sentences that pass with the later of two models alone, and of those that do with the earlier.
+pub(crate) fn mended_and_broken(then: &[Probed], now: &[Probed]) -> [Vec<usize>; 2] {
     let places = |takes: fn(bool, bool) -> bool| {
         let both = then.iter().zip(now).enumerate();
         both.filter(|(_, (then, now))| takes(then.passed, now.passed)).map(|(at, _)| at).collect()
     };
-    Ok(Against {
-        model: path.into(),
-        passed,
-        kinds,
-        mended: places(|then, now| !then && now),
-        broken: places(|then, now| then && !now),
-    })
+    [places(|then, now| !then && now), places(|then, now| then && !now)]
 }
 
 /// Reads a suite: columns `kind`, `text`, `expected` and, where sentences are held against others, `than`.

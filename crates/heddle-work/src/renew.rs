@@ -1,7 +1,6 @@
 //! A model learnt anew, with reviews that came since, in the place of the old one where it is no worse.
 
 use std::collections::HashSet;
-use std::fs;
 use std::path::Path;
 
 use heddle_core::explain::{KindPassed, built_in_probes, passed_by_kind, probe};
@@ -10,24 +9,23 @@ use heddle_core::measure::Figure;
 use heddle_core::model::Model;
 use heddle_core::resample::side;
 use heddle_core::validate::Difference;
-use heddle_files::{Input, Role, digest_of, read_model, write_model};
+use heddle_files::{Input, Role, digest, read_model_and_bytes, write_model};
 use serde::Serialize;
 
-use crate::aspects::aspects;
 use crate::compare::{Compared, compare_open};
 use crate::error::{Result, fail};
 use crate::ledger::{NewEntry, folder_of};
 use crate::openings;
+use crate::probe::mended_and_broken;
 use crate::reviews::found::{Needs, with_found};
 use crate::reviews::labelled::{Kept, LabelledReviews, Purpose};
 use crate::reviews::labelling::Account;
 use crate::scoring::decide;
 use crate::session::Session;
 use crate::stream::fit_stream;
-use crate::training::TrainingSet;
+use crate::train::learn;
 use crate::unseen::unseen;
-use crate::validate::validated;
-use crate::words::{count, number};
+use crate::words::{count, number, percent};
 
 /// Fewer fresh reviews show nothing but a disaster.
 const FEWEST: usize = 50;
@@ -110,7 +108,7 @@ pub struct ProbesBeside {
 /// written.
 pub fn renew(session: &Session, options: &RenewOptions) -> Result<Renewed> {
     let old_path = options.model.as_str();
-    let mut old = read_model(old_path)?;
+    let (mut old, bytes) = read_model_and_bytes(old_path)?;
     let session = &session.of_training(&old)?;
     decide(&mut old, old_path, session)?;
     let out = options.out.as_deref().unwrap_or(old_path);
@@ -150,7 +148,7 @@ pub fn renew(session: &Session, options: &RenewOptions) -> Result<Renewed> {
         written: None,
         kept: None,
     };
-    renewed.write(&model, (options, out), session)?;
+    renewed.write(&model, &bytes, (options, out), session)?;
     if let (Some(validated), Some(path)) = (&model.card().validated, &renewed.written) {
         session.note(NewEntry {
             command: "renew",
@@ -260,12 +258,7 @@ impl Source {
         };
         let reviewed = &reviews.keys[..reviews.rows.len()];
         let new_reviews = reviewed.iter().filter(|key| !old.learnt().hold(**key)).count();
-        let wants = old.card().validated.is_some();
-        let aspects = wants.then(|| aspects(&reviews, session)).transpose()?;
-        let training = TrainingSet::new(reviews, session)?;
-        let validated = aspects.map(|aspects| validated(&training, &aspects, session)).transpose()?;
-        let fit = training.fit(session)?;
-        let model = training.model(&fit, validated);
+        let (training, _, model) = learn(reviews, old.card().validated.is_some(), session)?;
         Ok(Learnt { model, account: training.account, new_reviews })
     }
 }
@@ -273,13 +266,7 @@ impl Source {
 /// Whether the new model is taken, and why.
 fn judged(difference: &Difference, compared: &Compared, margin: Option<f64>) -> (bool, String) {
     let (accuracy, loss) = (&difference.accuracy, &difference.log_loss);
-    let share = |way: usize| {
-        compared.ways[way]
-            .figures
-            .accuracy
-            .value
-            .map_or("–".into(), |value| format!("{:.1} %", 100.0 * value))
-    };
+    let share = |way: usize| percent(compared.ways[way].figures.accuracy.value);
     let points = |value: Option<f64>| value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
     let found = format!(
         "right in {} of fresh reviews where the old one is in {}, a difference of {} points ({} to {})",
@@ -318,13 +305,8 @@ impl ProbesBeside {
         let probes = built_in_probes(new);
         let [then, now] = [old, new].map(|model| probe(model, &probes));
         let ((kinds_before, before), (kinds_after, after)) = (passed_by_kind(&then), passed_by_kind(&now));
-        let only = |takes: fn(bool, bool) -> bool| {
-            let both = then.iter().zip(&now);
-            both.filter(|(then, now)| takes(then.passed, now.passed))
-                .map(|(_, now)| now.probe.text.clone())
-                .collect()
-        };
-        let (mended, broken) = (only(|then, now| !then && now), only(|then, now| then && !now));
+        let [mended, broken] = mended_and_broken(&then, &now)
+            .map(|places| places.into_iter().map(|at| now[at].probe.text.clone()).collect());
         Self { before, after, kinds_before, kinds_after, mended, broken }
     }
 }
@@ -334,16 +316,16 @@ impl Renewed {
     fn write(
         &mut self,
         model: &Model,
+        old: &[u8],
         (options, out): (&RenewOptions, &str),
         session: &Session,
     ) -> Result<()> {
         let place = if self.taken { Some(out) } else { options.worse.as_deref() };
         let Some(place) = place else { return session.commit() };
         if self.taken && options.out.is_none() {
-            let kept = beside(&self.model, &digest_of(&self.model)?);
-            let bytes = fs::read(&self.model)?;
+            let kept = beside(&self.model, &digest(old));
             session.writes(Role::Model, &kept)?;
-            session.outputs().write(&kept, &bytes)?;
+            session.outputs().write(&kept, old)?;
             self.kept = Some(kept);
         }
         write_model(session.outputs(), place, model)?;

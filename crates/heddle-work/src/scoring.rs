@@ -2,7 +2,7 @@
 
 use heddle_core::model::{Model, Score, Scorer};
 use heddle_core::text::Document;
-use heddle_files::read_model;
+use heddle_files::read_model_and_bytes;
 use rayon::prelude::*;
 
 use crate::error::{Result, fail};
@@ -10,10 +10,16 @@ use crate::session::Session;
 
 /// Reads a model, and takes its settings in place of those of the session.
 pub fn open(path: &str, session: &Session) -> Result<(Model, Session)> {
-    let mut model = read_model(path)?;
+    let (model, session, _) = open_with_bytes(path, session)?;
+    Ok((model, session))
+}
+
+/// The same with the bytes of its file.
+pub fn open_with_bytes(path: &str, session: &Session) -> Result<(Model, Session, Vec<u8>)> {
+    let (mut model, bytes) = read_model_and_bytes(path)?;
     let session = session.of_model(&model)?;
     decide(&mut model, path, &session)?;
-    Ok((model, session))
+    Ok((model, session, bytes))
 }
 
 /// Lets the costs of the session decide, where they are others than those of the model.

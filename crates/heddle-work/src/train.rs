@@ -160,11 +160,7 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
         );
     }
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
-    let aspects = options.validate.then(|| aspects(&reviews, session)).transpose()?;
-    let training = TrainingSet::new(reviews, session)?;
-    let validated = aspects.map(|aspects| validated(&training, &aspects, session)).transpose()?;
-    let fit = training.fit(session)?;
-    let model = training.model(&fit, validated);
+    let (training, fit, model) = learn(reviews, options.validate, session)?;
     let bytes = save(&model, &options.out, session)?;
     let mut trained = Trained::of((&options.out, bytes), &training, &fit, &model, options.top);
     trained.warn(session);
@@ -184,6 +180,20 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
         })?;
     }
     Ok(trained)
+}
+
+/// Learns a model from reviews, cross-validated first where that is asked for.
+pub(crate) fn learn(
+    reviews: LabelledReviews,
+    validates: bool,
+    session: &Session,
+) -> Result<(TrainingSet, Fit, Model)> {
+    let aspects = validates.then(|| aspects(&reviews, session)).transpose()?;
+    let training = TrainingSet::new(reviews, session)?;
+    let validated = aspects.map(|aspects| validated(&training, &aspects, session)).transpose()?;
+    let fit = training.fit(session)?;
+    let model = training.model(&fit, validated);
+    Ok((training, fit, model))
 }
 
 /// As [`train`], from rows that are not kept.

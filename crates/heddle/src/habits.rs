@@ -29,8 +29,6 @@ pub struct Habits {
     pub ledger: Option<String>,
     /// The study that is read where none is named and none stands here.
     pub study: Option<String>,
-    /// The file that some of it comes from.
-    pub file: Option<PathBuf>,
 }
 
 /// Whether pages are coloured.
@@ -54,7 +52,6 @@ impl Habits {
         let mut habits = Self::default();
         if let Some(path) = place()? {
             habits.read_file(&path)?;
-            habits.file = Some(path);
         }
         for (key, variable) in VARIABLES {
             let Ok(value) = env::var(variable) else { continue };
@@ -133,8 +130,11 @@ impl Colour {
     }
 }
 
-/// Where the habits are, if they are anywhere: a file that is named must be there.
-fn place() -> anyhow::Result<Option<PathBuf>> {
+/// Where the habits are, if they are anywhere.
+///
+/// # Errors
+/// If a file is named that is not there.
+pub fn place() -> anyhow::Result<Option<PathBuf>> {
     match env::var_os(FILE) {
         Some(name) if name == "none" => return Ok(None),
         Some(name) => {

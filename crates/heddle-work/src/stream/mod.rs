@@ -16,8 +16,7 @@ use heddle_core::resample::runs_score;
 use heddle_core::settings::Study;
 use heddle_core::terms::Counted;
 use heddle_core::text::Document;
-use heddle_files::{CheckpointHead, Input, Record, is_checkpoint, read_checkpoint, write_checkpoint};
-use xxhash_rust::xxh3::xxh3_64;
+use heddle_files::{CheckpointHead, Input, Record, digest, is_checkpoint, read_checkpoint, write_checkpoint};
 
 use crate::batches::{Done, batches};
 use crate::error::{Result, fail};
@@ -50,7 +49,7 @@ pub struct Checkpoints {
 /// What the settings of which this holds are known again by.
 pub(crate) fn settings_digest(study: &Study, of: impl Fn(&str) -> bool) -> String {
     let settings: Vec<_> = study.settings().into_iter().filter(|(path, _)| of(path)).collect();
-    format!("{:016x}", xxh3_64(format!("{settings:?}").as_bytes()))
+    digest(format!("{settings:?}").as_bytes())
 }
 
 /// What rows that were not kept have taught.

@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use heddle_core::settings::{KEYS, Study, Value};
-use heddle_files::{append, read_noted};
+use heddle_files::{append, digest, read_noted};
 use serde::{Deserialize, Serialize};
 
 use super::run::Run;
@@ -70,6 +70,6 @@ impl Runs {
         let of_work = KEYS.iter().filter(|key| key.path != "reviews.files");
         let settings: Vec<(&str, Value)> = of_work.map(|key| (key.path, key.get(study))).collect();
         let text = format!("{}\n{share}\n{}", self.data, serde_json::json!(settings));
-        format!("{:016x}", xxhash_rust::xxh3::xxh3_64(text.as_bytes()))
+        digest(text.as_bytes())
     }
 }

@@ -9,7 +9,7 @@ use heddle_work::Session;
 use serde::Serialize;
 
 use crate::args::SystemArgs;
-use crate::habits::{self, Habits};
+use crate::habits;
 use crate::output::Output;
 use crate::view::{Page, count, number, width};
 
@@ -88,7 +88,7 @@ pub fn run(args: &SystemArgs, session: &Session, output: &Output) -> anyhow::Res
             .chain([habits::FILE])
             .filter_map(|name| Some((name, std::env::var(name).ok()?)))
             .collect(),
-        habits: Habits::read()?.file.map(|file| file.display().to_string()),
+        habits: habits::place()?.map(|file| file.display().to_string()),
         study: session.study_and_lists().next().map(String::from),
         settings: changed(session.study()),
         temporary: Folder { writable: SketchFile::new().is_ok(), path: temporary.display().to_string() },

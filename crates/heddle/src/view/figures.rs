@@ -16,6 +16,26 @@ enum Scale {
     Plain,
 }
 
+/// The columns of tables that hold ways against each other.
+pub const WAYS: [(&str, Side); 5] = [
+    ("", Side::Left),
+    ("accuracy", Side::Right),
+    ("balanced", Side::Right),
+    ("ROC area", Side::Right),
+    ("log loss", Side::Right),
+];
+
+/// The cells of a way in these columns.
+pub fn way_cells(name: &str, figures: &Figures) -> [String; 5] {
+    [
+        name.into(),
+        share_with_interval(&figures.accuracy),
+        share(&figures.balanced_accuracy),
+        plain(&figures.roc_area),
+        plain(&figures.log_loss),
+    ]
+}
+
 /// Puts the figures of a set of predictions on a page, next to the majority baseline.
 pub fn figures(page: &mut Page, ours: &Figures, baseline: &Figures) {
     let mut table = Table::new(&[

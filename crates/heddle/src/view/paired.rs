@@ -4,29 +4,14 @@ use heddle_core::measure::Figure;
 use heddle_core::validate::within;
 use heddle_work::{Changed, Compared, Way};
 
-use super::figures::{plain, points, share, share_with_interval};
+use super::figures::{WAYS, points, way_cells};
 use super::table::{Side, Table};
 use super::{Page, count, number, signed};
 
 /// Puts the figures of each way on a page.
 pub fn show_figures(compared: &Compared, page: &mut Page) {
-    let mut table = Table::new(&[
-        ("", Side::Left),
-        ("accuracy", Side::Right),
-        ("balanced", Side::Right),
-        ("ROC area", Side::Right),
-        ("log loss", Side::Right),
-    ]);
-    for way in &compared.ways {
-        let figures = &way.figures;
-        table.row([
-            way.name.clone(),
-            share_with_interval(&figures.accuracy),
-            share(&figures.balanced_accuracy),
-            plain(&figures.roc_area),
-            plain(&figures.log_loss),
-        ]);
-    }
+    let mut table = Table::new(&WAYS);
+    compared.ways.iter().for_each(|way| table.row(way_cells(&way.name, &way.figures)));
     table.put(page);
 }
 

@@ -8,8 +8,8 @@ use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice, SliceFig
 use heddle_work::{Beside, Source, SourceFound, Validated, WithoutRepeats};
 
 use crate::view::figures::{
-    confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
-    points, share, share_with_half, share_with_interval, unknown_note, unsure,
+    WAYS, confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
+    points, share, share_with_half, share_with_interval, unknown_note, unsure, way_cells,
 };
 use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
@@ -101,7 +101,6 @@ fn show_rounds(validated: &Validated, page: &mut Page) {
     );
 }
 
-/// The simpler ways, beside ours.
 /// The figures where every text counts once.
 fn repeats_note(page: &mut Page, without: &WithoutRepeats) {
     let Figures { accuracy, balanced_accuracy, log_loss, .. } = &without.figures;
@@ -118,25 +117,13 @@ fn repeats_note(page: &mut Page, without: &WithoutRepeats) {
     ));
 }
 
+/// The simpler ways, beside ours.
 fn show_baselines(beside: &Beside, page: &mut Page, ours: &Validated) {
     page.heading("Baselines, on the same reviews");
-    let mut table = Table::new(&[
-        ("", Side::Left),
-        ("accuracy", Side::Right),
-        ("balanced", Side::Right),
-        ("ROC area", Side::Right),
-        ("log loss", Side::Right),
-        ("", Side::Left),
-    ]);
-    let mut row = |name: &str, figures: &heddle_core::measure::Figures, about: &str| {
-        table.row([
-            name.to_string(),
-            share_with_interval(&figures.accuracy),
-            share(&figures.balanced_accuracy),
-            plain(&figures.roc_area),
-            plain(&figures.log_loss),
-            about.into(),
-        ]);
+    let columns: Vec<(&str, Side)> = WAYS.into_iter().chain([("", Side::Left)]).collect();
+    let mut table = Table::new(&columns);
+    let mut row = |name: &str, figures: &Figures, about: &str| {
+        table.row(way_cells(name, figures).into_iter().chain([about.to_string()]));
     };
     row("this study", &ours.validation.figures, "");
     for baseline in beside.baselines.iter().rev() {
