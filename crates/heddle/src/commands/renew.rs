@@ -58,12 +58,12 @@ fn show(renewed: &Renewed, top: usize, page: &mut Page) {
     show_account(page, account);
     page.heading(&match &renewed.fresh {
         Some(file) => format!("Both on {} of {file}", count(renewed.judged_by, "fresh review")),
-        None => format!(
-            "Both on {}, drawn from those that the old model had not learnt from",
-            count(renewed.judged_by, "fresh review")
-        ),
+        None => format!("Both on {}", count(renewed.judged_by, "fresh review")),
     });
     show_figures(compared, page);
+    if renewed.fresh.is_none() {
+        page.note("Drawn from the reviews that are tied to nothing that the old model had learnt from.");
+    }
     if let Some(opened) = compared.opened {
         page.note(&format!(
             "This holdout was opened {}: what is chosen by its figures fits it better than reviews to come.",
