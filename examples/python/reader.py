@@ -23,8 +23,8 @@ class Model:
     def __init__(self, path):
         self.data = open(path, "rb").read()
         magic, form, length = struct.unpack_from("<8sIQ", self.data)
-        if magic != b"HEDDLE\r\n" or form != 5:
-            sys.exit(f"{path}: expected a model file of format 5")
+        if magic != b"HEDDLE\r\n" or form != 7:
+            sys.exit(f"{path}: expected a model file of format 7")
         whole, self.at = json.loads(self.data[20:20 + length]), 20 + length
         self.card, self.set, self.classes = whole["card"], whole["settings"], whole["classes"]
         others = [f"{key} = {self.set[key]}" for key, read in READ.items() if self.set[key] not in read]
@@ -35,8 +35,10 @@ class Model:
         text, self.at = self.data[self.at:self.at + size], self.at + size
         self.words = {text[a:b].decode(): place for place, (a, b) in enumerate(zip((0,) + ends, ends))}
         count, = self.take("I", 1)
-        parents, tokens, weights = self.take("I", count), self.take("I", count), self.take("f", count)
-        used = [flags & 1 for flags in self.take("B", count)]
+        parents, tokens, (bits, _) = self.take("I", count), self.take("I", count), self.take("I", 2)
+        self.at += (1 << bits) - (bits == 0)  # a table for look-ups, which tells nothing that paths do not
+        self.at = self.take("I", 1)[0] + self.at
+        weights, used = self.take("f", count), [flags & 1 for flags in self.take("B", count)]
         counts = [[self.varint(), self.varint()] for _ in range(count)]
         paths = []  # by term: its tokens
         for parent, token in zip(parents, tokens):

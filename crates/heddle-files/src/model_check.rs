@@ -2,6 +2,10 @@
 
 use heddle_core::labels::{CLASSES, ClassCounts, Classes, Polarity};
 use heddle_core::model::{Parts, TermArrays};
+use rayon::prelude::*;
+
+/// Terms that a core looks at at a time.
+const AT_ONCE: usize = 1 << 14;
 
 /// What is wrong with the parts of a model, if anything is.
 pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
@@ -50,19 +54,26 @@ pub(crate) fn check(parts: &Parts, classes: &[String]) -> Result<(), String> {
 /// Weights of 32 bits are never too large to be added up in 64.
 fn check_terms(terms: &TermArrays, mix: ClassCounts) -> Result<(), String> {
     let wrong = |what: &str, term: usize| Err(format!("{what} of term {term}"));
-    let weights = || terms.weights.iter().chain(&terms.neutral);
-    if let Some(term) = weights().position(|weight| !weight.is_finite()) {
-        let term = term % terms.weights.len();
+    let infinite = |weights: &[f32]| first(weights.len(), |term| !weights[term].is_finite());
+    if let Some(term) = infinite(&terms.weights).or_else(|| infinite(&terms.neutral)) {
         return wrong("no number is the weight", term);
     }
     for class in CLASSES {
-        if let Some(term) = terms.counts[class].iter().position(|count| *count as usize > mix[class]) {
+        let counts = &terms.counts[class];
+        if let Some(term) = first(counts.len(), |term| counts[term] as usize > mix[class]) {
             return wrong("more reviews than were learnt from have the words", term);
         }
     }
     let held = |term: usize| terms.counts_of(term).iter().any(|count| *count > 0);
-    match (0..terms.kept.len()).find(|&term| terms.kept[term] && !held(term)) {
+    match first(terms.kept.len(), |term| terms.kept[term] && !held(term)) {
         Some(term) => wrong("no training review has the words", term),
         None => Ok(()),
     }
+}
+
+/// The first of so many terms that is `wrong`; all cores look for it.
+fn first(terms: usize, wrong: impl Fn(usize) -> bool + Sync) -> Option<usize> {
+    let in_chunk =
+        |chunk: usize| (chunk * AT_ONCE..((chunk + 1) * AT_ONCE).min(terms)).find(|term| wrong(*term));
+    (0..terms.div_ceil(AT_ONCE)).into_par_iter().find_map_first(in_chunk)
 }

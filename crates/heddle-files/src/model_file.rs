@@ -1,26 +1,28 @@
 //! Model files.
 //!
-//! Format 4, all numbers little-endian; `docs/model-file.md` describes it for readers in
+//! Format 7, all numbers little-endian; `docs/model-file.md` describes it for readers in
 //! other languages.
 //!
 //! ```text
 //! 8 bytes   "HEDDLE\r\n"
-//! u32       format, 4
+//! u32       format, 7
 //! u64       length of the card
 //! card      JSON: program version, settings, rule, classes, counts, figures
 //! f64       intercept; f64 half the width of the neutral zone
 //! u32       number of words; u32 length of their text; u32 end of each; the text (UTF-8)
 //! u32       number of terms; then, each as one array over all terms:
-//!           u32 parent (or 2^32 - 1), u32 last token (2 x word + 1 if negated),
-//!           f32 weight, u8 flags (1 used, 2 a name)
+//!           u32 parent (or 2^32 - 1), u32 last token (2 x word + 1 if negated)
+//! table     u32 bits of a bucket, u32 bits of a token; u8 slots of each bucket; u32 bytes of all slots; the slots
+//! numbers   again an array each over all terms: f32 weight, u8 flags (1 used, 2 a name)
 //! counts    by term, its reviews of each class that the model tells apart, as varints
+//! texts     u32 number of the texts that it was learnt from; u32 half of the key of each
+//! vectors   u8 1 if there are any; then words as above, and f32 idf, f32 pull, u32 reviews of each
 //! u64       XXH3-64 of everything before it
 //! ```
 //!
-//! A file is read whole, and its digest taken, in a few milliseconds: what made opening a large model slow
-//! was making its tables, which now takes both cores a tenth of that. Files of format 4 are read too, which is the
-//! same without free classes, and those of format 3: they have weights of 64 bits at their end, and counts of 32 bits
-//! before the flags.
+//! A file is read whole, and its digest taken, in a few milliseconds; the table of terms stands in it as it is used.
+//! Files of formats 5 and 6 are read too, which have no table, and vectors only in 6; those of format 4, which have no
+//! texts either; and those of format 3: they have weights of 64 bits at their end, and counts of 32 bits before the flags.
 
 use std::fs;
 
@@ -29,8 +31,9 @@ use heddle_core::model::{Card, Model, Parts, TermArrays};
 use heddle_core::resample::LearntTexts;
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::vectors::WordPulls;
-use heddle_core::terms::{Emphasis, TermId, TokenId, Words};
+use heddle_core::terms::{Emphasis, Lookup, Stored, TermId, TokenId, Words};
 use heddle_core::text::{Ratings, SetPhrases};
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -39,14 +42,19 @@ use crate::model_check;
 use crate::output::{Outputs, Written};
 
 pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
-/// The format of a model without word vectors.
-const FORMAT: u32 = 5;
-/// The format of one with them: the same, with their words behind the texts that it was learnt from.
-const WITH_VECTORS: u32 = 6;
+/// The format that is written.
+const FORMAT: u32 = 7;
+/// The last format that keeps no table of terms.
+const WITHOUT_TABLE: u32 = 6;
+/// The first format that keeps the texts that were learnt from.
+const WITH_TEXTS: u32 = 5;
 /// The oldest format that is read.
 const OLDEST: u32 = 3;
 /// About as many bytes as a term takes in a file.
-const BYTES_A_TERM: usize = 18;
+const BYTES_A_TERM: usize = 24;
+/// Terms that a core takes at a time: enough to be worth handing over.
+const TERMS_AT_ONCE: usize = 1 << 14;
+const DAMAGED: &str = "the model is damaged or cut short; copy it again, or train it again";
 const USED: u8 = 1;
 const NAME: u8 = 2;
 
@@ -80,8 +88,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     let TermArrays { weights, neutral, kept, names, .. } = arrays;
     let mut bytes = Vec::with_capacity(card.len() + parents.len() * BYTES_A_TERM);
     bytes.extend(MAGIC);
-    let format = if model.vectors().is_some() { WITH_VECTORS } else { FORMAT };
-    bytes.extend(format.to_le_bytes());
+    bytes.extend(FORMAT.to_le_bytes());
     bytes.extend((card.len() as u64).to_le_bytes());
     bytes.extend(card);
     bytes.extend(model.intercept().to_le_bytes());
@@ -90,6 +97,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     bytes.extend((parents.len() as u32).to_le_bytes());
     bytes.extend(parents.iter().flat_map(|parent| parent.column().to_le_bytes()));
     bytes.extend(tokens.iter().flat_map(|token| token.bits().to_le_bytes()));
+    put_table(model, &mut bytes);
     bytes.extend(weights.iter().chain(neutral).flat_map(|weight| weight.to_le_bytes()));
     bytes.extend(kept.iter().zip(names).map(|(kept, name)| u8::from(*kept) * USED + u8::from(*name) * NAME));
     let classes = told_apart(model.classes());
@@ -100,6 +108,7 @@ pub fn to_bytes(model: &Model) -> Vec<u8> {
     let learnt = model.learnt().halves();
     bytes.extend((learnt.len() as u32).to_le_bytes());
     bytes.extend(learnt.iter().flat_map(|half| half.to_le_bytes()));
+    bytes.push(u8::from(model.vectors().is_some()));
     if let Some(WordPulls { words, idf, reviews, pulls, neutral, .. }) = model.vectors() {
         put_words(words, &mut bytes);
         bytes.extend(idf.iter().chain(pulls).chain(neutral).flat_map(|number| number.to_le_bytes()));
@@ -121,6 +130,17 @@ fn put_varint(mut value: u32, bytes: &mut Vec<u8>) {
         value >>= 7;
     }
     bytes.push(value as u8);
+}
+
+/// The table of terms, or that there is none: columns have no terms to be looked up.
+fn put_table(model: &Model, bytes: &mut Vec<u8>) {
+    let table = (!model.is_hashed()).then(|| model.vocabulary().lookup().stored()).flatten();
+    let none = Stored { bits: [0; 2], counts: Vec::new(), slots: &[] };
+    let Stored { bits, counts, slots } = table.unwrap_or(none);
+    bytes.extend(bits.iter().flat_map(|bits| bits.to_le_bytes()));
+    bytes.extend(counts);
+    bytes.extend((slots.len() as u32).to_le_bytes());
+    bytes.extend(slots);
 }
 
 fn put_words(words: &Words, bytes: &mut Vec<u8>) {
@@ -177,25 +197,30 @@ pub fn from_bytes(bytes: &[u8]) -> Result<Model, String> {
     if !bytes.starts_with(MAGIC) {
         return Err("this is no Heddle model; `heddle train FILE --out model.heddle` makes one".into());
     }
-    let damaged = || "the model is damaged or cut short; copy it again, or train it again".to_string();
+    let damaged = || DAMAGED.to_string();
     let mut source = Source { bytes: &bytes[MAGIC.len()..] };
     let format = source.u32().ok_or_else(damaged)?;
-    if format > WITH_VECTORS {
+    if format > FORMAT {
         return Err(format!(
-            "the model has format {format}, this Heddle reads {OLDEST} to {WITH_VECTORS}; use a newer Heddle"
+            "the model has format {format}, this Heddle reads {OLDEST} to {FORMAT}; use a newer Heddle"
         ));
     }
     if format < OLDEST {
         return Err(format!(
-            "the model has format {format}, this Heddle reads {OLDEST} to {WITH_VECTORS}; train it again"
+            "the model has format {format}, this Heddle reads {OLDEST} to {FORMAT}; train it again"
         ));
     }
     let body = bytes.len().checked_sub(8).ok_or_else(damaged)?;
     let sum = u64::from_le_bytes(bytes[body..].try_into().map_err(|_| damaged())?);
-    if sum != xxh3_64(&bytes[..body]) {
-        return Err(damaged());
-    }
-    source.bytes = &source.bytes[..source.bytes.len() - 8];
+    // Taken while what it vouches for is read: nothing of that is used, or told, before it is known.
+    let (own, model) = rayon::join(|| xxh3_64(&bytes[..body]), || model_of(source, format));
+    if sum == own { model } else { Err(damaged()) }
+}
+
+/// The model that is read behind its format.
+fn model_of(mut source: Source<'_>, format: u32) -> Result<Model, String> {
+    let damaged = || DAMAGED.to_string();
+    source.bytes = source.bytes.split_last_chunk::<8>().ok_or_else(damaged)?.0;
     let length = source.u64().ok_or_else(damaged)?;
     let card = source.take(usize::try_from(length).map_err(|_| damaged())?).ok_or_else(damaged)?;
     let card: CardText =
@@ -316,37 +341,65 @@ impl<'a> Source<'a> {
         let mut of_words = Self { bytes: self.take(ends.checked_mul(4)?.checked_add(length)?)? };
         let count = self.u32()? as usize;
         let mut of_paths = Self { bytes: self.take(count.checked_mul(8)?)? };
-        let (paths, (words, terms)) = rayon::join(
-            || of_paths.paths(count),
-            || {
-                let classes = told_apart(Classes::of(card.mix));
-                rayon::join(
-                    || of_words.words(ends, length),
-                    || match format {
-                        OLDEST => self.old_arrays(count),
-                        _ => self.arrays(count, &classes, card.is_free()),
-                    },
-                )
-            },
+        let table = if format > WITHOUT_TABLE { self.table()? } else { None };
+        let paths = || {
+            let paths = of_paths.paths(count)?;
+            let several = paths.0.iter().filter(|parent| parent.some().is_some()).count();
+            Some((paths, several))
+        };
+        let numbers = || {
+            let classes = told_apart(Classes::of(card.mix));
+            match format {
+                OLDEST => self.old_arrays(count),
+                _ => self.arrays(count, &classes, card.is_free()),
+            }
+        };
+        let lookup = || table.map(|table| Lookup::from_stored(count, &table));
+        let ((paths, lookup), (words, terms)) = rayon::join(
+            || rayon::join(paths, lookup),
+            || rayon::join(|| of_words.words(ends, length), numbers),
         );
-        let ((parents, tokens), words, terms) = (paths?, words?, terms?);
+        let (((parents, tokens), several), words, terms) = (paths?, words?, terms?);
+        let lookup = match lookup {
+            Some(lookup) => Some(lookup.filter(|own| own.len() == several)?),
+            None => None,
+        };
         let learnt = match format {
-            FORMAT.. => self.learnt()?,
+            WITH_TEXTS.. => self.learnt()?,
             _ => LearntTexts::default(),
         };
-        let vectors = if format == WITH_VECTORS { Some(self.vectors(card.is_free())?) } else { None };
-        let hashed = study.terms.hashed;
-        let sound = |(term, (parent, token)): (TermId, (&TermId, &TokenId))| {
-            let known = match hashed {
-                0 => (token.word() as usize) < words.len(),
-                bits => token.bits() >> bits == 0,
-            };
-            known && parent.some().is_none_or(|parent| hashed == 0 && parent < term)
+        let has_vectors = match format {
+            FORMAT.. => self.array::<1>()? != [0],
+            _ => format == WITHOUT_TABLE,
         };
-        if !self.bytes.is_empty() || !TermId::all(count).zip(parents.iter().zip(&tokens)).all(sound) {
+        let vectors = if has_vectors { Some(self.vectors(card.is_free())?) } else { None };
+        let hashed = study.terms.hashed;
+        let known = |token: &TokenId| match hashed {
+            0 => (token.word() as usize) < words.len(),
+            bits => token.bits() >> bits == 0,
+        };
+        let before = |term: usize, parent: &TermId| {
+            parent.some().is_none_or(|parent| hashed == 0 && parent.place() < term)
+        };
+        let sound = |(at, (parents, tokens)): (usize, (&[TermId], &[TokenId]))| {
+            let first = at * TERMS_AT_ONCE;
+            tokens.iter().all(known) && (first..).zip(parents).all(|(term, parent)| before(term, parent))
+        };
+        let chunks = parents.par_chunks(TERMS_AT_ONCE).zip(tokens.par_chunks(TERMS_AT_ONCE)).enumerate();
+        if !self.bytes.is_empty() || !chunks.all(sound) {
             return None;
         }
-        Some(Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors })
+        Some(Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors, lookup })
+    }
+
+    /// The table of terms, where there is one.
+    fn table(&mut self) -> Option<Option<Stored<'a>>> {
+        let bits = [self.u32()?, self.u32()?];
+        let buckets = if bits[0] > 0 { 1usize.checked_shl(bits[0])? } else { 0 };
+        let counts = self.take(buckets)?.to_vec();
+        let length = self.u32()? as usize;
+        let slots = self.take(length)?;
+        Some((buckets > 0).then_some(Stored { bits, counts, slots }))
     }
 
     fn vectors(&mut self, free: bool) -> Option<WordPulls> {
@@ -365,16 +418,23 @@ impl<'a> Source<'a> {
     fn arrays(&mut self, count: usize, classes: &[Polarity], free: bool) -> Option<TermArrays> {
         let weights = self.fours(count, f32::from_le_bytes)?;
         let neutral = self.fours(if free { count } else { 0 }, f32::from_le_bytes)?;
-        let (kept, names) = flags(self.take(count)?);
+        let of_flags = self.take(count)?;
         let known = |class: Polarity| if classes.contains(&class) { count } else { 0 };
         let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| vec![0; known(class)]);
         let mut own: Vec<&mut [u32]> =
             counts.iter_mut().map(Vec::as_mut_slice).filter(|own| !own.is_empty()).collect();
-        for term in 0..count {
-            for own in &mut own {
-                own[term] = self.varint()?;
-            }
-        }
+        let (read, (kept, names)) = rayon::join(
+            || {
+                (0..count).try_for_each(|term| {
+                    own.iter_mut().try_for_each(|own| {
+                        own[term] = self.varint()?;
+                        Some(())
+                    })
+                })
+            },
+            || flags(of_flags),
+        );
+        read?;
         Some(TermArrays { counts, weights, neutral, kept, names })
     }
 

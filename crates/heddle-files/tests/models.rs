@@ -93,6 +93,24 @@ fn a_model_read_back_scores_bit_for_bit_the_same() {
 }
 
 #[test]
+fn the_table_of_a_file_finds_what_one_made_anew_finds() {
+    let model = model();
+    let again = from_bytes(&to_bytes(&model)).expect("a whole model");
+    let anew = Model::from_parts(again.parts());
+    let (_, tokens) = model.vocabulary().paths();
+    let mut found = 0;
+    for parent in TermId::all(model.len()) {
+        for &token in tokens {
+            let [own, read, made] = [&model, &again, &anew].map(|own| own.vocabulary().longer(parent, token));
+            assert!(own == read && read == made, "{} {}", model.spell(parent), token.bits());
+            found += usize::from(own.is_some());
+        }
+    }
+    let several = TermId::all(model.len()).filter(|term| model.vocabulary().parent(*term).is_some()).count();
+    assert!(found >= several && several > 10, "{found} of {several}");
+}
+
+#[test]
 fn any_changed_byte_is_noticed() {
     let bytes = to_bytes(&model());
     for at in 0..bytes.len() {
@@ -117,7 +135,7 @@ fn any_cut_is_noticed() {
 fn a_file_that_is_no_model_or_newer_is_told_apart() {
     assert!(from_bytes(b"review,stars\n").expect_err("no model").contains("no Heddle model"));
     let mut newer = to_bytes(&model());
-    for (format, way_out) in [(7, "newer Heddle"), (2, "train it again")] {
+    for (format, way_out) in [(8, "newer Heddle"), (2, "train it again")] {
         newer[8] = format;
         assert!(from_bytes(&newer).map(|_| ()).expect_err("another format").contains(way_out));
     }

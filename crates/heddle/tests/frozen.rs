@@ -40,6 +40,8 @@ fn old_models_score_as_they_did() {
         ("emphasised.heddle", "scored-emphasised.csv"),
         ("letters.heddle", "scored-letters.csv"),
         ("three.heddle", "scored-three.csv"),
+        ("format5.heddle", "scored-format5.csv"),
+        ("format6.heddle", "scored-format6.csv"),
     ] {
         let before = folder.text(scored);
         folder.done(&["score", model, "many.csv", "--out", "again.csv"]);

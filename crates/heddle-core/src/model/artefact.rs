@@ -25,6 +25,7 @@ use crate::terms::count::Counted;
 use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
 use crate::terms::letters::is_gram;
+use crate::terms::lookup::Lookup;
 use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::{Contrast, DocumentFactors, poles};
 use crate::terms::term_id::TermId;
@@ -162,6 +163,7 @@ pub struct TermArrays {
 
 impl TermArrays {
     /// The training reviews of each class that hold a term.
+    #[inline]
     pub fn counts_of(&self, term: usize) -> PerClass<u32> {
         PerClass::of(|class| self.counts[class].get(term).copied().unwrap_or(0))
     }
@@ -208,6 +210,8 @@ pub struct Parts {
     pub learnt: LearntTexts,
     /// What words with vectors come to, where vectors count.
     pub vectors: Option<WordPulls>,
+    /// The table in which terms are looked up; made anew where it is missing.
+    pub lookup: Option<Lookup>,
 }
 
 impl Parts {
@@ -286,6 +290,7 @@ impl Model {
             card,
             learnt: LearntTexts::default(),
             vectors: fit.vectors.clone(),
+            lookup: None,
         })
     }
 
@@ -319,9 +324,10 @@ impl Model {
     /// # Panics
     /// If a parent does not stand before its term, arrays differ in length, or the study makes no sense.
     pub fn from_parts(parts: Parts) -> Self {
-        let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors } = parts;
+        let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors, lookup } =
+            parts;
         let vocabulary = || match study.terms.hashed {
-            0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))),
+            0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))).ready(lookup),
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
         };
         let (vocabulary, factors) = rayon::join(vocabulary, || document_factors(&study, &card, &terms));
@@ -360,6 +366,7 @@ impl Model {
             card: self.card.clone(),
             learnt: self.learnt.clone(),
             vectors: self.vectors.clone(),
+            lookup: None,
         }
     }
 
@@ -564,9 +571,9 @@ fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> Ter
 }
 
 fn document_factors<'s>(study: &'s Study, card: &Card, terms: &TermArrays) -> DocumentFactors<'s> {
-    let kept = (0..terms.weights.len()).filter(|at| terms.kept[*at]).map(|at| class_counts(terms, at));
+    let counts = |term: TermId| terms.kept[term.place()].then(|| class_counts(terms, term.place()));
     let contrast = if card.is_free() { Contrast::Classes } else { Contrast::Poles };
-    DocumentFactors::new((&study.terms, contrast), card.mix, terms.weights.len(), kept)
+    DocumentFactors::new((&study.terms, contrast), card.mix, terms.weights.len(), counts)
 }
 
 fn class_counts(terms: &TermArrays, at: usize) -> ClassCounts {

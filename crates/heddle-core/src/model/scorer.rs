@@ -324,8 +324,10 @@ impl<'m> Scorer<'m> {
 
 impl Model {
     /// The document factor and the weight of a term.
+    #[inline]
     fn factors(&self, term: TermId) -> [f64; 2] {
-        self.pulls[term.place()].map(f64::from)
+        let [factor, weight] = self.pulls[term.place()];
+        [factor.into(), weight.into()]
     }
 
     /// Whether all terms pull: under a lasso few do.
@@ -341,6 +343,6 @@ impl Model {
 
     /// The document factor of a term and its weight for neutral.
     fn neutral_factors(&self, term: TermId) -> [f64; 2] {
-        [self.pulls[term.place()][0], self.terms.neutral[term.place()]].map(f64::from)
+        [self.pulls[term.place()][0].into(), self.terms.neutral[term.place()].into()]
     }
 }

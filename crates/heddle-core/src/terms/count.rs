@@ -182,7 +182,7 @@ struct Numbered<'a> {
 impl Paths for Numbered<'_> {
     type Path = u32;
 
-    fn begin(&self, _: usize, id: TokenId) -> Option<u32> {
+    fn alone(&self, id: TokenId) -> Option<u32> {
         Some(self.grams.single(id)).filter(|gram| *gram != NONE)
     }
 
@@ -207,7 +207,7 @@ struct Hashed {
 impl Paths for Hashed {
     type Path = u64;
 
-    fn begin(&self, _: usize, id: TokenId) -> Option<u64> {
+    fn alone(&self, id: TokenId) -> Option<u64> {
         Some(hash_begin(id))
     }
 

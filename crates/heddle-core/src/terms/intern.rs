@@ -59,30 +59,33 @@ impl Words {
     }
 }
 
-/// The places of words that were asked for lately: a thousand words are most of what people write, and
-/// their table stays in the first-level cache.
+/// The places of words that were asked for lately: some thousand words are most of what people write, and
+/// their table stays in the second-level cache.
 #[derive(Debug, Clone)]
 pub(crate) struct Recent {
-    /// By hash: the key of a short word, which is the word itself, and its place.
-    slots: Vec<(u64, u32)>,
+    /// By hash: the letters of a word, and its place.
+    slots: Vec<(Letters, u32)>,
 }
+
+/// A word of up to 15 bytes: its letters, with its length in the last byte.
+type Letters = [u64; 2];
 
 impl Default for Recent {
     fn default() -> Self {
-        Self { slots: vec![(LONG, 0); 1 << RECENT_BITS] }
+        // No word has such a length.
+        Self { slots: vec![([u64::MAX; 2], 0); 1 << RECENT_BITS] }
     }
 }
 
 impl Recent {
     /// The place of a word; `find` tells it where it was not asked for lately.
+    #[inline]
     pub(crate) fn place(&mut self, word: &str, find: impl FnOnce(&str) -> Option<u32>) -> Option<u32> {
-        let key = key(word);
-        if key >= LONG {
-            return find(word);
-        }
-        let slot = &mut self.slots[(hash(key) >> (u64::BITS - RECENT_BITS)) as usize];
-        if slot.0 != key {
-            *slot = (key, find(word)?);
+        let Some(letters) = letters(word.as_bytes()) else { return find(word) };
+        let stirred = (letters[0] ^ letters[1].rotate_left(29)).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+        let slot = &mut self.slots[(stirred >> (u64::BITS - RECENT_BITS)) as usize];
+        if slot.0 != letters {
+            *slot = (letters, find(word)?);
         }
         Some(slot.1)
     }
@@ -107,31 +110,52 @@ fn word_at<'a>(text: &'a str, ends: &[u32], place: u32) -> &'a str {
 /// Keys from here on are hashes of long words.
 const LONG: u64 = 1 << 63;
 /// The power of two of the words that are remembered.
-const RECENT_BITS: u32 = 10;
+const RECENT_BITS: u32 = 13;
 
 /// What a word is found by: a word of up to seven bytes itself, with its length, so that equal
 /// keys are equal words; else a hash, behind which the letters must be compared.
 fn key(word: &str) -> u64 {
     let bytes = word.as_bytes();
+    if bytes.len() < 8 {
+        return few_letters(bytes) | (bytes.len() as u64) << 56;
+    }
+    let mut hasher = FxHasher::default();
+    hasher.write(bytes);
+    hasher.finish() | LONG
+}
+
+/// The letters of a word; none if there are more than 15 bytes of them.
+#[inline]
+fn letters(word: &[u8]) -> Option<Letters> {
+    let length = word.len();
+    let eight = |at: usize| u64::from_le_bytes(std::array::from_fn(|byte| word[at + byte]));
+    let [first, rest] = match length {
+        0..8 => [few_letters(word), 0],
+        8 => [eight(0), 0],
+        // The last eight bytes overlap the first.
+        9..16 => [eight(0), eight(length - 8) >> (8 * (16 - length))],
+        _ => return None,
+    };
+    Some([first, rest | (length as u64) << 56])
+}
+
+/// Up to seven bytes as a number.
+#[inline]
+fn few_letters(bytes: &[u8]) -> u64 {
     let four =
         |at: usize| u64::from(u32::from_le_bytes([bytes[at], bytes[at + 1], bytes[at + 2], bytes[at + 3]]));
-    let letters = match bytes.len() {
+    match bytes.len() {
         0 => 0,
         // The first, a middle and the last byte: all of three or fewer.
         length @ 1..=3 => {
             u64::from(bytes[0]) | u64::from(bytes[length / 2]) << 8 | u64::from(bytes[length - 1]) << 16
         }
         // The first four and the last four bytes, which may overlap.
-        length @ 4..=7 => four(0) | four(length - 4) << (8 * (length - 4)),
-        _ => {
-            let mut hasher = FxHasher::default();
-            hasher.write(bytes);
-            return hasher.finish() | LONG;
-        }
-    };
-    letters | (bytes.len() as u64) << 56
+        length => four(0) | four(length - 4) << (8 * (length - 4)),
+    }
 }
 
+#[inline]
 fn hash(key: u64) -> u64 {
     let stirred = key.wrapping_mul(0x9e37_79b9_7f4a_7c15);
     stirred ^ stirred >> 32

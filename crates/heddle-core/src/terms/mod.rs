@@ -36,6 +36,7 @@ pub use count::Counted;
 pub use find::{Place, find};
 pub use highest::highest;
 pub use intern::Words;
+pub use lookup::{Lookup, Stored};
 pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, TermReport};
 pub use rules::{Association, Bound, Combine, Emphasis, LONGEST, LONGEST_LETTERS, Recipe, TermRules};
 pub use select::{Selection, TermStatus};

@@ -204,14 +204,11 @@ impl Selection {
 
     /// By term: its document factor.
     fn factors(&self, counted: &Counted, contrast: Contrast) -> Vec<f32> {
-        let terms = || TermId::all(self.statuses.len());
-        let kept = terms().filter(|term| self.keeps(*term)).map(|term| self.counts(term));
-        let factors = DocumentFactors::new((&counted.rules, contrast), self.mix, self.statuses.len(), kept);
-        let factor = |term: TermId| match self.keeps(term) {
-            true => factors.of(term, self.counts(term), &counted.vocabulary),
-            false => 0.0,
-        };
-        terms().map(factor).collect()
+        let counts = |term: TermId| self.keeps(term).then(|| self.counts(term));
+        let factors = DocumentFactors::new((&counted.rules, contrast), self.mix, self.statuses.len(), counts);
+        let factor =
+            |term: TermId| counts(term).map_or(0.0, |counts| factors.of(term, counts, &counted.vocabulary));
+        TermId::all(self.statuses.len()).map(factor).collect()
     }
 
     /// The number of training reviews.
@@ -258,8 +255,8 @@ impl Selection {
     /// emphasis; the leaning undoes it, so that value x leaning is term factor x document factor x class ratio.
     pub(crate) fn leanings(&self, rules: &TermRules) -> Vec<f64> {
         let terms = || TermId::all(self.statuses.len());
-        let kept = terms().filter(|term| self.keeps(*term)).map(|term| self.counts(term));
-        let factors = DocumentFactors::new((rules, Contrast::Poles), self.mix, self.statuses.len(), kept);
+        let counts = |term: TermId| self.keeps(term).then(|| self.counts(term));
+        let factors = DocumentFactors::new((rules, Contrast::Poles), self.mix, self.statuses.len(), counts);
         let leaning = |term: TermId| match self.keeps(term) {
             true => {
                 let ratio = factors.ratio(poles(self.counts(term)));
@@ -414,25 +411,25 @@ pub(crate) struct DocumentFactors<'r> {
     ratios: Vec<f64>,
 }
 
+/// Terms that a core takes at a time: enough to be worth handing over.
+const TERMS_AT_ONCE: usize = 1 << 14;
 /// Counts below this are those of nearly all terms.
 const FEW: u32 = 32;
 
 impl<'r> DocumentFactors<'r> {
-    /// For `terms` terms; `kept` are the counts of the kept ones, in any order.
+    /// For `terms` terms; `counts` tells those of each that is kept.
     pub(crate) fn new(
         (rules, contrast): (&'r TermRules, Contrast),
         mix: ClassCounts,
         terms: usize,
-        kept: impl Iterator<Item = ClassCounts>,
+        counts: impl Fn(TermId) -> Option<ClassCounts> + Sync,
     ) -> Self {
         let by_class = contrast == Contrast::Classes && rules.emphasis == Emphasis::ClassRatio;
         let (mut totals, mut against) = ([1.0; 2], None);
         if by_class {
-            let kept: Vec<ClassCounts> = kept.collect();
-            let sums = |class| ratio_totals(kept.iter().map(|counts| apart(*counts, class)));
-            against = Some(PerClass::of(sums));
+            against = Some(PerClass::of(|class| totals_of(terms, &counts, |counts| apart(counts, class))));
         } else if rules.emphasis == Emphasis::ClassRatio {
-            totals = ratio_totals(kept.map(poles));
+            totals = totals_of(terms, &counts, poles);
         }
         let reviews = mix.iter().sum();
         let most = if reviews <= terms { reviews } else { 0 };
@@ -444,6 +441,7 @@ impl<'r> DocumentFactors<'r> {
     }
 
     /// The factor of a kept term with these counts, as 32 bits hold it.
+    #[inline]
     pub(crate) fn of(&self, term: TermId, counts: ClassCounts, vocabulary: &Vocabulary) -> f32 {
         let df = counts.iter().sum::<usize>();
         let compute = || self.rules.weighting.document_factor(df as u32, self.reviews);
@@ -475,6 +473,21 @@ impl<'r> DocumentFactors<'r> {
         let marked = self.rules.marked_scale != 1.0 && vocabulary.backwards(term).any(TokenId::is_negated);
         if marked { letters * self.rules.marked_scale } else { letters }
     }
+}
+
+/// [`ratio_totals`] of what `sides` makes of the counts of so many terms.
+fn totals_of(
+    terms: usize,
+    counts: impl Fn(TermId) -> Option<ClassCounts> + Sync,
+    sides: impl Fn(ClassCounts) -> [u32; 2] + Sync,
+) -> [f64; 2] {
+    let of_chunk = |chunk: usize| {
+        let places = chunk * TERMS_AT_ONCE..((chunk + 1) * TERMS_AT_ONCE).min(terms);
+        ratio_totals(places.filter_map(|place| counts(TermId::new(place as u32))).map(&sides))
+    };
+    // Whole numbers: exact in any order.
+    let sum = |a: [f64; 2], b: [f64; 2]| [a[0] + b[0], a[1] + b[1]];
+    (0..terms.div_ceil(TERMS_AT_ONCE)).into_par_iter().map(of_chunk).reduce(|| [0.0; 2], sum)
 }
 
 /// The counts of the other classes, and of a class.

@@ -2,11 +2,8 @@
 
 use std::sync::OnceLock;
 
-use hashbrown::HashTable;
-use hashbrown::hash_table::Entry::{Occupied, Vacant};
-
 use super::letters::Letters;
-use super::lookup::Lookup;
+use super::lookup::{Lookup, Sought};
 use super::rules::TermRules;
 use super::term_id::TermId;
 use super::token_id::TokenId;
@@ -111,6 +108,7 @@ impl Vocabulary {
     }
 
     /// The term of a single token.
+    #[inline]
     pub fn single(&self, token: TokenId) -> Option<TermId> {
         self.singles.get(token.place()).and_then(|term| term.some())
     }
@@ -120,12 +118,19 @@ impl Vocabulary {
         self.lookup().find(parent, token)
     }
 
+    /// The same, ready for look-ups: by a table that was made of the same terms, or by one that is made now.
+    pub(crate) fn ready(self, made: Option<Lookup>) -> Self {
+        let longer = made.unwrap_or_else(|| Lookup::new(&self.parents, &self.tokens));
+        Self { longer: longer.into(), ..self }
+    }
+
     /// Whether a term stands in it twice. Makes ready for look-ups.
     pub(crate) fn has_doubles(&self) -> bool {
         self.twice || self.lookup().has_doubles()
     }
 
-    fn lookup(&self) -> &Lookup {
+    /// The table of its n-grams of two words and more.
+    pub fn lookup(&self) -> &Lookup {
         self.longer.get_or_init(|| Lookup::new(&self.parents, &self.tokens))
     }
 
@@ -146,8 +151,13 @@ pub(crate) trait Paths {
     /// An n-gram on the way.
     type Path: Copy;
 
-    /// The n-gram of the one token at `at`.
-    fn begin(&self, at: usize, id: TokenId) -> Option<Self::Path>;
+    /// The n-gram of a token alone.
+    fn alone(&self, id: TokenId) -> Option<Self::Path>;
+
+    /// The n-gram of the token at `at` alone.
+    fn begin(&self, _at: usize, id: TokenId) -> Option<Self::Path> {
+        self.alone(id)
+    }
 
     /// The n-gram that `path`, which begins at `first`, is with the token after it.
     fn go_on(&self, path: Self::Path, first: usize, length: usize, next: TokenId) -> Option<Self::Path>;
@@ -192,14 +202,14 @@ pub(crate) fn walk<P: Paths>(
             }
         }
         for &gram in paths.letters(first, id) {
-            if let Some(path) = paths.begin(first, id.with_word(gram)) {
+            if let Some(path) = paths.alone(id.with_word(gram)) {
                 tell(path, first, 0, 1);
             }
         }
         if style != Style::Mark
             && !id.is_unknown()
             && id.is_negated()
-            && let Some(path) = paths.begin(first, id.plain())
+            && let Some(path) = paths.alone(id.plain())
         {
             tell(path, first, 1, style.plain_part());
         }
@@ -227,6 +237,7 @@ pub(crate) fn hash_column(path: u64, bits: u32) -> u32 {
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Begins {
     lengths: Vec<Vec<TermId>>,
+    sought: Vec<Sought>,
 }
 
 impl Begins {
@@ -236,15 +247,16 @@ impl Begins {
         if vocabulary.is_hashed() {
             return;
         }
-        self.lengths.resize_with(longest, Vec::new);
+        let Self { lengths, sought } = self;
+        lengths.resize_with(longest, Vec::new);
         let single = |id: &TokenId| vocabulary.single(*id).unwrap_or(TermId::NONE);
-        self.lengths[0].clear();
-        self.lengths[0].extend(ids.iter().map(single));
+        lengths[0].clear();
+        lengths[0].extend(ids.iter().map(single));
         for length in 1..longest {
             // No term goes on behind a sentence: no token of a term stands for its end.
-            let [.., parents, found] = &mut self.lengths[..=length] else { return };
+            let [.., parents, found] = &mut lengths[..=length] else { return };
             let next = ids.get(length..).unwrap_or_default();
-            vocabulary.lookup().find_all(&parents[..next.len()], next, found);
+            vocabulary.lookup().find_all(&parents[..next.len()], next, (sought, found));
         }
     }
 
@@ -267,11 +279,18 @@ impl Paths for Listed<'_> {
     /// A term, or the hash of an n-gram.
     type Path = u64;
 
-    fn begin(&self, _: usize, id: TokenId) -> Option<u64> {
+    fn alone(&self, id: TokenId) -> Option<u64> {
         if self.vocabulary.hashed > 0 {
             return Some(hash_begin(id));
         }
         self.vocabulary.single(id).map(|term| term.column().into())
+    }
+
+    fn begin(&self, at: usize, id: TokenId) -> Option<u64> {
+        if self.vocabulary.hashed > 0 {
+            return Some(hash_begin(id));
+        }
+        self.begins.at(1, at).map(|term| term.column().into())
     }
 
     fn go_on(&self, path: u64, first: usize, length: usize, next: TokenId) -> Option<u64> {
@@ -293,9 +312,82 @@ impl Paths for Listed<'_> {
     }
 }
 
-fn hash(column: u32) -> u64 {
-    let stirred = u64::from(column).wrapping_mul(0x9e37_79b9_7f4a_7c15);
-    stirred ^ stirred >> 32
+/// By column of the present row, its place there. Kept from row to row and never emptied: what an earlier row left
+/// there is told by its stamp. It stays in the first-level cache, whatever the number of columns.
+#[derive(Debug, Clone)]
+struct Places {
+    /// A power of two of columns, each with a stamp: the place in the row, and what the stamps of the row begin at.
+    slots: Vec<(u32, u32)>,
+    first: u32,
+}
+
+impl Places {
+    const FEWEST: usize = 1 << 11;
+
+    fn new() -> Self {
+        Self { slots: vec![(0, 0); Self::FEWEST], first: 1 }
+    }
+
+    /// Forgets a row of so many entries.
+    fn clear(&mut self, entries: usize) {
+        let next = u64::from(self.first) + entries as u64;
+        // All stamps of the next row are to be numbers, too.
+        if next + self.slots.len() as u64 > u32::MAX.into() {
+            self.slots.fill((0, 0));
+            self.first = 1;
+        } else {
+            self.first = next as u32;
+        }
+    }
+
+    /// The place of a column; that behind these entries if it is new. Whether it is new is random, so that it is not
+    /// guessed.
+    #[inline]
+    fn of(&mut self, column: u32, entries: &[Entry]) -> usize {
+        if entries.len() * 4 >= self.slots.len() {
+            self.grow(entries);
+        }
+        let (at, next) = (self.first_slot(column), entries.len());
+        let (own, stamp) = self.slots[at];
+        let stale = stamp < self.first;
+        if !stale & (own != column) {
+            return self.search(column, at, next);
+        }
+        let place = if stale { next } else { (stamp - self.first) as usize };
+        self.slots[at] = (column, self.first + place as u32);
+        place
+    }
+
+    #[inline]
+    fn first_slot(&self, column: u32) -> usize {
+        let bits = self.slots.len().trailing_zeros();
+        (column.wrapping_mul(0x9e37_79b1) >> (u32::BITS - bits)) as usize
+    }
+
+    /// As [`of`](Self::of), from the slot of another column on.
+    #[cold]
+    fn search(&mut self, column: u32, mut at: usize, next: usize) -> usize {
+        let Self { slots, first } = self;
+        loop {
+            at = (at + 1) & (slots.len() - 1);
+            match slots[at] {
+                (_, stamp) if stamp < *first => {
+                    slots[at] = (column, *first + next as u32);
+                    return next;
+                }
+                (own, stamp) if own == column => return (stamp - *first) as usize,
+                _ => {}
+            }
+        }
+    }
+
+    #[cold]
+    fn grow(&mut self, entries: &[Entry]) {
+        self.slots = vec![(0, 0); self.slots.len() * 2];
+        for (place, own) in entries.iter().enumerate() {
+            self.of(own.column, &entries[..place]);
+        }
+    }
 }
 
 /// Turns a review's tokens into a row; kept and refilled.
@@ -303,14 +395,12 @@ fn hash(column: u32) -> u64 {
 pub(crate) struct RowMaker<'a> {
     rules: &'a TermRules,
     style: Style,
-    /// By hash of the column: its place in the row. It stays in the first-level cache, whatever the number of
-    /// columns.
-    places: HashTable<u32>,
+    places: Places,
 }
 
 impl<'a> RowMaker<'a> {
     pub(crate) fn new(rules: &'a TermRules, style: Style) -> Self {
-        Self { rules, style, places: HashTable::new() }
+        Self { rules, style, places: Places::new() }
     }
 
     /// Appends the term factors of one review to `entries`: each term that its way leads to once,
@@ -324,7 +414,6 @@ impl<'a> RowMaker<'a> {
     ) {
         let Self { rules, style, places } = self;
         let start = entries.len();
-        places.clear();
         // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
         // A list has no term of a length that the rules do not take; columns have every n-gram.
         let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
@@ -332,16 +421,14 @@ impl<'a> RowMaker<'a> {
             if length < shortest {
                 return;
             }
-            let column_at = |place: &u32| entries[start + *place as usize].column;
-            let same = |place: &u32| column_at(place) == term.column();
-            match places.entry(hash(term.column()), same, |place| hash(column_at(place))) {
-                Occupied(own) => entries[start + *own.get() as usize].value += part as f32,
-                Vacant(free) => {
-                    free.insert((entries.len() - start) as u32);
-                    entries.push(Entry { column: term.column(), value: part as f32 });
-                }
-            }
+            let place = places.of(term.column(), &entries[start..]);
+            let next = entries.len();
+            entries.push(Entry { column: term.column(), value: 0.0 });
+            entries[start + place].value += part as f32;
+            // What was pushed stays if it is new.
+            entries.truncate(next + usize::from(start + place == next));
         });
+        places.clear(entries.len() - start);
         for entry in &mut entries[start..] {
             if entry.value != 1.0 || !rules.weighting.keeps_one() {
                 entry.value = rules.weighting.term_factor(entry.value as i32, shape);
