@@ -243,10 +243,10 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
                 sums[lane] += value * gains[lane].into();
             }
         }
-        from_fn(|lane| {
-            let Lane { problem, dense, .. } = &self.lanes[lane];
-            sums[lane] * problem.features.row_factors[row] + dense.dot(problem, row)
-        })
+        for (sum, Lane { problem, dense, .. }) in sums.iter_mut().zip(&self.lanes) {
+            *sum = *sum * problem.features.row_factors[row] + dense.dot(problem, row);
+        }
+        sums
     }
 
     /// Adds a row, times the step of each lane, to the weights.

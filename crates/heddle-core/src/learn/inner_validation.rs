@@ -33,7 +33,7 @@ const SOME_ROWS: usize = 4_000;
 const FOLDS_OF_FEW: usize = 10;
 /// From this many training rows on, half of the inner folds speak for all: what they hold out tells strengths
 /// apart, and calibrates, far more finely than anything that follows from it, at half the cost.
-const MANY_ROWS: usize = 10_000;
+pub(crate) const MANY_ROWS: usize = 10_000;
 
 /// The number of folds that choose strengths on so many training rows.
 pub(crate) fn choosing_folds(rows: usize) -> usize {

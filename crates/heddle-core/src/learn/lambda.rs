@@ -3,7 +3,7 @@
 use rayon::prelude::*;
 
 use super::calibrate::calibrated_losses;
-use super::inner_validation::{Held, InnerFit};
+use super::inner_validation::{Held, InnerFit, MANY_ROWS};
 use super::layout::Layout;
 use super::learner::{ExamplePull, Stopping};
 use crate::measure::interval::mean_and_error;
@@ -26,6 +26,9 @@ const ROUGH: f64 = 0.3;
 /// A clear fall, as a share of the loss: it shrinks by half or so from step to step, so the next step will
 /// still be better than this one by far more than noise.
 const CLEAR: f64 = 0.15;
+/// A clear rise, likewise: what is followed only roughly has a loss that is up to 1.3 % too large. It is looked for
+/// where reviews are many and time is to be won.
+const RISEN: f64 = 0.02;
 const ROUNDS: u32 = 200;
 
 /// One step of the path.
@@ -69,7 +72,7 @@ pub(crate) struct Known {
 /// The held-out loss falls and then rises along the path: the search goes from its first
 /// step to weaker ones until the loss rises or the penalty has next to no weight, and to stronger
 /// ones if it rose at once. Each step starts from the weights of the one before, and is followed only
-/// roughly where the loss falls clearly.
+/// roughly where the loss falls or rises clearly.
 ///
 /// Where scores will be calibrated, the loss is the log loss after that: the scale of the scores plays no
 /// role then, and a learner whose margins say nothing of probabilities is judged by what they become.
@@ -105,11 +108,12 @@ pub(crate) struct Asked {
 
 impl Asked {
     /// Follows the path to a strength, given the loss at the step beside it: only roughly if the loss has
-    /// fallen clearly by then, because the next step will be better still.
+    /// fallen clearly by then, because the next step will be better still, or has clearly risen.
     fn followed(&self, fits: &mut [InnerFit<'_>], strength: f64, before: Option<f64>) -> Step {
         if let Some(before) = before {
             let rough = self.step(fits, strength, ROUGH);
-            if rough.total() < before * (1.0 - CLEAR) {
+            let change = rough.total() / before - 1.0;
+            if change < -CLEAR || change > RISEN && self.reviews >= MANY_ROWS {
                 return rough;
             }
         }

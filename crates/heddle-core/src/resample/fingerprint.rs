@@ -87,14 +87,27 @@ impl Fingerprint {
     }
 }
 
+/// By byte of ASCII: the letter in lower case, or the digit; 0 for what is neither.
+const PLAIN: [u8; 256] = {
+    let (mut plain, mut byte) = ([0; 256], 0u8);
+    while byte < 128 {
+        if byte.is_ascii_alphanumeric() {
+            plain[byte as usize] = byte.to_ascii_lowercase();
+        }
+        byte += 1;
+    }
+    plain
+};
+
 /// Letters and digits in lower case, nothing between them, as UTF-8.
 fn plain(text: &str) -> Vec<u8> {
     if text.is_ascii() {
         // Every byte is written, and one that is left out is written over: no branch is guessed wrong.
         let (mut plain, mut kept) = (vec![0; text.len()], 0);
         for byte in text.bytes() {
-            plain[kept] = byte.to_ascii_lowercase();
-            kept += usize::from(byte.is_ascii_alphanumeric());
+            let letter = PLAIN[byte as usize];
+            plain[kept] = letter;
+            kept += usize::from(letter != 0);
         }
         plain.truncate(kept);
         return plain;

@@ -34,7 +34,7 @@ fn rating_at(tokens: &Tokens, at: usize) -> Option<(usize, f64)> {
     }
     // Nearly every token is turned away by the first letter of the word behind it: "out", "star" and "stars" have two.
     let next = tokens.items.get(at + 1)?;
-    if !tokens.form(next).starts_with(['o', 'O', 's', 'S']) {
+    if !matches!(tokens.first_byte(next) | 0x20, b'o' | b's') {
         return None;
     }
     let follows = |offset: usize, word: &str| tokens.follows(at, offset, word);

@@ -72,8 +72,15 @@ impl Tokens {
     }
 
     /// The cleaned form of a token: what the model sees.
+    #[inline]
     pub fn form(&self, token: &Token) -> &str {
         &self.forms[token.form.0 as usize..token.form.1 as usize]
+    }
+
+    /// The first byte of the form of a token; 0 if it has none.
+    pub(super) fn first_byte(&self, token: &Token) -> u8 {
+        let (first, end) = token.form;
+        if first < end { self.forms.as_bytes()[first as usize] } else { 0 }
     }
 
     /// The place of the language by which the text was read among those of the recipe.

@@ -3,7 +3,7 @@
 use heddle_core::explain::explain_document;
 use heddle_core::model::{Model, Score, Scorer};
 use heddle_core::resample::text_key;
-use heddle_core::text::{Document, Language, word_count};
+use heddle_core::text::{Document, Language};
 use heddle_files::Record;
 
 use crate::reviews::document::DocumentColumns;
@@ -75,13 +75,19 @@ pub(super) fn judge_rows(
 fn judge_one(scorer: &mut Scorer<'_>, document: &Document, most: usize) -> Judged {
     let model = scorer.model();
     let score = scorer.score_document(document);
-    let words = word_count(document.text());
-    let mostly_unknown = words > 0 && score.unknown as f64 >= MOSTLY_UNKNOWN * words as f64;
+    // Of most reviews few words need to be counted to tell.
+    let most_words = (score.unknown as f64 / MOSTLY_UNKNOWN) as usize;
+    let mostly_unknown = score.unknown > 0 && has_at_most(most_words, document.text());
     let learnt_from = !model.learnt().is_empty() && model.learnt().hold(text_key(document.text()));
     let language = model.study().text.languages[scorer.tokens().tongue()];
     let unfamiliar = scorer.unfamiliar() > 0;
     let reasons = if most > 0 { reasons(scorer, document, most) } else { Vec::new() };
     Judged { score, mostly_unknown, learnt_from, unfamiliar, language, reasons }
+}
+
+/// Whether a text has at most so many words, as blanks part them.
+fn has_at_most(words: usize, text: &str) -> bool {
+    text.split_whitespace().nth(words).is_none()
 }
 
 fn reasons(scorer: &mut Scorer<'_>, document: &Document, most: usize) -> Vec<Reason> {
