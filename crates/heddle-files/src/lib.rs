@@ -21,6 +21,7 @@ mod ledger;
 mod model_check;
 mod model_file;
 mod output;
+mod pieces;
 mod reviews;
 mod role;
 mod rounds;

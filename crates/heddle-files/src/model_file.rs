@@ -24,8 +24,6 @@
 //! Files of formats 5 and 6 are read too, which have no table, and vectors only in 6; those of format 4, which have no
 //! texts either; and those of format 3: they have weights of 64 bits at their end, and counts of 32 bits before the flags.
 
-use std::fs;
-
 use heddle_core::labels::{CLASSES, Classes, PerClass, Polarity};
 use heddle_core::model::{Card, Model, Parts, TermArrays};
 use heddle_core::resample::LearntTexts;
@@ -40,6 +38,7 @@ use xxhash_rust::xxh3::xxh3_64;
 use crate::error::FileError;
 use crate::model_check;
 use crate::output::{Outputs, Written};
+use crate::pieces::read_whole;
 
 pub(crate) const MAGIC: &[u8; 8] = b"HEDDLE\r\n";
 /// The format that is written.
@@ -184,7 +183,7 @@ pub fn read_model(path: &str) -> Result<Model, FileError> {
 /// # Errors
 /// As [`read_model`].
 pub fn read_model_and_bytes(path: &str) -> Result<(Model, Vec<u8>), FileError> {
-    let bytes = fs::read(path).map_err(|error| FileError::io(path, error))?;
+    let bytes = read_whole(path).map_err(|error| FileError::io(path, error))?;
     let model = from_bytes(&bytes).map_err(|message| FileError::Model { path: path.into(), message })?;
     Ok((model, bytes))
 }

@@ -6,6 +6,7 @@ use std::io::{self, Write};
 use heddle_core::resample::{Sketch, Sketches};
 
 use crate::error::FileError;
+use crate::pieces::read_exact_at;
 
 /// Sketches are written so many bytes at a time.
 const BUFFER: usize = 1024 * 1024;
@@ -40,24 +41,6 @@ fn of_bytes(bytes: &[u8]) -> Sketch {
     sketch
 }
 
-/// Reads from a place of a file, whoever else reads from another.
-#[cfg(unix)]
-fn read_at(file: &File, bytes: &mut [u8], place: u64) -> io::Result<()> {
-    std::os::unix::fs::FileExt::read_exact_at(file, bytes, place)
-}
-
-#[cfg(windows)]
-fn read_at(file: &File, mut bytes: &mut [u8], mut place: u64) -> io::Result<()> {
-    while !bytes.is_empty() {
-        let read = std::os::windows::fs::FileExt::seek_read(file, bytes, place)?;
-        if read == 0 {
-            return Err(io::ErrorKind::UnexpectedEof.into());
-        }
-        (bytes, place) = (&mut bytes[read..], place + read as u64);
-    }
-    Ok(())
-}
-
 impl Sketches for SketchFile {
     type Error = FileError;
 
@@ -78,7 +61,7 @@ impl Sketches for SketchFile {
             return Ok(of_bytes(&self.buffer[from..from + size_of::<Sketch>()]));
         }
         let mut bytes = [0; size_of::<Sketch>()];
-        read_at(&self.file, &mut bytes, place).map_err(fail)?;
+        read_exact_at(&self.file, &mut bytes, place).map_err(fail)?;
         Ok(bytes)
     }
 
@@ -87,7 +70,7 @@ impl Sketches for SketchFile {
         let (mut place, mut at) = (0, 0);
         while place < self.written {
             let length = chunk.len().min((self.written - place) as usize);
-            read_at(&self.file, &mut chunk[..length], place).map_err(fail)?;
+            read_exact_at(&self.file, &mut chunk[..length], place).map_err(fail)?;
             for sketch in chunk[..length].chunks_exact(size_of::<Sketch>()) {
                 give(at, sketch.try_into().expect("chunks of the size of a sketch"));
                 at += 1;
