@@ -110,8 +110,9 @@ pub fn looks(text: &str) -> Looks {
     let (mut oddities, mut sign) = (Vec::new(), None);
     let mut scripts = [0usize; 10];
     if text.is_ascii() {
-        scripts[0] = text.bytes().filter(u8::is_ascii_alphabetic).count();
-        if text.bytes().any(|byte| byte.is_ascii_control() && !b"\t\r\n".contains(&byte)) {
+        let (letters, controls) = ascii_kinds(text.as_bytes());
+        scripts[0] = letters;
+        if controls > 0 {
             oddities.push(Oddity::ControlCharacters);
         }
     } else {
@@ -144,10 +145,24 @@ pub fn looks(text: &str) -> Looks {
     let script = most.filter(|script| scripts[*script as usize] > 0);
     match script {
         None => oddities.push(Oddity::NoLetters),
-        Some(Script::Latin) if is_noise(text) => oddities.push(Oddity::KeyboardNoise),
+        Some(Script::Latin) if is_noise(text, scripts[0]) => oddities.push(Oddity::KeyboardNoise),
         Some(_) => {}
     }
     Looks { script, oddities, sign }
+}
+
+/// The letters of a text in ASCII, and its control characters other than line ends and tabs. Blocks of as many bytes
+/// as a byte counts are looked at together.
+fn ascii_kinds(text: &[u8]) -> (usize, usize) {
+    let is_letter = |byte: u8| (byte | 0x20).wrapping_sub(b'a') < 26;
+    let is_control =
+        |byte: u8| ((byte < b' ') | (byte == 0x7f)) & (byte != b'\t') & (byte != b'\n') & (byte != b'\r');
+    let count = |block: &[u8], is: fn(u8) -> bool| {
+        usize::from(block.iter().map(|byte| u8::from(is(*byte))).fold(0u8, u8::wrapping_add))
+    };
+    text.chunks(u8::MAX.into()).fold((0, 0), |(letters, controls), block| {
+        (letters + count(block, is_letter), controls + count(block, is_control))
+    })
 }
 
 fn odd_character(char: char) -> Option<Oddity> {
@@ -192,23 +207,23 @@ fn wrong_sign(text: &str) -> Option<String> {
 }
 
 /// Whether most letters stand in words that nobody writes: one letter over and over, long
-/// words without a vowel, or neighbours on the keyboard.
-fn is_noise(text: &str) -> bool {
+/// words without a vowel, or neighbours on the keyboard. `latin` counts the Latin letters.
+fn is_noise(text: &str, latin: usize) -> bool {
     if text.is_ascii() {
-        return is_noise_of(text.as_bytes().split(|byte| !byte.is_ascii_alphabetic()), text.len());
+        return is_noise_of(text.as_bytes().split(|byte| !byte.is_ascii_alphabetic()), latin);
     }
     let words = text.split(|char: char| !char.is_alphabetic());
     is_noise_of(words.map(str::as_bytes), text.len())
 }
 
-/// As [`is_noise`], of the words of a text of `length` bytes.
-fn is_noise_of<'t>(words: impl Iterator<Item = &'t [u8]>, length: usize) -> bool {
+/// As [`is_noise`], of words with at most so many bytes.
+fn is_noise_of<'t>(words: impl Iterator<Item = &'t [u8]>, most: usize) -> bool {
     let (mut letters, mut odd) = (0usize, 0usize);
     for word in words.filter(|word| !word.is_empty()) {
         letters += word.len();
         odd += if is_odd_word(word) { word.len() } else { 0 };
         // A text is no noise once what is left of it cannot make it so: most are told after their first half.
-        if odd * 2 + length <= letters * 2 {
+        if odd * 2 + most <= letters * 2 {
             return false;
         }
     }
@@ -231,19 +246,32 @@ const RIGHT: [u8; 26] = {
     right
 };
 
+/// A bit for each of these letters, by their place in the alphabet.
+const fn letters_of(letters: &[u8]) -> u32 {
+    let (mut bits, mut at) = (0, 0);
+    while at < letters.len() {
+        bits |= 1 << (letters[at] - b'a');
+        at += 1;
+    }
+    bits
+}
+
+/// Whether nobody writes a word of letters.
 fn is_odd_word(word: &[u8]) -> bool {
     const LEAST: usize = 5;
     if word.len() < LEAST || !word.is_ascii() {
         return false;
     }
+    const VOWELS: u32 = letters_of(b"aeiouy");
     let (mut vowels, mut kinds, mut runs, mut run, mut expected) = (0, 0u32, 0, 0, 0);
-    for byte in word.iter().map(u8::to_ascii_lowercase) {
-        vowels += usize::from(matches!(byte, b'a' | b'e' | b'i' | b'o' | b'u' | b'y'));
-        kinds |= 1 << (byte - b'a');
+    for byte in word.iter().map(|byte| byte | 0x20) {
+        let letter = usize::from(byte - b'a');
+        vowels += (VOWELS >> letter & 1) as usize;
+        kinds |= 1 << letter;
         // A run is four keys side by side.
         run = if byte == expected { run + 1 } else { 1 };
         runs += usize::from(run >= 4);
-        expected = RIGHT[(byte - b'a') as usize];
+        expected = RIGHT[letter];
     }
     // Stretched words hold another letter or two ("sooo"); a held key holds none.
     let held = kinds.count_ones() == 1 || (word.len() >= 8 && kinds.count_ones() == 2 && vowels == 0);

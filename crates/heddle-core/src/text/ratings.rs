@@ -14,7 +14,8 @@ const NUMBERS: [&str; 11] =
 pub(super) fn read_ratings<L: Listen>(tokens: &mut Tokens, listen: &mut L) {
     let mut at = 0;
     while at < tokens.items.len() {
-        if let Some((length, share)) = rating_at(tokens, at)
+        if may_begin(tokens, at)
+            && let Some((length, share)) = rating_at(tokens, at)
             && tokens.stand_apart(&(at..at + length))
         {
             let form = format!("‹{} of 10›", (10.0 * share).round());
@@ -24,6 +25,18 @@ pub(super) fn read_ratings<L: Listen>(tokens: &mut Tokens, listen: &mut L) {
     }
 }
 
+/// Whether a rating may begin at `at`. Nearly every token is turned away by the length and the first letter of the word
+/// behind it, "out", "star" or "stars", with one branch for all of that.
+#[inline]
+fn may_begin(tokens: &Tokens, at: usize) -> bool {
+    let behind = |next: &Token| {
+        let (length, first) = (next.form.1 - next.form.0, tokens.first_byte(next) | 0x20);
+        (length.wrapping_sub(3) < 3) & ((first == b'o') | (first == b's'))
+    };
+    let next = tokens.items.get(at + 1);
+    (tokens.items[at].kind == Kind::Number) | next.is_some_and(behind)
+}
+
 /// The tokens of a rating that begins at `at`, and the share of its scale that it gives.
 fn rating_at(tokens: &Tokens, at: usize) -> Option<(usize, f64)> {
     let token = &tokens.items[at];
@@ -31,11 +44,6 @@ fn rating_at(tokens: &Tokens, at: usize) -> Option<(usize, f64)> {
         && let Some((given, scale)) = tokens.form(token).split_once('/')
     {
         return Some((1, share(number(given)?, number(scale)?)?));
-    }
-    // Nearly every token is turned away by the first letter of the word behind it: "out", "star" and "stars" have two.
-    let next = tokens.items.get(at + 1)?;
-    if !matches!(tokens.first_byte(next) | 0x20, b'o' | b's') {
-        return None;
     }
     let follows = |offset: usize, word: &str| tokens.follows(at, offset, word);
     if follows(1, "out") && follows(2, "of") {

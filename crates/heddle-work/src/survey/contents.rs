@@ -27,7 +27,7 @@ pub type Texts = TextProfile<String>;
 /// Words are counted in so many texts, drawn at random.
 const TEXTS_FOR_WORDS: usize = 8_000;
 /// Languages are told in so many of these.
-const TEXTS_FOR_LANGUAGES: usize = 1_000;
+const TEXTS_FOR_LANGUAGES: usize = 500;
 /// A rating with more values than this has no words of its own.
 const MOST_RATINGS: usize = 12;
 const SHOWN_WORDS: usize = 8;
