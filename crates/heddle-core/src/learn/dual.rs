@@ -232,10 +232,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
     /// By lane: the score of a row without an intercept.
     fn dots(&self, row: usize) -> [f64; K] {
         let mut sums = [0.0; K];
-        // Fetched first and added up then: sums that wait for memory would fill the core before enough
-        // columns are on their way.
-        let fetch = |read: u64, entry: &Entry| read ^ self.columns[entry.column as usize].gains[0].bits();
-        black_box(self.rows.row(row).iter().fold(0, fetch));
+        self.fetch(row, 0);
         for entry in self.rows.row(row) {
             let gains = &self.columns[entry.column as usize].gains;
             let value = f64::from(entry.value);
@@ -247,6 +244,13 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
             *sum = *sum * problem.features.row_factors[row] + dense.dot(problem, row);
         }
         sums
+    }
+
+    /// Asks for the columns of a row before any is added up: sums that wait for memory would fill the core before enough
+    /// columns are on their way.
+    fn fetch(&self, row: usize, lane: usize) {
+        let gain = |entry: &Entry| self.columns[entry.column as usize].gains[lane].bits();
+        black_box(self.rows.row(row).iter().fold(0, |read, entry| read ^ gain(entry)));
     }
 
     /// Adds a row, times the step of each lane, to the weights.
@@ -276,6 +280,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
     }
 
     fn dot_in(&self, lane: usize, row: usize) -> f64 {
+        self.fetch(row, lane);
         let part = |sum: f64, entry: &Entry| {
             sum + f64::from(entry.value) * self.columns[entry.column as usize].gains[lane].into()
         };

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
@@ -71,32 +72,40 @@ impl Seen {
     /// How long the reviews of a corpus are, and how many repeat each other.
     pub(crate) fn of_reviews(corpus: &Corpus) -> Self {
         let tokens = |row: usize| corpus.review(row).iter().filter(|id| !id.is_sentence_end()).count() as u64;
-        Self {
-            lengths: parted(&LENGTHS, (0..corpus.len()).map(tokens)),
-            independent: independent((0..corpus.len()).map(|row| corpus.review(row))),
-            ..Self::default()
-        }
+        let (lengths, independent) = rayon::join(
+            || parted(&LENGTHS, (0..corpus.len()).map(tokens)),
+            || independent((0..corpus.len()).map(|row| corpus.review(row))),
+        );
+        Self { lengths, independent, ..Self::default() }
     }
 
     /// With the shares of unknown words. A word is known if `known` says so of its place, and more than `floor` reviews hold
     /// it: a model of the others would know it too.
     pub(crate) fn with_unknown(self, corpus: &Corpus, floor: u32, known: impl Fn(u32) -> bool) -> Self {
-        let reviews = 0..corpus.len();
         let tokens = |row: usize| corpus.review(row).iter().filter(|id| !id.is_sentence_end());
-        let mut held = vec![(0u32, u32::MAX); corpus.words.len()];
-        for row in reviews.clone() {
-            for id in tokens(row) {
-                let (count, last) = &mut held[id.word() as usize];
-                *count += u32::from(std::mem::replace(last, row as u32) != row as u32);
+        // Each core counts some of the reviews. By word: the reviews that hold it, and the last of them.
+        let pieces = rayon::current_num_threads();
+        let of_piece = |piece: usize| {
+            let mut held = vec![(0u32, u32::MAX); corpus.words.len()];
+            for row in corpus.len() * piece / pieces..corpus.len() * (piece + 1) / pieces {
+                for id in tokens(row) {
+                    let (count, last) = &mut held[id.word() as usize];
+                    *count += u32::from(std::mem::replace(last, row as u32) != row as u32);
+                }
             }
-        }
-        let unknown = |word: u32| held[word as usize].0 <= floor || !known(word);
+            held
+        };
+        let held: Vec<Vec<(u32, u32)>> = (0..pieces).into_par_iter().map(of_piece).collect();
+        let reviews = |word: usize| held.iter().map(|own| own[word].0).sum::<u32>();
+        let unknown: Vec<bool> =
+            (0..corpus.words.len()).map(|word| reviews(word) <= floor || !known(word as u32)).collect();
         let share = |row: usize| {
             let all = tokens(row).count();
-            let own = tokens(row).filter(|id| unknown(id.word())).count();
+            let own = tokens(row).filter(|id| unknown[id.word() as usize]).count();
             (all > 0).then(|| own as f64 / all as f64)
         };
-        let shares = Shares::of(reviews.filter_map(share), self.independent);
+        let shares: Vec<Option<f64>> = (0..corpus.len()).into_par_iter().map(share).collect();
+        let shares = Shares::of(shares.into_iter().flatten(), self.independent);
         Self { unknown: Some([shares.mean, shares.variance]), ..self }
     }
 
