@@ -171,9 +171,10 @@ impl Lookup {
         if slots.len() != all as usize * own.width {
             return None;
         }
-        own.slots = Vec::with_capacity(slots.len() + COMPARED * own.width + READ);
+        let padded = slots.len() + COMPARED * own.width + READ;
+        own.slots = Vec::with_capacity(padded);
         own.slots.extend_from_slice(slots);
-        own.slots.resize(own.slots.capacity(), 0);
+        own.slots.resize(padded, 0);
         let (mut sound, mut at) = (true, 0);
         for count in counts {
             let mut last = None;
@@ -222,10 +223,10 @@ impl Lookup {
         Some(Sought { bucket: (mixed >> rest_bits) as u32, rest: mixed & ((1 << rest_bits) - 1) })
     }
 
-    /// The term that is sought, or [`TermId::NONE`], where slots have `W` bytes. Nothing is guessed: whether a slot is
+    /// As [`search`](Self::search), where slots have `W` bytes. Nothing is guessed: whether a slot is
     /// the one is random, and a wrong guess costs more than to compare a few slots in vain.
     #[inline]
-    fn search<const W: usize>(&self, Sought { bucket, rest }: Sought) -> TermId {
+    fn search_in<const W: usize>(&self, Sought { bucket, rest }: Sought) -> TermId {
         let (begin, end) = (self.starts[bucket as usize] as usize, self.starts[bucket as usize + 1] as usize);
         let terms = 1u64 << self.term_bits;
         // A slot without its rest is a term; what is read above the width belongs to the next slot.
@@ -248,17 +249,21 @@ impl Lookup {
         if found.1 < end { TermId::new(found.0 as u32) } else { TermId::NONE }
     }
 
+    /// The term that is sought, or [`TermId::NONE`].
+    #[inline]
+    fn search(&self, sought: Sought) -> TermId {
+        match self.width {
+            ..=4 => self.search_in::<4>(sought),
+            5 => self.search_in::<5>(sought),
+            6 => self.search_in::<6>(sought),
+            7 => self.search_in::<7>(sought),
+            _ => self.search_in::<8>(sought),
+        }
+    }
+
     /// The term of `parent` followed by `token`.
     pub(crate) fn find(&self, parent: TermId, token: TokenId) -> Option<TermId> {
-        let sought = self.sought(parent, token)?;
-        let found = match self.width {
-            ..=4 => self.search::<4>(sought),
-            5 => self.search::<5>(sought),
-            6 => self.search::<6>(sought),
-            7 => self.search::<7>(sought),
-            _ => self.search::<8>(sought),
-        };
-        found.some()
+        self.search(self.sought(parent, token)?).some()
     }
 
     /// As [`find`](Self::find), for each of these parents with the token of its place. All buckets are asked for
@@ -284,14 +289,7 @@ impl Lookup {
         };
         black_box(sought.iter().fold(0, |read, sought| read ^ both_ends(sought)));
         found.clear();
-        let sought = sought.iter().copied();
-        match self.width {
-            ..=4 => found.extend(sought.map(|sought| self.search::<4>(sought))),
-            5 => found.extend(sought.map(|sought| self.search::<5>(sought))),
-            6 => found.extend(sought.map(|sought| self.search::<6>(sought))),
-            7 => found.extend(sought.map(|sought| self.search::<7>(sought))),
-            _ => found.extend(sought.map(|sought| self.search::<8>(sought))),
-        }
+        found.extend(sought.iter().map(|sought| self.search(*sought)));
     }
 }
 
