@@ -384,6 +384,7 @@ impl Places {
     #[cold]
     fn grow(&mut self, entries: &[Entry]) {
         self.slots = vec![(0, 0); self.slots.len() * 2];
+        self.first = 1; // so that stamps stay numbers, however long the row
         for (place, own) in entries.iter().enumerate() {
             self.of(own.column, &entries[..place]);
         }
