@@ -72,7 +72,7 @@ fn check_terms(terms: &TermArrays, mix: ClassCounts) -> Result<(), String> {
 }
 
 /// The first of so many terms that is `wrong`; all cores look for it.
-fn first(terms: usize, wrong: impl Fn(usize) -> bool + Sync) -> Option<usize> {
+pub(crate) fn first(terms: usize, wrong: impl Fn(usize) -> bool + Sync) -> Option<usize> {
     let in_chunk =
         |chunk: usize| (chunk * AT_ONCE..((chunk + 1) * AT_ONCE).min(terms)).find(|term| wrong(*term));
     (0..terms.div_ceil(AT_ONCE)).into_par_iter().find_map_first(in_chunk)

@@ -31,7 +31,6 @@ use heddle_core::settings::{Study, Value};
 use heddle_core::terms::vectors::WordPulls;
 use heddle_core::terms::{Emphasis, Lookup, Stored, TermId, TokenId, Words};
 use heddle_core::text::{Ratings, SetPhrases};
-use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -51,8 +50,6 @@ const WITH_TEXTS: u32 = 5;
 const OLDEST: u32 = 3;
 /// About as many bytes as a term takes in a file.
 const BYTES_A_TERM: usize = 24;
-/// Terms that a core takes at a time: enough to be worth handing over.
-const TERMS_AT_ONCE: usize = 1 << 14;
 const DAMAGED: &str = "the model is damaged or cut short; copy it again, or train it again";
 const USED: u8 = 1;
 const NAME: u8 = 2;
@@ -380,12 +377,8 @@ impl<'a> Source<'a> {
         let before = |term: usize, parent: &TermId| {
             parent.some().is_none_or(|parent| hashed == 0 && parent.place() < term)
         };
-        let sound = |(at, (parents, tokens)): (usize, (&[TermId], &[TokenId]))| {
-            let first = at * TERMS_AT_ONCE;
-            tokens.iter().all(known) && (first..).zip(parents).all(|(term, parent)| before(term, parent))
-        };
-        let chunks = parents.par_chunks(TERMS_AT_ONCE).zip(tokens.par_chunks(TERMS_AT_ONCE)).enumerate();
-        if !self.bytes.is_empty() || !chunks.all(sound) {
+        let unsound = |term: usize| !(known(&tokens[term]) && before(term, &parents[term]));
+        if !self.bytes.is_empty() || model_check::first(count, unsound).is_some() {
             return None;
         }
         Some(Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors, lookup })

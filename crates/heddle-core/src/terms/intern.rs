@@ -82,8 +82,8 @@ impl Recent {
     #[inline]
     pub(crate) fn place(&mut self, word: &str, find: impl FnOnce(&str) -> Option<u32>) -> Option<u32> {
         let Some(letters) = letters(word.as_bytes()) else { return find(word) };
-        let stirred = (letters[0] ^ letters[1].rotate_left(29)).wrapping_mul(0x9e37_79b9_7f4a_7c15);
-        let slot = &mut self.slots[(stirred >> (u64::BITS - RECENT_BITS)) as usize];
+        let hash = hash(letters[0] ^ letters[1].rotate_left(29));
+        let slot = &mut self.slots[(hash >> (u64::BITS - RECENT_BITS)) as usize];
         if slot.0 != letters {
             *slot = (letters, find(word)?);
         }

@@ -13,8 +13,6 @@ use rayon::prelude::*;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 
-/// Terms of one part, as many as are expected: it stays in the first-level cache while it is put in order.
-const PART: usize = 1 << 10;
 /// Terms of one bucket at least, as many as are expected; at most twice as many are.
 const BUCKET: usize = 2;
 /// Slots that are compared in every bucket: nearly all have no more.
@@ -64,80 +62,24 @@ impl Lookup {
         let Some(mut own) = Self::of_size(parents.len(), [bucket_bits, token_bits]) else {
             panic!("{} terms of {highest} tokens are too many to be looked up", parents.len());
         };
-        let width = own.width;
-        let part_bits = (parents.len() / PART).max(2).ilog2().min(bucket_bits);
-        let dealt = own.deal((parents, tokens), part_bits);
-        let parts: Vec<Part> =
-            (0..1 << part_bits).into_par_iter().map(|part| own.part(&dealt, part, part_bits)).collect();
-        own.starts.reserve((1 << bucket_bits) + 2);
-        own.starts.push(0);
-        for part in &parts {
-            let begin = own.starts.last().copied().unwrap_or(0);
-            own.starts.extend(part.ends.iter().map(|end| begin + end));
-        }
-        let all = own.starts.last().copied().unwrap_or(0);
-        own.starts.push(all);
-        own.slots = vec![0; (all as usize + COMPARED) * width + READ];
-        let mut rest = own.slots.as_mut_slice();
-        for part in &parts {
-            let (bytes, behind) = rest.split_at_mut(part.slots.len() * width);
-            pack(&part.slots, bytes, width);
-            rest = behind;
-        }
-        own.twice = parts.iter().any(|part| part.twice);
-        own
-    }
-
-    /// Each term below its mixed key without the bits of its part, by part. Each core deals some of the terms.
-    fn deal(&self, (parents, tokens): (&[TermId], &[TokenId]), part_bits: u32) -> Vec<Dealt> {
-        let piece = parents.len().div_ceil(rayon::current_num_threads()).max(1);
-        let rest_bits = self.key_bits - part_bits;
-        let of_piece = |(at, (parents, tokens)): (usize, (&[TermId], &[TokenId]))| {
-            let mut dealt = Dealt { slots: Vec::new(), ends: vec![0; 1 << part_bits] };
-            let mixed: Vec<Option<u64>> = parents
-                .iter()
-                .zip(tokens)
-                .map(|(parent, token)| self.mixed(parent.some()?, *token))
-                .collect();
-            mixed.iter().flatten().for_each(|mixed| dealt.ends[(mixed >> rest_bits) as usize] += 1);
-            let mut all = 0;
-            dealt.ends.iter_mut().for_each(|count| all += std::mem::replace(count, all));
-            dealt.slots.resize(all, 0);
-            for (term, mixed) in mixed.iter().enumerate() {
-                let Some(mixed) = mixed else { continue };
-                let next = &mut dealt.ends[(mixed >> rest_bits) as usize];
-                let rest = mixed & ((1 << rest_bits) - 1);
-                dealt.slots[*next] = rest << self.term_bits | (at * piece + term) as u64;
-                *next += 1; // in the end, where the next part begins
-            }
-            dealt
+        let key = |(term, (parent, token)): (usize, (&TermId, &TokenId))| {
+            Some((own.mixed(parent.some()?, *token)?, term as u64))
         };
-        parents.par_chunks(piece).zip(tokens.par_chunks(piece)).enumerate().map(of_piece).collect()
-    }
-
-    /// The slots of one part, by bucket.
-    fn part(&self, dealt: &[Dealt], part: usize, part_bits: u32) -> Part {
-        let slot_bits = self.key_bits - self.bucket_bits + self.term_bits;
-        let bucket = |slot: u64| (slot >> slot_bits) as usize;
-        let own = || dealt.iter().flat_map(|piece| piece.part(part)).copied();
-        let mut ends = vec![0u32; 1 << (self.bucket_bits - part_bits)];
-        own().for_each(|slot| ends[bucket(slot)] += 1);
-        let mut all = 0;
-        ends.iter_mut().for_each(|count| all += std::mem::replace(count, all));
-        let mut slots = vec![0; all as usize];
-        for slot in own() {
-            let next = &mut ends[bucket(slot)];
-            slots[*next as usize] = slot & ((1 << slot_bits) - 1);
-            *next += 1; // in the end, where the next bucket begins
+        // By bucket, then by what is left of the key.
+        let mut keys: Vec<(u64, u64)> = parents.par_iter().zip(tokens).enumerate().filter_map(key).collect();
+        keys.par_sort_unstable();
+        let rest_bits = own.key_bits - bucket_bits;
+        let mut counts = vec![0u32; 1 << bucket_bits];
+        let mut slots = vec![0; (keys.len() + COMPARED) * own.width + READ];
+        for (at, (mixed, term)) in keys.iter().enumerate() {
+            counts[(mixed >> rest_bits) as usize] += 1;
+            let slot = (mixed & ((1 << rest_bits) - 1)) << own.term_bits | term;
+            // What is written beyond the width is written over by the next slot.
+            slots[at * own.width..][..READ].copy_from_slice(&slot.to_le_bytes());
         }
-        let (mut begin, mut twice) = (0, false);
-        for &end in &ends {
-            let bucket = &mut slots[begin..end as usize];
-            bucket.sort_unstable();
-            twice |= bucket.windows(2).any(|pair| pair[0] >> self.term_bits == pair[1] >> self.term_bits);
-            begin = end as usize;
-        }
-        Part { ends, slots, twice }
+        own.twice = keys.windows(2).any(|pair| pair[0].0 == pair[1].0);
+        (own.starts, own.slots) = (starts(counts.into_iter()), slots);
+        own
     }
 
     /// A table without terms, if keys and terms of so many bits fit.
@@ -161,16 +103,11 @@ impl Lookup {
     /// The table that a file keeps of so many terms; nothing if it is none.
     pub fn from_stored(terms: usize, Stored { bits, counts, slots }: &Stored<'_>) -> Option<Self> {
         let mut own = Self::of_size(terms, *bits).filter(|own| counts.len() == 1 << own.bucket_bits)?;
-        own.starts.reserve(counts.len() + 2);
-        let mut all = 0u32;
-        for count in counts {
-            own.starts.push(all);
-            all = all.checked_add(u32::from(*count))?;
-        }
-        own.starts.extend([all; 2]);
-        if slots.len() != all as usize * own.width {
+        let all: usize = counts.iter().map(|count| usize::from(*count)).sum();
+        if slots.len() != all * own.width || u32::try_from(all).is_err() {
             return None;
         }
+        own.starts = starts(counts.iter().map(|count| u32::from(*count)));
         let padded = slots.len() + COMPARED * own.width + READ;
         own.slots = Vec::with_capacity(padded);
         own.slots.extend_from_slice(slots);
@@ -309,35 +246,14 @@ pub struct Stored<'a> {
     pub slots: &'a [u8],
 }
 
-/// Slots to be, by part.
-struct Dealt {
-    slots: Vec<u64>,
-    ends: Vec<usize>,
-}
-
-impl Dealt {
-    fn part(&self, part: usize) -> &[u64] {
-        let start = if part == 0 { 0 } else { self.ends[part - 1] };
-        &self.slots[start..self.ends[part]]
-    }
-}
-
-/// Neighbouring buckets.
-struct Part {
-    /// By bucket: where its slots end.
-    ends: Vec<u32>,
-    slots: Vec<u64>,
-    twice: bool,
-}
-
-/// Writes slots one behind the other, each in so many bytes.
-fn pack(slots: &[u64], bytes: &mut [u8], width: usize) {
-    for (at, slot) in slots.iter().enumerate() {
-        let (bytes, slot) = (&mut bytes[at * width..], slot.to_le_bytes());
-        match bytes.first_chunk_mut() {
-            // What is written beyond the width is written over by the next slot.
-            Some(room) => *room = slot,
-            None => bytes[..width].copy_from_slice(&slot[..width]),
-        }
-    }
+/// Where buckets with so many slots begin; the last two are the end of all.
+fn starts(counts: impl Iterator<Item = u32>) -> Vec<u32> {
+    let mut end = 0;
+    let mut starts = vec![end];
+    starts.extend(counts.map(|count| {
+        end += count;
+        end
+    }));
+    starts.push(end);
+    starts
 }

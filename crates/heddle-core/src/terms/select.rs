@@ -204,7 +204,7 @@ impl Selection {
 
     /// By term: its document factor.
     fn factors(&self, counted: &Counted, contrast: Contrast) -> Vec<f32> {
-        let counts = |term: TermId| self.keeps(term).then(|| self.counts(term));
+        let counts = |term: TermId| self.counts_if_kept(term);
         let factors = DocumentFactors::new((&counted.rules, contrast), self.mix, self.statuses.len(), counts);
         let factor =
             |term: TermId| counts(term).map_or(0.0, |counts| factors.of(term, counts, &counted.vocabulary));
@@ -236,6 +236,10 @@ impl Selection {
         self.statuses[term.place()].keeps()
     }
 
+    fn counts_if_kept(&self, term: TermId) -> Option<ClassCounts> {
+        self.keeps(term).then(|| self.counts(term))
+    }
+
     /// The number of kept terms.
     pub fn len(&self) -> usize {
         self.statuses.iter().filter(|status| status.keeps()).count()
@@ -255,15 +259,13 @@ impl Selection {
     /// emphasis; the leaning undoes it, so that value x leaning is term factor x document factor x class ratio.
     pub(crate) fn leanings(&self, rules: &TermRules) -> Vec<f64> {
         let terms = || TermId::all(self.statuses.len());
-        let counts = |term: TermId| self.keeps(term).then(|| self.counts(term));
+        let counts = |term: TermId| self.counts_if_kept(term);
         let factors = DocumentFactors::new((rules, Contrast::Poles), self.mix, self.statuses.len(), counts);
-        let leaning = |term: TermId| match self.keeps(term) {
-            true => {
-                let ratio = factors.ratio(poles(self.counts(term)));
-                ratio / (ratio.abs() + rules.emphasis_least).max(f64::MIN_POSITIVE)
-            }
-            false => 0.0,
+        let leaning = |counts: ClassCounts| {
+            let ratio = factors.ratio(poles(counts));
+            ratio / (ratio.abs() + rules.emphasis_least).max(f64::MIN_POSITIVE)
         };
+        let leaning = |term: TermId| counts(term).map_or(0.0, leaning);
         let beside = self.other.as_ref().map_or(0, |other| other.scales.len());
         terms().map(leaning).chain(std::iter::repeat_n(0.0, beside)).collect()
     }
