@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use crate::choice::choice;
+use crate::text::blanks::bytes_that;
 
 /// What is odd about a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -151,18 +152,12 @@ pub fn looks(text: &str) -> Looks {
     Looks { script, oddities, sign }
 }
 
-/// The letters of a text in ASCII, and its control characters other than line ends and tabs. Blocks of as many bytes
-/// as a byte counts are looked at together.
+/// The letters of a text in ASCII, and its control characters other than line ends and tabs.
 fn ascii_kinds(text: &[u8]) -> (usize, usize) {
     let is_letter = |byte: u8| (byte | 0x20).wrapping_sub(b'a') < 26;
     let is_control =
         |byte: u8| ((byte < b' ') | (byte == 0x7f)) & (byte != b'\t') & (byte != b'\n') & (byte != b'\r');
-    let count = |block: &[u8], is: fn(u8) -> bool| {
-        usize::from(block.iter().map(|byte| u8::from(is(*byte))).fold(0u8, u8::wrapping_add))
-    };
-    text.chunks(u8::MAX.into()).fold((0, 0), |(letters, controls), block| {
-        (letters + count(block, is_letter), controls + count(block, is_control))
-    })
+    (bytes_that(text, is_letter), bytes_that(text, is_control))
 }
 
 fn odd_character(char: char) -> Option<Oddity> {

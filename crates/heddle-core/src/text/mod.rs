@@ -34,7 +34,7 @@ mod symbols;
 pub(crate) mod tables;
 pub(crate) mod tokens;
 
-pub use blanks::word_count;
+pub use blanks::{bytes_that, word_count};
 pub use cleaner::{Cleaner, ScanBuffer};
 pub use document::Document;
 pub use language::{Language, known_language, language};

@@ -7,6 +7,7 @@ use std::rc::Rc;
 use encoding_rs::{DecoderResult, UTF_16BE, UTF_16LE, WINDOWS_1252};
 use flate2::read::MultiGzDecoder;
 use heddle_core::settings::{Encoding, Limits};
+use heddle_core::text::bytes_that;
 
 use super::limit::{Bounded, Counted};
 use crate::error::Stop;
@@ -241,7 +242,7 @@ impl Decoder {
     fn utf8(&mut self, ended: bool) {
         if std::str::from_utf8(&self.raw).is_ok() {
             // The usual case: the chunk is passed on as it is.
-            self.well += self.raw.iter().filter(|byte| **byte >= 0xc0).count() as u64;
+            self.well += well_formed(&self.raw);
             if matches!(self.state, State::Open) && self.well >= self.ill {
                 self.seen.borrow_mut().encoding = Encoding::Utf8;
             }
@@ -297,8 +298,7 @@ impl Decoder {
                 Ok(text) => (text.as_bytes(), None),
                 Err(error) => (&rest[..error.valid_up_to()], Some(error)),
             };
-            // A first byte above 0xbf begins a character of more than one byte.
-            self.well += valid.iter().filter(|byte| **byte >= 0xc0).count() as u64;
+            self.well += well_formed(valid);
             let Some(error) = error else { break };
             let left = rest.len() - error.valid_up_to();
             let Some(length) = error.error_len().or(ended.then_some(left)) else { break };
@@ -338,6 +338,11 @@ impl Decoder {
         }
         self.raw.clear();
     }
+}
+
+/// The characters of more than one byte in well-formed text: a first byte above 0xbf begins one.
+fn well_formed(text: &[u8]) -> u64 {
+    bytes_that(text, |byte| byte >= 0xc0) as u64
 }
 
 fn note_replaced(seen: &mut Decoded, before: &[u8]) {
