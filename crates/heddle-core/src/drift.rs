@@ -76,7 +76,7 @@ impl Batch {
         let (scores, words) = reviews.par_iter().map_init(|| model.scorer(), one).unzip();
         let keys: Vec<u64> = reviews.par_iter().map(|review| text_key(review.text())).collect();
         let learnt = keys.iter().map(|key| model.learnt().hold(*key)).collect();
-        Self { scores, words, learnt, independent: independent(keys.into_iter()) }
+        Self { scores, words, learnt, independent: independent(keys) }
     }
 
     /// What these reviews are like, and the shares of words that the model does not know.

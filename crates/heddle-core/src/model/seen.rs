@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
 use crate::measure::shift::Shares;
@@ -74,7 +73,7 @@ impl Seen {
         let tokens = |row: usize| corpus.review(row).iter().filter(|id| !id.is_sentence_end()).count() as u64;
         let (lengths, independent) = rayon::join(
             || parted(&LENGTHS, (0..corpus.len()).map(tokens)),
-            || independent((0..corpus.len()).map(|row| corpus.review(row))),
+            || independent((0..corpus.len()).map(|row| corpus.review(row)).collect()),
         );
         Self { lengths, independent, ..Self::default() }
     }
@@ -117,11 +116,10 @@ impl Seen {
 }
 
 /// What independent reviews are to those of which some repeat each other: see [`Seen::independent`].
-pub(crate) fn independent<K: std::hash::Hash + Eq>(reviews: impl Iterator<Item = K>) -> f64 {
-    let mut times: FxHashMap<K, f64> = FxHashMap::default();
-    reviews.for_each(|review| *times.entry(review).or_default() += 1.0);
-    let (all, squares) = times.values().fold((0.0, 0.0), |(all, squares), m| (all + m, squares + m * m));
-    if squares > 0.0 { all / squares } else { 1.0 }
+pub(crate) fn independent<K: Ord + Send>(mut reviews: Vec<K>) -> f64 {
+    reviews.par_sort_unstable();
+    let squares: f64 = reviews.chunk_by(|a, b| a == b).map(|same| (same.len() as f64).powi(2)).sum();
+    if squares > 0.0 { reviews.len() as f64 / squares } else { 1.0 }
 }
 
 impl Shares {
