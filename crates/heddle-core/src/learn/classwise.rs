@@ -120,11 +120,11 @@ impl<'a> Fitting<'a> {
     }
 
     fn best(&self) -> FreeScale {
-        let step = |at: &Parameters| {
+        let look = |at: &Parameters| {
             let (gradient, second) = self.derivatives(at);
-            solved(second, gradient)
+            (self.loss(at), solved(second, gradient))
         };
-        let at = least([1.0, 1.0, 0.0, 0.0], |at| self.loss(at), step);
+        let at = least([1.0, 1.0, 0.0, 0.0], look);
         FreeScale { slopes: [at[0] * self.units[0], at[1] * self.units[1]], intercepts: [at[2], at[3]] }
     }
 }

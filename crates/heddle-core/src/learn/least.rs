@@ -7,25 +7,25 @@ const SHORTEST: f64 = 1e-10;
 /// A loss that falls by less than this share of it has come to its end.
 const ENOUGH: f64 = 1e-13;
 
-/// Goes Newton steps from a start, each halved until the loss does not rise. `step` is what is to be taken off at a place;
-/// there is an end where it gives nothing.
+/// Goes Newton steps from a start, each halved until the loss does not rise. `look` tells the loss at a place, and what
+/// is to be taken off there; there is an end where that is nothing.
 pub(crate) fn least<const N: usize>(
     start: [f64; N],
-    loss: impl Fn(&[f64; N]) -> f64,
-    step: impl Fn(&[f64; N]) -> Option<[f64; N]>,
+    look: impl Fn(&[f64; N]) -> (f64, Option<[f64; N]>),
 ) -> [f64; N] {
-    let (mut at, mut here) = (start, loss(&start));
+    let (mut at, (mut here, mut step)) = (start, look(&start));
     for _ in 0..STEPS {
-        let Some(step) = step(&at) else { break };
-        let shortened = |size: &f64| {
-            let next = std::array::from_fn(|place| at[place] - size * step[place]);
-            Some((next, loss(&next))).filter(|(_, there)| *there <= here)
+        let Some(whole) = step else { break };
+        let shortened = |size: f64| {
+            let next = std::array::from_fn(|place| at[place] - size * whole[place]);
+            let (there, onward) = look(&next);
+            (there <= here).then_some((next, there, onward))
         };
         let sizes = std::iter::successors(Some(1.0), |size| Some(size / 2.0));
-        let found = sizes.take_while(|size| *size >= SHORTEST).find_map(|size| shortened(&size));
-        let Some((next, there)) = found else { break };
+        let found = sizes.take_while(|size| *size >= SHORTEST).find_map(shortened);
+        let Some((next, there, onward)) = found else { break };
         let fell = here - there;
-        (at, here) = (next, there);
+        (at, here, step) = (next, there, onward);
         if fell <= ENOUGH * here.abs() {
             break;
         }

@@ -1,9 +1,16 @@
 //! A straight line from scores on one axis to log-odds.
 
+use std::array::from_fn;
+
+use rayon::prelude::*;
+
 use super::least::least;
 use crate::labels::classes::Classes;
 use crate::labels::polarity::Polarity;
-use crate::measure::odds::{loss, sigmoid};
+use crate::measure::odds::loss_and_sigmoid;
+
+/// Rows whose loss one core adds up at a time; a fixed number, so that sums do not depend on the cores.
+const AT_ONCE: usize = 4096;
 
 /// What brings scores to log-odds: score x slope + intercept, one intercept for each border.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -34,11 +41,11 @@ impl Scale {
 /// Nothing where scores do not rise with the labels: then there is nothing to believe.
 pub(crate) fn scale(rows: &[(f64, Polarity, f64)], classes: Classes) -> Option<Scale> {
     let curve = SigmoidFit::new(rows, classes)?;
-    let step = |at: &[f64; 3]| {
-        let (gradient, second) = curve.derivatives(*at);
-        newton(gradient, second, classes.borders())
+    let look = |at: &[f64; 3]| {
+        let Bent { loss, gradient, second } = curve.at(*at);
+        (loss, newton(gradient, second, classes.borders()))
     };
-    let at = least([1.0, 0.0, 0.0], |at| curve.loss(*at), step);
+    let at = least([1.0, 0.0, 0.0], look);
     let intercepts = classes.spread([at[1], at[2]]);
     (at[0] > 0.0).then_some(Scale { slope: at[0] / curve.spread, intercepts })
 }
@@ -79,34 +86,50 @@ impl<'a> SigmoidFit<'a> {
         }
     }
 
-    fn loss(&self, at: [f64; 3]) -> f64 {
-        let one = |&(score, label, cost): &(f64, Polarity, f64)| {
-            let at_border = |border: usize| {
-                let (t, z) = (self.target(border, label), at[0] * score / self.spread + at[1 + border]);
-                // -t ln p - (1 - t) ln(1 - p), stable on both sides
-                loss(z) + (1.0 - t) * z
-            };
-            cost * (0..self.classes.borders()).map(at_border).sum::<f64>()
-        };
-        self.rows.iter().map(one).sum()
+    /// The loss at a place, and how it bends there. Every core takes some rows.
+    fn at(&self, at: [f64; 3]) -> Bent {
+        let parts: Vec<Bent> = self.rows.par_chunks(AT_ONCE).map(|rows| self.of_rows(rows, at)).collect();
+        parts.into_iter().reduce(Bent::plus).unwrap_or_default()
     }
 
-    /// The first and the second derivatives.
-    fn derivatives(&self, at: [f64; 3]) -> ([f64; 3], [[f64; 3]; 3]) {
-        let (mut gradient, mut second) = ([0.0; 3], [[0.0; 3]; 3]);
-        for &(score, label, cost) in self.rows {
+    fn of_rows(&self, rows: &[(f64, Polarity, f64)], at: [f64; 3]) -> Bent {
+        let mut sums = Bent::default();
+        for &(score, label, cost) in rows {
+            let x = score / self.spread;
+            let mut own = 0.0;
             for border in 0..self.classes.borders() {
-                let x = score / self.spread;
-                let p = sigmoid(at[0] * x + at[1 + border]);
-                let (pull, bend) = (cost * (p - self.target(border, label)), cost * p * (1.0 - p));
-                gradient[0] += pull * x;
-                gradient[1 + border] += pull;
-                second[0][0] += bend * x * x;
-                second[0][1 + border] += bend * x;
-                second[1 + border][1 + border] += bend;
+                let (t, z) = (self.target(border, label), at[0] * x + at[1 + border]);
+                let (loss, p) = loss_and_sigmoid(z);
+                // -t ln p - (1 - t) ln(1 - p), stable on both sides
+                own += loss + (1.0 - t) * z;
+                let (pull, bend) = (cost * (p - t), cost * p * (1.0 - p));
+                sums.gradient[0] += pull * x;
+                sums.gradient[1 + border] += pull;
+                sums.second[0][0] += bend * x * x;
+                sums.second[0][1 + border] += bend * x;
+                sums.second[1 + border][1 + border] += bend;
             }
+            sums.loss += cost * own;
         }
-        (gradient, second)
+        sums
+    }
+}
+
+/// A loss with its first and second derivatives.
+#[derive(Debug, Clone, Copy, Default)]
+struct Bent {
+    loss: f64,
+    gradient: [f64; 3],
+    second: [[f64; 3]; 3],
+}
+
+impl Bent {
+    fn plus(self, other: Self) -> Self {
+        Self {
+            loss: self.loss + other.loss,
+            gradient: from_fn(|at| self.gradient[at] + other.gradient[at]),
+            second: from_fn(|row| from_fn(|at| self.second[row][at] + other.second[row][at])),
+        }
     }
 }
 
