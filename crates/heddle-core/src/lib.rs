@@ -53,6 +53,7 @@
 #![deny(missing_docs)]
 #![forbid(unsafe_code)]
 
+mod ahead;
 pub mod beside;
 mod choice;
 pub mod clusters;

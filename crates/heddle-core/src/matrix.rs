@@ -1,5 +1,7 @@
 //! Sparse rows.
 
+use crate::ahead::{ask, fold_ahead};
+
 /// One entry of a sparse row.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Entry {
@@ -95,6 +97,15 @@ impl Rows {
     pub fn entries(&self) -> usize {
         self.chunks.iter().map(|chunk| chunk.entries.len()).sum()
     }
+}
+
+/// Adds one to the count of each column of a row.
+pub(crate) fn count_columns(row: &[Entry], counts: &mut [u32]) {
+    let ask = |counts: &&mut [u32], entry: &Entry| ask(&**counts, entry.column as usize);
+    fold_ahead(row, ask, counts, |counts, entry| {
+        counts[entry.column as usize] += 1;
+        counts
+    });
 }
 
 /// The sum of the products of values that two lists have under the same key; both ascend by key.

@@ -105,6 +105,21 @@ fn a_review_and_its_copies_count_a_term_once() {
     assert!(kept.map(|term| world.spell(term)).all(|term| term != "zebra"));
 }
 
+/// What inner folds select by counting the rows that they leave out.
+#[test]
+fn a_selection_without_some_rows_is_that_of_the_others() {
+    let copies: Vec<(u32, String)> = (0..30).map(|at| (at * 2, format!("zebra {at} and gnu"))).collect();
+    let world = copied(80, fixed(0.01), &copies);
+    let (features, rows) = (&world.study.features, world.rows());
+    let whole = Selection::under(features, &world.counted, &world.sample, &rows);
+    for part in 2..6 {
+        let (held, training): (Vec<u32>, Vec<u32>) = rows.iter().partition(|row| *row % part == 0);
+        let own = whole.without(&held, &training, (features, &world.counted, &world.sample));
+        assert_eq!(own, Selection::under(features, &world.counted, &world.sample, &training));
+        assert_ne!(own, whole);
+    }
+}
+
 #[test]
 fn learners_reach_the_optimum_of_weighted_rows() {
     for penalty in [Penalty::Ridge, Penalty::Elastic] {

@@ -21,7 +21,6 @@
 //! the caches wherever the columns do not fit them. Requirements: lambda > 0.
 
 use std::array::from_fn;
-use std::hint::black_box;
 use std::ops::{Add, Mul};
 
 use rayon::prelude::*;
@@ -30,6 +29,7 @@ use super::dense::{DenseWeights, Followed};
 use super::learner::{Convergence, ExamplePull, Learner, SideBySide, Stop, Stopping};
 use super::loss::Loss;
 use super::objective::{Example, Problem};
+use crate::ahead::{ask, ask_for_all, fold_ahead};
 use crate::matrix::{Entry, Rows};
 use crate::resample::random::Random;
 
@@ -43,28 +43,17 @@ pub(crate) trait Real:
 {
     /// The nearest one.
     fn nearest(value: f64) -> Self;
-
-    /// Its bits, of which nothing matters but that they were read.
-    fn bits(self) -> u64;
 }
 
 impl Real for f32 {
     fn nearest(value: f64) -> Self {
         value as Self
     }
-
-    fn bits(self) -> u64 {
-        self.to_bits().into()
-    }
 }
 
 impl Real for f64 {
     fn nearest(value: f64) -> Self {
         value
-    }
-
-    fn bits(self) -> u64 {
-        self.to_bits()
     }
 }
 
@@ -179,6 +168,9 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
         self.lanes.iter_mut().for_each(|lane| lane.worst = 0.0);
         let mut at = 0;
         while at < self.active {
+            if let Some(next) = order.get(at + 1) {
+                ask_for_all(self.rows.row(self.places[*next as usize].row as usize));
+            }
             if self.learn(order[at] as usize, &spare, &mut sums) {
                 at += 1;
             } else {
@@ -231,26 +223,23 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
 
     /// By lane: the score of a row without an intercept.
     fn dots(&self, row: usize) -> [f64; K] {
-        let mut sums = [0.0; K];
-        self.fetch(row, 0);
-        for entry in self.rows.row(row) {
+        let mut sums = fold_ahead(self.rows.row(row), self.ask(), [0.0; K], |mut sums, entry| {
             let gains = &self.columns[entry.column as usize].gains;
             let value = f64::from(entry.value);
             for lane in 0..K {
                 sums[lane] += value * gains[lane].into();
             }
-        }
+            sums
+        });
         for (sum, Lane { problem, dense, .. }) in sums.iter_mut().zip(&self.lanes) {
             *sum = *sum * problem.features.row_factors[row] + dense.dot(problem, row);
         }
         sums
     }
 
-    /// Asks for the columns of a row before any is added up: sums that wait for memory would fill the core before enough
-    /// columns are on their way.
-    fn fetch(&self, row: usize, lane: usize) {
-        let gain = |entry: &Entry| self.columns[entry.column as usize].gains[lane].bits();
-        black_box(self.rows.row(row).iter().fold(0, |read, entry| read ^ gain(entry)));
+    /// Asks for the column of an entry.
+    fn ask<S>(&self) -> impl Fn(&S, &Entry) {
+        |_, entry| ask(&self.columns, entry.column as usize)
     }
 
     /// Adds a row, times the step of each lane, to the weights.
@@ -280,11 +269,10 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
     }
 
     fn dot_in(&self, lane: usize, row: usize) -> f64 {
-        self.fetch(row, lane);
         let part = |sum: f64, entry: &Entry| {
             sum + f64::from(entry.value) * self.columns[entry.column as usize].gains[lane].into()
         };
-        let sum = self.rows.row(row).iter().fold(0.0, part);
+        let sum = fold_ahead(self.rows.row(row), self.ask(), 0.0, part);
         let Lane { problem, dense, .. } = &self.lanes[lane];
         sum * problem.features.row_factors[row] + dense.dot(problem, row) + dense.mean()
     }
@@ -403,6 +391,7 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let step = sign * cost / *total * by / lambda;
             dense.add(problem, (row, border), step);
             let factor = problem.features.row_factors[row];
+            self.rows.row(row).iter().for_each(|entry| ask(&self.columns, entry.column as usize));
             self.add(row, [step * factor]);
         }
         self.lanes[0].dense.begin_at(own);

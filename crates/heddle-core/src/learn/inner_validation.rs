@@ -107,12 +107,12 @@ impl Held {
 }
 
 impl<'a> InnerFolds<'a> {
-    /// Deals `rows` into so many inner folds. Folds that cannot be learnt from are left out: the others
+    /// Deals `rows`, of which `whole` is the selection, into so many inner folds. Folds that cannot be learnt from are left out: the others
     /// speak for them.
     pub(crate) fn new(
         counted: &'a Counted,
         sample: &'a Sample,
-        (rows, count): (&[u32], usize),
+        (rows, whole, count): (&[u32], &Selection, usize),
         (learning, balance, layouts, features): (&'a Learning, &Balancing, &[Layout], &Features),
         seed: u64,
     ) -> Self {
@@ -131,7 +131,7 @@ impl<'a> InnerFolds<'a> {
                 if held.is_empty() || classes.list().iter().any(|class| own[*class] == 0) {
                     return None;
                 }
-                let selection = Selection::under(features, counted, sample, &training);
+                let selection = whole.without(&held, &training, (features, counted, sample));
                 let leanings = blends.then(|| selection.leanings(&counted.rules));
                 let weigh = |layout: &Layout| (*layout, selection.weighted(counted, layout.contrast()));
                 let weighted: Vec<(Layout, Weighted)> = layouts.iter().map(weigh).collect();

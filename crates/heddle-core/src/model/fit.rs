@@ -7,6 +7,7 @@ use super::error::{FitError, check_kept, check_mix};
 use super::seen::Said;
 use super::settle::{NeutralWeights, Settled, Settling};
 use super::teach::{Learnt, Lesson, Needs, better};
+use crate::ahead::ask;
 use crate::beside::{Coding, ColumnEffects, Features};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
@@ -26,7 +27,6 @@ use crate::terms::count::Counted;
 use crate::terms::select::Selection;
 use crate::terms::term_id::TermId;
 use crate::terms::vectors::{VectorBags, WordPulls};
-use crate::terms::weigh::dot;
 
 /// What was learnt from a set of rows: the terms they keep, and their weights.
 #[derive(Debug, Clone)]
@@ -114,7 +114,7 @@ pub fn fit_path(
     let each = || layouts.iter().flat_map(|layout| strengths.iter().map(move |asked| (*layout, *asked)));
     let wanted = each().any(|(layout, asked)| needs.held_rows(layout, asked));
     let learning = (&study.model, balance, layouts, &study.features);
-    let folds = |count: usize| InnerFolds::new(counted, sample, (rows, count), learning, seed);
+    let folds = |count: usize| InnerFolds::new(counted, sample, (rows, &selection, count), learning, seed);
     let finer = calibrating_folds(rows.len()).filter(|_| wanted).map(folds);
     let inner = (open || wanted && finer.is_none()).then(|| folds(choosing_folds(rows.len())));
     let leanings = LazyCell::new(|| selection.leanings(&counted.rules));
@@ -225,14 +225,22 @@ impl Fit {
     /// Where rows of the matrix lie before calibration, whether they taught or not: intercept + weights x values.
     pub fn places(&self, counted: &Counted, rows: &[u32]) -> Vec<Place> {
         let weighting = counted.rules.weighting;
-        let factors = &self.selection.document_factors;
+        // What is known of a column stands in one place: looking for it is what this costs.
+        let by_column = |weights: &[f32]| -> Vec<[f32; 2]> {
+            self.selection.document_factors.iter().zip(weights).map(|(factor, own)| [*factor, *own]).collect()
+        };
+        let axis = by_column(&self.weights);
+        let neutral = self.neutral.as_ref().map(|neutral| (neutral.intercept, by_column(&neutral.weights)));
         let one = |&row: &u32| {
             let entries = counted.rows.row(row as usize);
-            let scale =
-                weighting.row_factor(entries, |column| factors[column as usize], self.selection.pivot);
-            let sum = |weights: &[f32]| {
-                let of = |column: u32| [factors[column as usize], weights[column as usize]].map(f64::from);
-                dot(entries, of) * scale
+            let sum = |columns: &[[f32; 2]]| {
+                let own = |column: u32| {
+                    let [factor, weight] = columns[column as usize];
+                    [f64::from(factor), f64::from(weight)]
+                };
+                weighting
+                    .weighed(entries, (|column| ask(columns, column as usize), own), self.selection.pivot)
+                    .dot
             };
             let beside = |effects: fn(&ColumnEffects) -> &[f32]| {
                 let of = |own: &ColumnEffects| {
@@ -242,11 +250,11 @@ impl Fit {
             };
             let vectors = |pulls: fn(&WordPulls) -> &[f32]| self.of_vectors(counted, row, pulls);
             let log_odds =
-                self.intercept + sum(&self.weights) + beside(|own| &own.effects) + vectors(|own| &own.pulls);
-            match &self.neutral {
+                self.intercept + sum(&axis) + beside(|own| &own.effects) + vectors(|own| &own.pulls);
+            match &neutral {
                 None => Place::between(log_odds, self.half),
-                Some(neutral) => {
-                    let sum = neutral.intercept + sum(&neutral.weights);
+                Some((intercept, columns)) => {
+                    let sum = intercept + sum(columns);
                     Place::apart(log_odds, sum + beside(|own| &own.neutral) + vectors(|own| &own.neutral))
                 }
             }

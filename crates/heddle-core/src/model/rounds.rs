@@ -24,6 +24,7 @@
 use super::error::{FitError, check_mix};
 use super::held_back::{HeldBack, HeldScore, StreamFit, select};
 use super::stream::StreamCounts;
+use crate::ahead::ask;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
 use crate::labels::polarity::Polarity;
@@ -366,7 +367,7 @@ impl<'q> Pupil<'q> {
 
     fn weighed(&self, entries: &[Entry], weight: impl Fn(&Column) -> f64) -> Weighed {
         let of = |column: u32| self.column(column).map_or([0.0; 2], |own| [own.factor, weight(own)]);
-        self.study.terms.weighting.weighed(entries, of)
+        self.study.terms.weighting.weighed(entries, (|column| ask(&self.numbers, column as usize), of), 0.0)
     }
 
     fn column(&self, column: u32) -> Option<&Column> {

@@ -3,6 +3,7 @@
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::ahead::ask;
 use crate::beside::ColumnEffects;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
@@ -143,7 +144,11 @@ impl<'m> Scorer<'m> {
         if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
         }
-        let (sum_of_row, square) = dot_and_square(row, |column| model.factors(TermId::new(column)));
+        let (sum_of_row, square) = dot_and_square(
+            row,
+            |column| ask(&model.pulls, column as usize),
+            |column| model.factors(TermId::new(column)),
+        );
         let factor = |column: u32| model.pulls[column as usize][0];
         *scale = rules.weighting.row_factor_of(row, || square, factor, model.card().pivot);
         let add = |effects: fn(&ColumnEffects) -> &[f32]| {

@@ -7,6 +7,7 @@
 
 use super::error::{FitError, check_mix};
 use super::held_back::{HeldBack, HeldScore, StreamFit, select};
+use crate::ahead::ask;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
@@ -15,7 +16,7 @@ use crate::learn::layout::Arrangement;
 use crate::learn::learner::{Convergence, Stop};
 use crate::learn::online::{OnlineWeight, Way};
 use crate::learn::settings::Method;
-use crate::matrix::{Entry, Rows};
+use crate::matrix::{Entry, Rows, count_columns};
 use crate::measure::odds::{loss, sigmoid};
 use crate::measure::verdict::{Decision, Place};
 use crate::resample::balance::Balance;
@@ -125,8 +126,7 @@ impl StreamCounts {
 
     /// Counts a row.
     pub fn add(&mut self, row: &[Entry], class: Polarity) {
-        let own = &mut self.counts[class];
-        row.iter().for_each(|entry| own[entry.column as usize] += 1);
+        count_columns(row, &mut self.counts[class]);
     }
 
     /// Adds the counts of other rows.
@@ -291,7 +291,11 @@ impl<'s> StreamLearner<'s> {
         let factor = |column: u32| self.factors.get(column as usize).map_or(1.0, |factor| f64::from(*factor));
         let weights = &mut state.weights;
         let own = |column: u32| [factor(column), f64::from(weights[column as usize].weight)];
-        let Weighed { dot, scale, .. } = self.study.terms.weighting.weighed(&row.entries, own);
+        let ask = |column: u32| {
+            ask(&self.factors, column as usize);
+            ask(&*weights, column as usize);
+        };
+        let Weighed { dot, scale, .. } = self.study.terms.weighting.weighed(&row.entries, (ask, own), 0.0);
         let (behind, cost) = (self.way.next(), self.costs[row.class]);
         state.seen = self.way.seen;
         let (mut slope, mut lost) = (0.0, 0.0);
@@ -346,7 +350,7 @@ impl<'s> StreamLearner<'s> {
         let weighting = study.terms.weighting;
         let of_row = |HeldRow { entries, class, group }: &HeldRow| {
             let of = |column: u32| [factors[column as usize].into(), weights[column as usize]];
-            let score = weighting.weighed(entries, of).dot;
+            let score = weighting.weighed(entries, (|column| ask(factors, column as usize), of), 0.0).dot;
             HeldScore { score, leaning: 0.0, class: *class, group: *group }
         };
         let held: Vec<HeldScore> = state.held.iter().map(of_row).collect();

@@ -14,6 +14,7 @@ use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::{Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
 use super::weigh::Shape;
+use crate::ahead::ask;
 use crate::beside::Beside;
 use crate::matrix::{CHUNK, Chunk, Entry, Rows};
 use crate::terms::vectors::VectorBags;
@@ -192,6 +193,12 @@ impl Paths for Numbered<'_> {
 
     fn term(&self, path: u32) -> Option<TermId> {
         self.terms[path as usize].some()
+    }
+
+    fn ask(&self, at: usize, longest: usize) {
+        let place = self.base + at;
+        let lengths = if place < self.corpus.ids.len() { 2..longest + 1 } else { 0..0 };
+        lengths.for_each(|length| ask(self.terms, self.grams.at(self.corpus, length, place) as usize));
     }
 
     fn letters(&self, _: usize, id: TokenId) -> &[u32] {

@@ -6,12 +6,11 @@
 //! stands above the term. Buckets stand one behind the other without a gap: a million terms of a hundred thousand words
 //! take five bytes each, and one more for where buckets begin.
 
-use std::hint::black_box;
-
 use rayon::prelude::*;
 
 use super::term_id::TermId;
 use super::token_id::TokenId;
+use crate::ahead::{ask, fold_ahead};
 
 /// Terms of one bucket at least, as many as are expected; at most twice as many are.
 const BUCKET: usize = 2;
@@ -203,9 +202,8 @@ impl Lookup {
         self.search(self.sought(parent, token)?).some()
     }
 
-    /// As [`find`](Self::find), for each of these parents with the token of its place. All buckets are asked for
-    /// before the first is looked at, in loops that do nothing else, so that as many misses of the caches overlap as a
-    /// core can wait for; `sought` is room for that.
+    /// As [`find`](Self::find), for each of these parents with the token of its place. What a look-up needs
+    /// is asked for before its turn; `sought` is room for that.
     pub(crate) fn find_all(
         &self,
         parents: &[TermId],
@@ -218,15 +216,17 @@ impl Lookup {
         };
         sought.clear();
         sought.extend(parents.iter().zip(tokens).map(one));
-        let start = |sought: &Sought| self.starts[sought.bucket as usize];
-        black_box(sought.iter().fold(0, |read, sought| read ^ start(sought)));
-        let both_ends = |sought: &Sought| {
-            let begin = start(sought) as usize * self.width;
-            self.slots[begin] ^ self.slots[begin + COMPARED * self.width]
+        sought.iter().for_each(|sought| ask(&self.starts, sought.bucket as usize));
+        let ask = |_: &_, sought: &Sought| {
+            let begin = self.starts[sought.bucket as usize] as usize * self.width;
+            ask(&self.slots, begin);
+            ask(&self.slots, begin + COMPARED * self.width);
         };
-        black_box(sought.iter().fold(0, |read, sought| read ^ both_ends(sought)));
         found.clear();
-        found.extend(sought.iter().map(|sought| self.search(*sought)));
+        fold_ahead(sought, ask, found, |found, sought| {
+            found.push(self.search(*sought));
+            found
+        });
     }
 }
 

@@ -16,7 +16,7 @@ use crate::beside::{Coding, Features, VECTORS};
 use crate::choice::choice;
 use crate::labels::per_class::{CLASSES, ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
-use crate::matrix::{Entry, Rows};
+use crate::matrix::{Entry, Rows, count_columns};
 use crate::resample::folds::Sample;
 use crate::terms::vectors::VectorCoding;
 
@@ -135,8 +135,11 @@ impl Other {
 impl Selection {
     /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
+        Self::counted(counted, sample, training, counts_of(counted, sample, training))
+    }
+
+    fn counted(counted: &Counted, sample: &Sample, training: &[u32], counts: PerClass<Vec<u32>>) -> Self {
         let groups = (counted.rules.at_least_groups > 1).then(|| groups_of(counted, sample, training));
-        let counts = counts_of(counted, sample, training);
         let mut selection = Self::decided(counted, sample.mix(training), counts, groups.as_deref());
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
         selection
@@ -163,13 +166,32 @@ impl Selection {
 
     /// As [`new`](Self::new), with what the study lets count beside the terms, or in place of them.
     pub fn under(features: &Features, counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
-        let mut selection = Self::new(counted, sample, training);
-        selection.other = Other::learn(features, counted, training);
-        if !features.text {
-            selection.statuses.fill(TermStatus::Unread);
-            selection.document_factors.fill(0.0);
+        Self::new(counted, sample, training).beside_of(features, counted, training)
+    }
+
+    /// The selection of these rows but for some, `training` being the others: those that are held out are counted, and not
+    /// the many that are left.
+    pub fn without(
+        &self,
+        held: &[u32],
+        training: &[u32],
+        (features, counted, sample): (&Features, &Counted, &Sample),
+    ) -> Self {
+        let mut counts = counts_of(counted, sample, held);
+        for class in CLASSES {
+            let own = counts[class].iter_mut().zip(&self.counts[class]);
+            own.for_each(|(held, all)| *held = all - *held);
         }
-        selection
+        Self::counted(counted, sample, training, counts).beside_of(features, counted, training)
+    }
+
+    fn beside_of(mut self, features: &Features, counted: &Counted, training: &[u32]) -> Self {
+        self.other = Other::learn(features, counted, training);
+        if !features.text {
+            self.statuses.fill(TermStatus::Unread);
+            self.document_factors.fill(0.0);
+        }
+        self
     }
 
     /// The features of a review in the columns beside the text.
@@ -350,7 +372,7 @@ fn counts_of(counted: &Counted, sample: &Sample, training: &[u32]) -> PerClass<V
             let held = |row: u32| counted.rows.row(row as usize).iter().map(|entry| entry.column);
             let copies = sample.copies.of(row);
             if copies.is_empty() {
-                held(row).for_each(|column| own[column as usize] += 1);
+                count_columns(counted.rows.row(row as usize), own);
                 continue;
             }
             // A review and its copies are one review.

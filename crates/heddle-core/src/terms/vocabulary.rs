@@ -8,6 +8,7 @@ use super::rules::TermRules;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::weigh::Shape;
+use crate::ahead::STEPS;
 use crate::matrix::Entry;
 use crate::text::negation::Style;
 
@@ -165,6 +166,9 @@ pub(crate) trait Paths {
     /// The term of an n-gram, if it is one.
     fn term(&self, path: Self::Path) -> Option<TermId>;
 
+    /// Asks for what the n-grams that begin at `at` will need.
+    fn ask(&self, _at: usize, _longest: usize) {}
+
     /// The n-grams of letters of the token at `at`, as places of words.
     fn letters(&self, at: usize, id: TokenId) -> &[u32];
 }
@@ -186,6 +190,7 @@ pub(crate) fn walk<P: Paths>(
         }
     };
     for first in 0..ids.len() {
+        paths.ask(first + STEPS, longest);
         let id = ids[first];
         if id.is_sentence_end() {
             continue;

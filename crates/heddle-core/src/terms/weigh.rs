@@ -4,11 +4,11 @@
 //! Salton and Buckley (1988), "Term-weighting approaches in automatic text retrieval",
 //! Information Processing & Management 24(5), DOI 10.1016/0306-4573(88)90021-0.
 
-use std::hint::black_box;
 use std::sync::Arc;
 
 use rayon::prelude::*;
 
+use crate::ahead::{ask, fold_ahead};
 use crate::choice::{Choice, choice};
 use crate::matrix::{Entry, Rows};
 
@@ -198,7 +198,7 @@ impl Weighting {
     /// The factor of a row of term factors: 1 / length, or 1. A row of zeros has factor 0
     /// under the cosine, so that it stays a row of zeros.
     pub(crate) fn row_factor(self, row: &[Entry], document_factor: impl Fn(u32) -> f32, pivot: f64) -> f64 {
-        self.row_factor_of(row, || square_sum(row, &document_factor), &document_factor, pivot)
+        self.row_factor_of(row, || square_sum(row, |_| (), &document_factor), &document_factor, pivot)
     }
 
     /// As [`row_factor`](Self::row_factor), of a row whose sum of squares `square` gives.
@@ -222,10 +222,15 @@ impl Weighting {
         }
     }
 
-    /// A row of term factors under the document factor and the weight of each column, where no pivot is asked for.
-    pub(crate) fn weighed(self, row: &[Entry], own: impl Fn(u32) -> [f64; 2]) -> Weighed {
-        let (dot, square) = dot_and_square(row, &own);
-        let scale = self.row_factor_of(row, || square, |column| own(column)[0] as f32, 0.0);
+    /// A row of term factors under the document factor and the weight of each column, which `ask` asks for.
+    pub(crate) fn weighed(
+        self,
+        row: &[Entry],
+        (ask, own): (impl Fn(u32), impl Fn(u32) -> [f64; 2]),
+        pivot: f64,
+    ) -> Weighed {
+        let (dot, square) = dot_and_square(row, ask, &own);
+        let scale = self.row_factor_of(row, || square, |column| own(column)[0] as f32, pivot);
         Weighed { dot: dot * scale, scale, square: square * scale * scale }
     }
 }
@@ -287,24 +292,34 @@ pub(crate) fn dot(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> f64 {
 }
 
 /// As [`dot`], with the sum of the squares of each value times the first factor of its column: one look at the
-/// factors, which miss the caches, gives both.
-pub(crate) fn dot_and_square(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> (f64, f64) {
-    // Fetched first and added up then: sums that wait for memory would fill the core before enough is on its way.
-    black_box(row.iter().fold(0, |read, entry| read ^ factors(entry.column)[0].to_bits()));
-    row.iter().fold((0.0, 0.0), |(dot, square), entry| {
-        let [first, second] = factors(entry.column);
-        let value = f64::from(entry.value) * first;
-        (dot + value * second, square + value * value)
-    })
+/// factors, which miss the caches and are asked for beforehand, gives both.
+pub(crate) fn dot_and_square(
+    row: &[Entry],
+    ask: impl Fn(u32),
+    factors: impl Fn(u32) -> [f64; 2],
+) -> (f64, f64) {
+    fold_ahead(
+        row,
+        |_, entry| ask(entry.column),
+        (0.0, 0.0),
+        |(dot, square), entry| {
+            let [first, second] = factors(entry.column);
+            let value = f64::from(entry.value) * first;
+            (dot + value * second, square + value * value)
+        },
+    )
 }
 
-fn square_sum(row: &[Entry], document_factor: impl Fn(u32) -> f32) -> f64 {
-    row.iter()
-        .map(|entry| {
+fn square_sum(row: &[Entry], ask: impl Fn(u32), document_factor: impl Fn(u32) -> f32) -> f64 {
+    fold_ahead(
+        row,
+        |_, entry| ask(entry.column),
+        0.0,
+        |sum, entry| {
             let weight = f64::from(entry.value) * f64::from(document_factor(entry.column));
-            weight * weight
-        })
-        .sum()
+            sum + weight * weight
+        },
+    )
 }
 
 /// What stands beside the terms of a review: sparse rows that no normalisation touches, numbered on behind the terms.
@@ -357,7 +372,7 @@ impl<'a> Weighted<'a> {
         let factors_of = |row: usize| {
             let entries = rows.row(row);
             let own = |column: u32| document_factors[column as usize];
-            let square = square_sum(entries, own);
+            let square = square_sum(entries, |column| ask(&document_factors, column as usize), own);
             let factor = weighting.row_factor_of(entries, || square, own, pivot);
             (factor, factor.powi(2) * square)
         };
@@ -437,6 +452,14 @@ impl<'a> Weighted<'a> {
 
     /// The sum over a row of its values, each times the weight of its column; in reading order.
     pub fn dot(&self, row: usize, weights: &[f64]) -> f64 {
-        self.entries(row).map(|(column, value)| value * weights[column]).sum()
+        let ask = |_: &f64, entry: &Entry| {
+            ask(&self.document_factors, entry.column as usize);
+            ask(weights, entry.column as usize);
+        };
+        let of_terms = fold_ahead(self.rows.row(row), ask, 0.0, |sum, entry| {
+            sum + self.value(row, entry.column, entry.value) * weights[entry.column as usize]
+        });
+        let first = self.rows.columns();
+        self.beside(row).fold(of_terms, |sum, (column, value)| sum + value * weights[first + column])
     }
 }
