@@ -108,17 +108,12 @@ pub struct Looks {
 
 /// Looks at the characters of a text, once.
 pub fn looks(text: &str) -> Looks {
-    let (mut oddities, mut sign) = (Vec::new(), None);
-    let mut scripts = [0usize; 10];
-    if text.is_ascii() {
-        let (letters, controls) = ascii_kinds(text.as_bytes());
-        scripts[0] = letters;
-        if controls > 0 {
-            oddities.push(Oddity::ControlCharacters);
-        }
-    } else {
-        let mut seen = [false; 7];
-        for char in text.chars() {
+    let (mut sign, mut seen, mut scripts) = (None, [false; 7], [0usize; 10]);
+    let (letters, controls) = ascii_kinds(text.as_bytes());
+    scripts[Script::Latin as usize] = letters;
+    seen[Oddity::ControlCharacters as usize] = controls > 0;
+    if !text.is_ascii() {
+        for char in text.chars().filter(|char| !char.is_ascii()) {
             if char.is_alphabetic() {
                 scripts[Script::of(char) as usize] += 1;
             } else if let Some(oddity) = odd_character(char) {
@@ -127,8 +122,8 @@ pub fn looks(text: &str) -> Looks {
         }
         sign = wrong_sign(text);
         seen[Oddity::WronglyDecoded as usize] |= sign.is_some();
-        oddities.extend(Oddity::ALL.into_iter().filter(|oddity| seen[*oddity as usize]));
     }
+    let mut oddities: Vec<Oddity> = Oddity::ALL.into_iter().filter(|oddity| seen[*oddity as usize]).collect();
     const SCRIPTS: [Script; 10] = [
         Script::Latin,
         Script::Greek,

@@ -6,7 +6,7 @@ use serde::Serialize;
 use crate::measure::log_odds_ratio::stands_out;
 use crate::terms::intern::Words;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
-use crate::text::tokens::{Kind, Token, Tokens};
+use crate::text::tokens::Kind;
 
 /// A word in fewer reviews is left out.
 const FEWEST: u32 = 5;
@@ -88,16 +88,20 @@ fn count_words<T: AsRef<str> + Sync>(
     let chunks: Vec<Counts> = texts.par_chunks(CHUNK).map(of_chunk).collect();
     let mut all = Counts::default();
     for chunk in chunks {
-        for (word, counts) in chunk.words.iter().zip(chunk.counts.chunks(ratings.max(1))) {
-            let first = all.place(word, ratings) * ratings;
+        for (word, counts) in chunk.words.iter().zip(chunk.counts.chunks(2 * ratings.max(1))) {
+            let first = all.place(word, ratings) * 2 * ratings;
             all.counts[first..].iter_mut().zip(counts).for_each(|(own, count)| *own += count);
         }
     }
-    let frequent = |(word, counts): (&str, &[u32])| {
-        (counts.iter().sum::<u32>() >= FEWEST).then(|| (word.to_string(), counts.to_vec()))
-    };
-    let mut words: Vec<(String, Vec<u32>)> =
-        all.words.iter().zip(all.counts.chunks(ratings.max(1))).filter_map(frequent).collect();
+    let mut words: Vec<(String, Vec<u32>)> = Vec::new();
+    for (word, counts) in all.words.iter().zip(all.counts.chunks(2 * ratings.max(1))) {
+        let (plain, negated) = counts.split_at(ratings);
+        let frequent = [("", plain), ("¬", negated)];
+        let frequent = frequent.iter().filter(|(_, own)| own.iter().sum::<u32>() >= FEWEST);
+        if is_telling(cleaner, word) {
+            words.extend(frequent.map(|(mark, own)| (format!("{mark}{word}"), own.to_vec())));
+        }
+    }
     words.sort_unstable();
     words
 }
@@ -106,24 +110,21 @@ fn count_words<T: AsRef<str> + Sync>(
 #[derive(Default)]
 struct Counts {
     words: Words,
-    /// By word, then by rating.
+    /// By word, plain and then negated, by rating.
     counts: Vec<u32>,
 }
 
 impl Counts {
     fn of<T: AsRef<str>>(texts: &[(T, usize)], ratings: usize, cleaner: &Cleaner) -> Self {
         let mut own = Self::default();
-        // By word: the number of the last text that holds it, from 1.
+        // By word, plain and then negated: the number of the last text that holds it, from 1.
         let mut last: Vec<u32> = Vec::new();
-        let (mut buffer, mut word) = (ScanBuffer::default(), String::new());
+        let mut buffer = ScanBuffer::default();
         for (number, (text, rating)) in (1..).zip(texts) {
             let tokens = cleaner.scan(text.as_ref(), &mut buffer);
-            for token in tokens.items().iter().filter(|token| is_telling(cleaner, tokens, token)) {
-                word.clear();
-                word.push_str(if token.negated { "¬" } else { "" });
-                word.push_str(tokens.form(token));
-                let place = own.place(&word, ratings);
-                last.resize(own.words.len(), 0);
+            for token in tokens.items().iter().filter(|token| token.kind == Kind::Word && !token.cue) {
+                let place = 2 * own.place(tokens.form(token), ratings) + usize::from(token.negated);
+                last.resize(2 * own.words.len(), 0);
                 if std::mem::replace(&mut last[place], number) != number {
                     own.counts[place * ratings + rating] += 1;
                 }
@@ -135,13 +136,12 @@ impl Counts {
     /// The place of a word, with room for its counts.
     fn place(&mut self, word: &str, ratings: usize) -> usize {
         let place = self.words.intern(word) as usize;
-        self.counts.resize(self.words.len() * ratings, 0);
+        self.counts.resize(self.words.len() * 2 * ratings, 0);
         place
     }
 }
 
 /// Whether a word says more than that a sentence goes on. Short words say little, whatever the language.
-fn is_telling(cleaner: &Cleaner, tokens: &Tokens, token: &Token) -> bool {
-    let form = tokens.form(token);
-    token.kind == Kind::Word && !token.cue && form.chars().count() > 3 && !cleaner.is_function_word(form)
+fn is_telling(cleaner: &Cleaner, word: &str) -> bool {
+    word.chars().count() > 3 && !cleaner.is_function_word(word)
 }

@@ -12,7 +12,7 @@ pub fn bytes_that(bytes: &[u8], is: impl Fn(u8) -> bool) -> usize {
 
 /// The number of words of a text, parted by white space of Unicode. One pass over its bytes, many at a time.
 pub fn word_count(text: &str) -> usize {
-    if !text.is_ascii() {
+    if !text.is_ascii() && text.chars().any(|char| !char.is_ascii() && char.is_whitespace()) {
         return text.split_whitespace().count();
     }
     let blank = |byte: u8| (byte == b' ') | (byte.wrapping_sub(b'\t') <= b'\r' - b'\t');
