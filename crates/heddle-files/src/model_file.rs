@@ -290,6 +290,7 @@ impl<'a> Source<'a> {
         self.fours(count, u32::from_le_bytes)
     }
 
+    #[inline]
     fn varint(&mut self) -> Option<u32> {
         if let [byte @ ..0x80, rest @ ..] = self.bytes {
             self.bytes = rest; // as nearly all are
@@ -415,18 +416,18 @@ impl<'a> Source<'a> {
         let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| vec![0; known(class)]);
         let mut own: Vec<&mut [u32]> =
             counts.iter_mut().map(Vec::as_mut_slice).filter(|own| !own.is_empty()).collect();
-        let (read, (kept, names)) = rayon::join(
-            || {
-                (0..count).try_for_each(|term| {
-                    own.iter_mut().try_for_each(|own| {
-                        own[term] = self.varint()?;
-                        Some(())
-                    })
-                })
-            },
-            || flags(of_flags),
-        );
-        read?;
+        // What is left is held in a place of its own meanwhile: a register.
+        let mut source = Self { bytes: self.bytes };
+        let read = || {
+            for term in 0..count {
+                for own in &mut own {
+                    own[term] = source.varint()?;
+                }
+            }
+            Some(source.bytes)
+        };
+        let (left, (kept, names)) = rayon::join(read, || flags(of_flags));
+        self.bytes = left?;
         Some(TermArrays { counts, weights, neutral, kept, names })
     }
 

@@ -230,7 +230,7 @@ impl Selection {
         let factors = DocumentFactors::new((&counted.rules, contrast), self.mix, self.statuses.len(), counts);
         let factor =
             |term: TermId| counts(term).map_or(0.0, |counts| factors.of(term, counts, &counted.vocabulary));
-        TermId::all(self.statuses.len()).map(factor).collect()
+        by_term(self.statuses.len(), factor)
     }
 
     /// The number of training reviews.
@@ -312,7 +312,7 @@ impl Selection {
             df if df > ceiling => TermStatus::Frequent,
             _ => TermStatus::Kept,
         };
-        let mut statuses: Vec<TermStatus> = TermId::all(counted.vocabulary.len()).map(alone).collect();
+        let mut statuses = by_term(counted.vocabulary.len(), alone);
         if rules.limit > 0 || rules.best < 1.0 {
             self.rank(counted, &mut statuses);
         }
@@ -433,6 +433,8 @@ pub(crate) struct DocumentFactors<'r> {
     /// By the counts of both poles below [`FEW`]: the class ratio. Most terms are rare, and a logarithm costs more
     /// than all else that is asked of a term.
     ratios: Vec<f64>,
+    /// By the same, where no other class is told apart: the factor before the term is looked at.
+    pairs: Vec<f64>,
 }
 
 /// Terms that a core takes at a time: enough to be worth handing over.
@@ -461,12 +463,28 @@ impl<'r> DocumentFactors<'r> {
         let few = if rules.emphasis == Emphasis::ClassRatio { 0..FEW } else { 0..0 };
         let ratio = |negative: u32| (0..FEW).map(move |positive| class_ratio([negative, positive], totals));
         let ratios = few.flat_map(ratio).collect();
-        Self { rules, reviews, totals, against, by_reviews, ratios }
+        let mut own = Self { rules, reviews, totals, against, by_reviews, ratios, pairs: Vec::new() };
+        if own.against.is_none() && (2 * FEW as usize) < own.by_reviews.len() {
+            let counts =
+                |negative: u32, positive: u32| [negative, positive, 0].map(|own| own as usize).into();
+            let pairs = (0..FEW).flat_map(|negative| (0..FEW).map(move |positive| (negative, positive)));
+            own.pairs = pairs.map(|(negative, positive)| own.unscaled(counts(negative, positive))).collect();
+        }
+        own
     }
 
     /// The factor of a kept term with these counts, as 32 bits hold it.
     #[inline]
     pub(crate) fn of(&self, term: TermId, counts: ClassCounts, vocabulary: &Vocabulary) -> f32 {
+        let [negative, positive, neutral] = counts.into_array();
+        let few = neutral == 0 && negative < FEW as usize && positive < FEW as usize;
+        let known = if few { self.pairs.get(negative * FEW as usize + positive) } else { None };
+        let unscaled = known.copied().unwrap_or_else(|| self.unscaled(counts));
+        (unscaled * self.scale(term, vocabulary)) as f32
+    }
+
+    /// The factor of a term with these counts, whatever its kind.
+    fn unscaled(&self, counts: ClassCounts) -> f64 {
         let df = counts.iter().sum::<usize>();
         let compute = || self.rules.weighting.document_factor(df as u32, self.reviews);
         let factor = self.by_reviews.get(df).copied().unwrap_or_else(compute);
@@ -474,7 +492,7 @@ impl<'r> DocumentFactors<'r> {
             Emphasis::None => 1.0,
             Emphasis::ClassRatio => self.told_apart(counts) + self.rules.emphasis_least,
         };
-        (factor * emphasis * self.scale(term, vocabulary)) as f32
+        factor * emphasis
     }
 
     /// How far a term tells classes apart: the size of its log ratio, the largest of those of a class and the rest.
@@ -497,6 +515,12 @@ impl<'r> DocumentFactors<'r> {
         let marked = self.rules.marked_scale != 1.0 && vocabulary.backwards(term).any(TokenId::is_negated);
         if marked { letters * self.rules.marked_scale } else { letters }
     }
+}
+
+/// What `of` tells of each of so many terms, on all cores.
+fn by_term<T: Send>(terms: usize, of: impl Fn(TermId) -> T + Sync) -> Vec<T> {
+    let places = (0..terms as u32).into_par_iter().with_min_len(TERMS_AT_ONCE);
+    places.map(|place| of(TermId::new(place))).collect()
 }
 
 /// [`ratio_totals`] of what `sides` makes of the counts of so many terms.
