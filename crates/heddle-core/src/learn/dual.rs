@@ -17,8 +17,8 @@
 //! *lanes*. The gains of a column stand next to each other, one for each lane: what a round costs is to
 //! fetch columns that do not fit the caches, and so it is paid once for all lanes.
 //!
-//! Cost of a round: twice the entries of the rows that teach in any lane, of which the first half misses
-//! the caches wherever the columns do not fit them. Requirements: lambda > 0.
+//! Cost of a round: twice the entries of the rows that teach in any lane. The first half misses the caches wherever
+//! the columns do not fit them, so columns are asked for before their turn. Requirements: lambda > 0.
 
 use std::array::from_fn;
 use std::ops::{Add, Mul};
