@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use crate::measure::shift::Shares;
 use crate::measure::verdict::Verdict;
 use crate::terms::corpus::Corpus;
+use crate::terms::review_count::{ReviewCount, reviews_by_place};
 
 /// Where reviews are parted by their number of tokens: the first of each part but the first.
 pub const LENGTHS: [u64; 16] = [2, 4, 6, 8, 12, 16, 24, 32, 48, 64, 96, 128, 192, 256, 512, 1024];
@@ -82,22 +83,12 @@ impl Seen {
     /// it: a model of the others would know it too.
     pub(crate) fn with_unknown(self, corpus: &Corpus, floor: u32, known: impl Fn(u32) -> bool) -> Self {
         let tokens = |row: usize| corpus.review(row).iter().filter(|id| !id.is_sentence_end());
-        // Each core counts some of the reviews. By word: the reviews that hold it, and the last of them.
-        let pieces = rayon::current_num_threads();
-        let of_piece = |piece: usize| {
-            let mut held = vec![(0u32, u32::MAX); corpus.words.len()];
-            for row in corpus.len() * piece / pieces..corpus.len() * (piece + 1) / pieces {
-                for id in tokens(row) {
-                    let (count, last) = &mut held[id.word() as usize];
-                    *count += u32::from(std::mem::replace(last, row as u32) != row as u32);
-                }
-            }
-            held
+        let note = |row: u32, counts: &mut [ReviewCount]| {
+            tokens(row as usize).for_each(|id| counts[id.word() as usize].see(row));
         };
-        let held: Vec<Vec<(u32, u32)>> = (0..pieces).into_par_iter().map(of_piece).collect();
-        let reviews = |word: usize| held.iter().map(|own| own[word].0).sum::<u32>();
+        let reviews = reviews_by_place(corpus.len(), corpus.words.len(), note);
         let unknown: Vec<bool> =
-            (0..corpus.words.len()).map(|word| reviews(word) <= floor || !known(word as u32)).collect();
+            (0..).zip(reviews).map(|(word, reviews)| reviews <= floor || !known(word)).collect();
         let share = |row: usize| {
             let all = tokens(row).count();
             let own = tokens(row).filter(|id| unknown[id.word() as usize]).count();

@@ -22,6 +22,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::corpus::Corpus;
 use super::letters::is_gram;
+use super::review_count::{ReviewCount, reviews_by_place};
 use super::rules::TermRules;
 use super::term_id::TermId;
 use super::token_id::TokenId;
@@ -34,23 +35,6 @@ pub(super) const NONE: u32 = u32::MAX;
 const BLOCK: usize = 1 << 16;
 /// Tokens of one part, as many as are expected: its table stays there too.
 const PART: usize = 1 << 15;
-
-/// How often a key was seen, and in which review last.
-#[derive(Clone, Copy)]
-struct Tally {
-    reviews: u32,
-    last: u32,
-}
-
-impl Tally {
-    const NEW: Self = Self { reviews: 0, last: u32::MAX };
-
-    fn see(&mut self, review: u32) {
-        if self.last != review {
-            *self = Self { reviews: self.reviews + 1, last: review };
-        }
-    }
-}
 
 /// A counted n-gram: its n-gram without the last word, its last token, its reviews.
 #[derive(Clone, Copy)]
@@ -370,7 +354,7 @@ impl Block<'_> {
 /// What is counted of one part.
 #[derive(Default)]
 struct Table {
-    items: Vec<(u64, Tally)>,
+    items: Vec<(u64, ReviewCount)>,
     /// By hash of the key: its item.
     places: HashTable<u32>,
 }
@@ -398,12 +382,12 @@ impl Table {
             }
         }
         let mut grams = Vec::new();
-        let number = |(key, tally): &(u64, Tally)| {
-            if !kept(*key, tally.reviews) {
+        let number = |(key, count): &(u64, ReviewCount)| {
+            if !kept(*key, count.reviews) {
                 return u64::MAX;
             }
             let (parent, token) = ((key >> 32) as u32, TokenId::from_bits(*key as u32));
-            grams.push(Gram { parent, token, reviews: tally.reviews });
+            grams.push(Gram { parent, token, reviews: count.reviews });
             grams.len() as u64 - 1
         };
         let numbers: Vec<u64> = self.items.iter().map(number).collect();
@@ -421,45 +405,34 @@ impl Table {
         let same = |item: &u32| key_of(item) == key;
         let item = *places.entry(hash(key), same, |item| hash(key_of(item))).or_insert(next).get();
         if item == next {
-            items.push((key, Tally::NEW));
+            items.push((key, ReviewCount::NONE));
         }
         item as usize
     }
 }
 
 fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram> {
-    // Each thread counts some of the reviews.
-    let pieces = rayon::current_num_threads();
-    let of_piece = |piece: usize| {
-        let mut tallies = vec![Tally::NEW; corpus.words.len() * 2];
-        let reviews = corpus.rows() * piece / pieces..corpus.rows() * (piece + 1) / pieces;
-        reviews.for_each(|review| tally_review(corpus, review, &mut tallies));
-        tallies
-    };
-    let mut pieces = (0..pieces).into_par_iter().map(of_piece).collect::<Vec<_>>().into_iter();
-    let mut tallies = pieces.next().unwrap_or_default();
-    for more in pieces {
-        tallies.iter_mut().zip(more).for_each(|(own, more)| own.reviews += more.reviews);
-    }
-    let enough = |(token, tally): (usize, &Tally)| {
-        let (token, Tally { reviews, .. }) = (TokenId::from_bits(token as u32), *tally);
+    let note = |review: u32, counts: &mut [ReviewCount]| note_review(corpus, review, counts);
+    let counts = reviews_by_place(corpus.rows(), corpus.words.len() * 2, note);
+    let enough = |(token, reviews): (usize, u32)| {
+        let token = TokenId::from_bits(token as u32);
         (reviews >= floor || reviews > 0 && forced.contains(&token)).then_some(Gram {
             parent: NONE,
             token,
             reviews,
         })
     };
-    tallies.iter().enumerate().filter_map(enough).collect()
+    counts.into_iter().enumerate().filter_map(enough).collect()
 }
 
-fn tally_review(corpus: &Corpus, review: usize, tallies: &mut [Tally]) {
-    for &id in corpus.review(review).iter().filter(|id| !id.is_sentence_end()) {
-        tallies[id.place()].see(review as u32);
+fn note_review(corpus: &Corpus, review: u32, counts: &mut [ReviewCount]) {
+    for &id in corpus.review(review as usize).iter().filter(|id| !id.is_sentence_end()) {
+        counts[id.place()].see(review);
         if corpus.rules.style != Style::Mark {
-            tallies[id.plain().place()].see(review as u32);
+            counts[id.plain().place()].see(review);
         }
         for &gram in corpus.letters.of(id.word()) {
-            tallies[id.with_word(gram).place()].see(review as u32);
+            counts[id.with_word(gram).place()].see(review);
         }
     }
 }

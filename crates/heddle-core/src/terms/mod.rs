@@ -19,6 +19,7 @@ pub(crate) mod letters;
 pub(crate) mod lookup;
 pub(crate) mod names;
 pub(crate) mod report;
+pub(crate) mod review_count;
 pub(crate) mod rules;
 pub(crate) mod select;
 pub(crate) mod similar;
