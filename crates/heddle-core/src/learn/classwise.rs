@@ -89,23 +89,19 @@ impl<'a> Fitting<'a> {
         Place::apart(log_odds, neutrality)
     }
 
-    fn loss(&self, at: &Parameters) -> f64 {
-        let one = |row: &Held| {
-            let (place, targets) = (self.place(at, row), &self.targets[row.label]);
-            row.cost * Polarity::ALL.iter().map(|class| targets[*class] * place.log_loss(*class)).sum::<f64>()
-        };
-        self.held.iter().map(one).sum()
-    }
-
-    fn derivatives(&self, at: &Parameters) -> (Parameters, [Parameters; 4]) {
-        let (mut gradient, mut second) = ([0.0; 4], [[0.0; 4]; 4]);
+    /// The loss at a place, with its first and second derivatives.
+    fn at(&self, at: &Parameters) -> (f64, Parameters, [Parameters; 4]) {
+        let (mut loss, mut gradient, mut second) = (0.0, [0.0; 4], [[0.0; 4]; 4]);
         for row in self.held {
-            let own = self.place(at, row).probabilities();
-            let mut pulls = [0.0; 2];
+            let (place, targets) = (self.place(at, row), &self.targets[row.label]);
+            let own = place.probabilities();
+            let (mut lost, mut pulls) = (0.0, [0.0; 2]);
             for class in Polarity::ALL {
+                lost += targets[class] * place.log_loss(class);
                 let parts = slopes(&own, class);
-                (0..2).for_each(|axis| pulls[axis] += self.targets[row.label][class] * parts[axis]);
+                (0..2).for_each(|axis| pulls[axis] += targets[class] * parts[axis]);
             }
+            loss += row.cost * lost;
             let bend = curvature(&own);
             // By parameter: its axis, and what the axis is multiplied by.
             let reach = |at: usize| if at < 2 { row.scores[at] * self.units[at] } else { 1.0 };
@@ -116,13 +112,13 @@ impl<'a> Fitting<'a> {
                 }
             }
         }
-        (gradient, second)
+        (loss, gradient, second)
     }
 
     fn best(&self) -> FreeScale {
         let look = |at: &Parameters| {
-            let (gradient, second) = self.derivatives(at);
-            (self.loss(at), solved(second, gradient))
+            let (loss, gradient, second) = self.at(at);
+            (loss, solved(second, gradient))
         };
         let at = least([1.0, 1.0, 0.0, 0.0], look);
         FreeScale { slopes: [at[0] * self.units[0], at[1] * self.units[1]], intercepts: [at[2], at[3]] }

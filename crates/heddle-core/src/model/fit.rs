@@ -7,7 +7,6 @@ use super::error::{FitError, check_kept, check_mix};
 use super::seen::Said;
 use super::settle::{NeutralWeights, Settled, Settling};
 use super::teach::{Learnt, Lesson, Needs, better};
-use crate::ahead::ask;
 use crate::beside::{Coding, ColumnEffects, Features};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::ClassCounts;
@@ -233,15 +232,8 @@ impl Fit {
         let neutral = self.neutral.as_ref().map(|neutral| (neutral.intercept, by_column(&neutral.weights)));
         let one = |&row: &u32| {
             let entries = counted.rows.row(row as usize);
-            let sum = |columns: &[[f32; 2]]| {
-                let own = |column: u32| {
-                    let [factor, weight] = columns[column as usize];
-                    [f64::from(factor), f64::from(weight)]
-                };
-                weighting
-                    .weighed(entries, (|column| ask(columns, column as usize), own), self.selection.pivot)
-                    .dot
-            };
+            let sum =
+                |columns: &[[f32; 2]]| weighting.weighed_by_pairs(entries, columns, self.selection.pivot).dot;
             let beside = |effects: fn(&ColumnEffects) -> &[f32]| {
                 let of = |own: &ColumnEffects| {
                     ColumnEffects::sum(self.selection.beside(row as usize), effects(own))

@@ -3,7 +3,6 @@
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
-use crate::ahead::ask;
 use crate::beside::ColumnEffects;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
@@ -17,7 +16,7 @@ use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
 use crate::terms::vectors::{PullPart, WordPulls, column_of};
 use crate::terms::vocabulary::{Begins, Listed, RowMaker, walk};
-use crate::terms::weigh::{Shape, dot, dot_and_square};
+use crate::terms::weigh::{Shape, dot, of_pair};
 use crate::text::cleaner::ScanBuffer;
 use crate::text::document::Document;
 use crate::text::tokens::{Kind, Token, Tokens};
@@ -144,20 +143,15 @@ impl<'m> Scorer<'m> {
         if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
         }
-        let (sum_of_row, square) = dot_and_square(
-            row,
-            |column| ask(&model.pulls, column as usize),
-            |column| model.factors(TermId::new(column)),
-        );
-        let factor = |column: u32| model.pulls[column as usize][0];
-        *scale = rules.weighting.row_factor_of(row, || square, factor, model.card().pivot);
+        let weighed = rules.weighting.weighed_by_pairs(row, &model.pulls, model.card().pivot);
+        *scale = weighed.scale;
         let add = |effects: fn(&ColumnEffects) -> &[f32]| {
             beside.map_or(0.0, |own| ColumnEffects::sum(columns, effects(own)))
         };
         let mean =
             |pulls: fn(&WordPulls) -> &[f32]| model.vectors().map_or(0.0, |own| own.sum(bag, pulls(own)));
         let of_vectors = mean(|own| &own.pulls);
-        let sum = model.intercept() + sum_of_row * *scale + add(|own| &own.effects) + of_vectors;
+        let sum = model.intercept() + weighed.dot + add(|own| &own.effects) + of_vectors;
         let neutrality = model.card().neutral_intercept.map(|intercept| {
             let of_terms = dot(row, |column| model.neutral_factors(TermId::new(column)));
             intercept + of_terms * *scale + add(|own| &own.neutral) + mean(|own| &own.neutral)
@@ -331,8 +325,7 @@ impl Model {
     /// The document factor and the weight of a term.
     #[inline]
     fn factors(&self, term: TermId) -> [f64; 2] {
-        let [factor, weight] = self.pulls[term.place()];
-        [factor.into(), weight.into()]
+        of_pair(self.pulls[term.place()])
     }
 
     /// Whether all terms pull: under a lasso few do.

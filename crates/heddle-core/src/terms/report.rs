@@ -175,7 +175,7 @@ impl TermReport<'_> {
         let Self { counted, selection, .. } = *self;
         let (entries, factors) = (counted.rows.row(row), &selection.document_factors);
         let weighting = counted.rules.weighting;
-        let scale = weighting.row_factor(entries, |column| factors[column as usize], selection.pivot);
+        let scale = weighting.row_factor(entries, factors, selection.pivot);
         let weight = move |entry: &Entry| {
             let value = f64::from(entry.value) * f64::from(factors[entry.column as usize]) * scale;
             (TermId::new(entry.column), value)
@@ -366,7 +366,7 @@ impl TermReport<'_> {
         let shape = Shape::of(&mut tokens);
         let entries = counted.rows.row(row);
         let factors = &selection.document_factors;
-        let scale = rules.weighting.row_factor(entries, |column| factors[column as usize], selection.pivot);
+        let scale = rules.weighting.row_factor(entries, factors, selection.pivot);
         let one = |(term, count): (TermId, i32)| {
             let term_factor = rules.weighting.term_factor(count, shape);
             let document_factor = f64::from(factors[term.place()]);

@@ -197,8 +197,9 @@ impl Weighting {
 
     /// The factor of a row of term factors: 1 / length, or 1. A row of zeros has factor 0
     /// under the cosine, so that it stays a row of zeros.
-    pub(crate) fn row_factor(self, row: &[Entry], document_factor: impl Fn(u32) -> f32, pivot: f64) -> f64 {
-        self.row_factor_of(row, || square_sum(row, |_| (), &document_factor), &document_factor, pivot)
+    pub(crate) fn row_factor(self, row: &[Entry], document_factors: &[f32], pivot: f64) -> f64 {
+        let own = |column: u32| document_factors[column as usize];
+        self.row_factor_of(row, || square_sum(row, document_factors), own, pivot)
     }
 
     /// As [`row_factor`](Self::row_factor), of a row whose sum of squares `square` gives.
@@ -233,6 +234,18 @@ impl Weighting {
         let scale = self.row_factor_of(row, || square, |column| own(column)[0] as f32, pivot);
         Weighed { dot: dot * scale, scale, square: square * scale * scale }
     }
+
+    /// As [`weighed`](Self::weighed), where both stand side by side for each column.
+    pub(crate) fn weighed_by_pairs(self, row: &[Entry], pairs: &[[f32; 2]], pivot: f64) -> Weighed {
+        let own = |column: u32| of_pair(pairs[column as usize]);
+        self.weighed(row, (|column| ask(pairs, column as usize), own), pivot)
+    }
+}
+
+/// The document factor and the weight of a column, as they stand side by side.
+#[inline]
+pub(crate) fn of_pair([factor, weight]: [f32; 2]) -> [f64; 2] {
+    [factor.into(), weight.into()]
 }
 
 /// A row under weights.
@@ -293,33 +306,21 @@ pub(crate) fn dot(row: &[Entry], factors: impl Fn(u32) -> [f64; 2]) -> f64 {
 
 /// As [`dot`], with the sum of the squares of each value times the first factor of its column: one look at the
 /// factors, which miss the caches and are asked for beforehand, gives both.
-pub(crate) fn dot_and_square(
-    row: &[Entry],
-    ask: impl Fn(u32),
-    factors: impl Fn(u32) -> [f64; 2],
-) -> (f64, f64) {
-    fold_ahead(
-        row,
-        |_, entry| ask(entry.column),
-        (0.0, 0.0),
-        |(dot, square), entry| {
-            let [first, second] = factors(entry.column);
-            let value = f64::from(entry.value) * first;
-            (dot + value * second, square + value * value)
-        },
-    )
+fn dot_and_square(row: &[Entry], ask: impl Fn(u32), factors: impl Fn(u32) -> [f64; 2]) -> (f64, f64) {
+    let ask = |_: &(f64, f64), entry: &Entry| ask(entry.column);
+    fold_ahead(row, ask, (0.0, 0.0), |(dot, square), entry| {
+        let [first, second] = factors(entry.column);
+        let value = f64::from(entry.value) * first;
+        (dot + value * second, square + value * value)
+    })
 }
 
-fn square_sum(row: &[Entry], ask: impl Fn(u32), document_factor: impl Fn(u32) -> f32) -> f64 {
-    fold_ahead(
-        row,
-        |_, entry| ask(entry.column),
-        0.0,
-        |sum, entry| {
-            let weight = f64::from(entry.value) * f64::from(document_factor(entry.column));
-            sum + weight * weight
-        },
-    )
+fn square_sum(row: &[Entry], document_factors: &[f32]) -> f64 {
+    let ask = |_: &f64, entry: &Entry| ask(document_factors, entry.column as usize);
+    fold_ahead(row, ask, 0.0, |sum, entry| {
+        let weight = f64::from(entry.value) * f64::from(document_factors[entry.column as usize]);
+        sum + weight * weight
+    })
 }
 
 /// What stands beside the terms of a review: sparse rows that no normalisation touches, numbered on behind the terms.
@@ -372,7 +373,7 @@ impl<'a> Weighted<'a> {
         let factors_of = |row: usize| {
             let entries = rows.row(row);
             let own = |column: u32| document_factors[column as usize];
-            let square = square_sum(entries, |column| ask(&document_factors, column as usize), own);
+            let square = square_sum(entries, &document_factors);
             let factor = weighting.row_factor_of(entries, || square, own, pivot);
             (factor, factor.powi(2) * square)
         };
