@@ -416,7 +416,7 @@ impl<'a> Source<'a> {
         let mut counts: PerClass<Vec<u32>> = PerClass::of(|class| vec![0; known(class)]);
         let mut own: Vec<&mut [u32]> =
             counts.iter_mut().map(Vec::as_mut_slice).filter(|own| !own.is_empty()).collect();
-        // What is left is held in a place of its own meanwhile: a register.
+        // A source of their own, which stays in registers: there are two million of them.
         let mut source = Self { bytes: self.bytes };
         let read = || {
             for term in 0..count {

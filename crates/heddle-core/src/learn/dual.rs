@@ -223,7 +223,8 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
 
     /// By lane: the score of a row without an intercept.
     fn dots(&self, row: usize) -> [f64; K] {
-        let mut sums = fold_ahead(self.rows.row(row), self.ask(), [0.0; K], |mut sums, entry| {
+        let ask = |_: &_, entry: &_| self.ask(entry);
+        let mut sums = fold_ahead(self.rows.row(row), ask, [0.0; K], |mut sums, entry| {
             let gains = &self.columns[entry.column as usize].gains;
             let value = f64::from(entry.value);
             for lane in 0..K {
@@ -238,8 +239,8 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
     }
 
     /// Asks for the column of an entry.
-    fn ask<S>(&self) -> impl Fn(&S, &Entry) {
-        |_, entry| ask(&self.columns, entry.column as usize)
+    fn ask(&self, entry: &Entry) {
+        ask(&self.columns, entry.column as usize);
     }
 
     /// Adds a row, times the step of each lane, to the weights.
@@ -272,7 +273,7 @@ impl<'a, L: Loss, R: Real, const K: usize> Dual<'a, L, R, K> {
         let part = |sum: f64, entry: &Entry| {
             sum + f64::from(entry.value) * self.columns[entry.column as usize].gains[lane].into()
         };
-        let sum = fold_ahead(self.rows.row(row), self.ask(), 0.0, part);
+        let sum = fold_ahead(self.rows.row(row), |_, entry| self.ask(entry), 0.0, part);
         let Lane { problem, dense, .. } = &self.lanes[lane];
         sum * problem.features.row_factors[row] + dense.dot(problem, row) + dense.mean()
     }
@@ -391,7 +392,7 @@ impl<L: Loss, R: Real> Learner for Dual<'_, L, R, 1> {
             let step = sign * cost / *total * by / lambda;
             dense.add(problem, (row, border), step);
             let factor = problem.features.row_factors[row];
-            self.rows.row(row).iter().for_each(|entry| ask(&self.columns, entry.column as usize));
+            self.rows.row(row).iter().for_each(|entry| self.ask(entry));
             self.add(row, [step * factor]);
         }
         self.lanes[0].dense.begin_at(own);

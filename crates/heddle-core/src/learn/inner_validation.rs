@@ -107,8 +107,8 @@ impl Held {
 }
 
 impl<'a> InnerFolds<'a> {
-    /// Deals `rows`, of which `whole` is the selection, into so many inner folds. Folds that cannot be learnt from are left out: the others
-    /// speak for them.
+    /// Deals `rows`, of which `whole` is the selection, into so many inner folds. Folds that cannot be learnt from are
+    /// left out: the others speak for them.
     pub(crate) fn new(
         counted: &'a Counted,
         sample: &'a Sample,

@@ -27,7 +27,7 @@ use crate::terms::intern::Words;
 use crate::terms::letters::is_gram;
 use crate::terms::lookup::Lookup;
 use crate::terms::report::{Doubt, doubts};
-use crate::terms::select::{Contrast, DocumentFactors, poles};
+use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vectors::{VectorSource, WordPulls};
@@ -590,11 +590,7 @@ fn pulls(factors: &DocumentFactors<'_>, terms: &TermArrays, vocabulary: &Vocabul
         };
         [factor, terms.weights[at]]
     };
-    (0..terms.weights.len() as u32)
-        .into_par_iter()
-        .with_min_len(1 << 12)
-        .map(|at| one(TermId::new(at)))
-        .collect()
+    by_term(terms.weights.len(), one)
 }
 
 /// The words of the used terms in alphabetical order, and the parents and tokens of the terms by these.

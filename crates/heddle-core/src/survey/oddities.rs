@@ -141,7 +141,9 @@ pub fn looks(text: &str) -> Looks {
     let script = most.filter(|script| scripts[*script as usize] > 0);
     match script {
         None => oddities.push(Oddity::NoLetters),
-        Some(Script::Latin) if is_noise(text, scripts[0]) => oddities.push(Oddity::KeyboardNoise),
+        Some(Script::Latin) if is_noise(text, scripts[Script::Latin as usize]) => {
+            oddities.push(Oddity::KeyboardNoise)
+        }
         Some(_) => {}
     }
     Looks { script, oddities, sign }
@@ -155,9 +157,9 @@ fn ascii_kinds(text: &[u8]) -> (usize, usize) {
     (bytes_that(text, is_letter), bytes_that(text, is_control))
 }
 
+/// What is odd about a character that is neither ASCII nor a letter.
 fn odd_character(char: char) -> Option<Oddity> {
     match char {
-        '\t' | '\r' | '\n' => None,
         '\u{fffd}' => Some(Oddity::LostCharacters),
         '\u{80}'..='\u{9f}' => None, // a sign of a wrong decoding
         // The joiner of emoji is left out: families and flags need it.
@@ -170,7 +172,6 @@ fn odd_character(char: char) -> Option<Oddity> {
         | '\u{ad}'
         | '\u{feff}' => Some(Oddity::InvisibleCharacters),
         '\u{e000}'..='\u{f8ff}' => Some(Oddity::PrivateCharacters),
-        char if char.is_control() => Some(Oddity::ControlCharacters),
         _ => None,
     }
 }

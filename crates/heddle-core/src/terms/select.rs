@@ -135,10 +135,11 @@ impl Other {
 impl Selection {
     /// Counts the terms in `training` rows of the sample, applies the rules, and weighs what is kept.
     pub fn new(counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
-        Self::counted(counted, sample, training, counts_of(counted, sample, training))
+        Self::of_rows(counted, sample, training, counts_of(counted, sample, training))
     }
 
-    fn counted(counted: &Counted, sample: &Sample, training: &[u32], counts: PerClass<Vec<u32>>) -> Self {
+    /// As [`new`](Self::new), of rows whose terms are counted.
+    fn of_rows(counted: &Counted, sample: &Sample, training: &[u32], counts: PerClass<Vec<u32>>) -> Self {
         let groups = (counted.rules.at_least_groups > 1).then(|| groups_of(counted, sample, training));
         let mut selection = Self::decided(counted, sample.mix(training), counts, groups.as_deref());
         selection.pivot = counted.rules.weighting.pivot(&counted.rows, training, &selection.document_factors);
@@ -166,7 +167,7 @@ impl Selection {
 
     /// As [`new`](Self::new), with what the study lets count beside the terms, or in place of them.
     pub fn under(features: &Features, counted: &Counted, sample: &Sample, training: &[u32]) -> Self {
-        Self::new(counted, sample, training).beside_of(features, counted, training)
+        Self::new(counted, sample, training).with_beside(features, counted, training)
     }
 
     /// The selection of these rows but for some, `training` being the others: those that are held out are counted, and not
@@ -182,10 +183,10 @@ impl Selection {
             let own = counts[class].iter_mut().zip(&self.counts[class]);
             own.for_each(|(held, all)| *held = all - *held);
         }
-        Self::counted(counted, sample, training, counts).beside_of(features, counted, training)
+        Self::of_rows(counted, sample, training, counts).with_beside(features, counted, training)
     }
 
-    fn beside_of(mut self, features: &Features, counted: &Counted, training: &[u32]) -> Self {
+    fn with_beside(mut self, features: &Features, counted: &Counted, training: &[u32]) -> Self {
         self.other = Other::learn(features, counted, training);
         if !features.text {
             self.statuses.fill(TermStatus::Unread);
@@ -464,6 +465,7 @@ impl<'r> DocumentFactors<'r> {
         let ratio = |negative: u32| (0..FEW).map(move |positive| class_ratio([negative, positive], totals));
         let ratios = few.flat_map(ratio).collect();
         let mut own = Self { rules, reviews, totals, against, by_reviews, ratios, pairs: Vec::new() };
+        // Of fewer reviews, or where reviews are more than terms, it would cost more than it saves.
         if own.against.is_none() && (2 * FEW as usize) < own.by_reviews.len() {
             let counts =
                 |negative: u32, positive: u32| [negative, positive, 0].map(|own| own as usize).into();
@@ -518,7 +520,7 @@ impl<'r> DocumentFactors<'r> {
 }
 
 /// What `of` tells of each of so many terms, on all cores.
-fn by_term<T: Send>(terms: usize, of: impl Fn(TermId) -> T + Sync) -> Vec<T> {
+pub(crate) fn by_term<T: Send>(terms: usize, of: impl Fn(TermId) -> T + Sync) -> Vec<T> {
     let places = (0..terms as u32).into_par_iter().with_min_len(TERMS_AT_ONCE);
     places.map(|place| of(TermId::new(place))).collect()
 }
