@@ -30,6 +30,9 @@ struct Open {
 
 /// Negators that never undo another: "he never had no money" is no praise.
 const INSISTING: [&str; 3] = ["no", "nor", "neither"];
+/// How many words may stand between a negator and itself where it is said again for force, or in a list: "not warm not
+/// clean". Further apart each speaks for itself: "I can not say that it was not warm".
+const AGAIN: usize = 1;
 /// How many words a negator that ends its clause reaches back over: "das Essen schmeckte uns nicht".
 const BACK: usize = 4;
 /// How far behind its negator a verb of saying or thinking still carries a scope: "do not really think that".
@@ -181,11 +184,12 @@ impl Scopes<'_> {
 }
 
 /// Whether a negator undoes an open scope. It does not where something joins the two ("not warm and never
-/// clean"), where it is the same again ("never, never"), or where it is one that insists.
+/// clean"), where it is the same again at once ("never, never"), or where it is one that insists.
 fn undoes(tokens: &Tokens, open: Open, at: usize, opens: Effect) -> bool {
     let word = word_at(tokens, at);
     let insists = opens == Effect::Renews || INSISTING.iter().any(|own| word.eq_ignore_ascii_case(own));
-    !insists && !open.joined && !word_at(tokens, open.cue).eq_ignore_ascii_case(word)
+    let again = at - open.cue <= AGAIN + 1 && word_at(tokens, open.cue).eq_ignore_ascii_case(word);
+    !insists && !open.joined && !again
 }
 
 /// Negates what stands behind the negator of a fixed expression, up to its end. Such an

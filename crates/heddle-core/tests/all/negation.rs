@@ -230,6 +230,8 @@ fn a_second_negator_undoes_the_first_unless_something_joins_them() {
         ("not warm and never clean", "not ¬warm ¬and never ¬clean"),
         ("not warm or hardly warm", "not ¬warm ¬or hardly ¬warm"),
         ("never, never again", "never never ¬again"),
+        ("not warm not clean", "not ¬warm not ¬clean"),
+        ("I can't say that it was not warm", "i can not ¬say ¬that ¬it ¬was not warm"),
         ("they never had no water", "they never ¬had no ¬water"),
     ]);
 }
