@@ -1,6 +1,6 @@
 //! Calibration, cuts and folds by date, against their definitions.
 
-use crate::common::{self, World, fixed};
+use crate::common::{self, World, all, fixed};
 use heddle_core::labels::{Classes, Polarity, read_date};
 use heddle_core::learn::{Calibrate, Calibration, Method, Strength};
 use heddle_core::measure::{
@@ -183,10 +183,6 @@ fn dated(rows: usize) -> Sample {
         .map(|row| read_date(&day(row), heddle_core::labels::DateOrder::default()).map(|dated| dated.day))
         .collect();
     sample
-}
-
-fn all(sample: &Sample) -> Vec<u32> {
-    (0..sample.len() as u32).collect()
 }
 
 #[test]

@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use crate::common::all;
 use heddle_core::labels::Polarity;
 use heddle_core::resample::{
     Balance, Balancing, Fingerprint, Grouping, Groups, PriorKind, Random, Sample, copies, deal, folds,
@@ -12,10 +13,6 @@ use proptest::prelude::*;
 fn sample(labels: &[bool], groups: &[u64]) -> Sample {
     let label = |positive: &bool| if *positive { Polarity::Positive } else { Polarity::Negative };
     Sample::new(labels.iter().map(label).collect(), groups.to_vec())
-}
-
-fn all(sample: &Sample) -> Vec<u32> {
-    (0..sample.len() as u32).collect()
 }
 
 #[test]

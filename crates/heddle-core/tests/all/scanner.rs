@@ -1,5 +1,6 @@
 //! Reading texts: tokens, their forms and their places.
 
+use crate::common::any_of;
 use heddle_core::Choice;
 use heddle_core::text::{
     Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, Language, MAIL,
@@ -366,10 +367,6 @@ fn check_places(text: &str, recipe: &Recipe, negation: &Negation) {
     for change in changes {
         assert!(text.get(change.start as usize..change.end as usize).is_some_and(|span| !span.is_empty()));
     }
-}
-
-fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
-    proptest::sample::select(C::ALL)
 }
 
 /// Any recipe, and any way of negation.

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::common::{World, fixed, reviews};
+use crate::common::{World, any_of, fixed, reviews};
 use heddle_core::Choice;
 use heddle_core::labels::Polarity;
 use heddle_core::learn::Arrangement;
@@ -104,10 +104,6 @@ fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) ->
     (study.terms.at_least, study.terms.at_most) = (Some(at_least), Bound::Share(at_most));
     study.negation.style = style;
     study
-}
-
-fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
-    proptest::sample::select(C::ALL)
 }
 
 /// Any way of counting, without ranks.

@@ -9,7 +9,7 @@ use std::fs;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use crate::common::Folder;
+use crate::common::{Draw, Folder};
 
 /// A call, and which of its outputs stand together.
 struct Call {
@@ -82,14 +82,7 @@ enum Fate {
 /// Names and bytes.
 type Files = Vec<(String, Vec<u8>)>;
 
-struct Draw(u64);
-
 impl Draw {
-    fn below(&mut self, end: u64) -> u64 {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) % end
-    }
-
     fn fate(&mut self) -> Fate {
         match self.below(8) {
             0..=3 => Fate::Kill,

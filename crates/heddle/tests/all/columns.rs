@@ -1,14 +1,11 @@
 //! Columns beside the text, in a model and on their own.
 
-use crate::common::{Folder, column, holds};
+use crate::common::{Draw, Folder, column, holds};
 
 /// Reviews whose desk tells something of their class, and whose fee little; `leak` nearly is the class.
 fn rows(count: usize) -> String {
-    let mut state = 7u64;
-    let mut draw = |of: u64| {
-        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (state >> 33) % of
-    };
+    let mut draws = Draw(7);
+    let mut draw = |of: u64| draws.below(of);
     let words = ["cabin", "lamp", "steward", "soup", "deck", "bosun", "rope", "berth", "tea", "night"];
     let mut text = String::from("id,review,stars,desk,fee,when,leak\n");
     for at in 0..count {

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::io::{Read, Write};
 use std::process::Stdio;
 
-use crate::common::{self, Folder, column};
+use crate::common::{self, Folder, column, number};
 use serde_json::{Value, json};
 
 /// A snapshot of an answer.
@@ -12,10 +12,6 @@ macro_rules! shows {
     ($name:literal, $folder:expr, $($argument:expr),+) => {
         insta::assert_snapshot!($name, $folder.done(&[$($argument),+]))
     };
-}
-
-fn number(value: &Value) -> f64 {
-    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
 }
 
 /// A folder with a model of many reviews.

@@ -1,17 +1,14 @@
 //! Reviews in several languages, from the survey to the score.
 
-use crate::common::{Folder, column, holds};
+use crate::common::{Draw, Folder, column, holds};
 
 /// A language as made-up reviews speak it: its sign, things, praise, blame, and to be or not to be.
 type Speech = (&'static str, [&'static str; 4], [&'static str; 3], [&'static str; 3], [&'static str; 2]);
 
 /// Reviews in English, German and French, as many of each, of the shape `id,review,stars,land`.
 fn rows(count: usize) -> String {
-    let mut state = 11u64;
-    let mut draw = |of: usize| {
-        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (state >> 33) as usize % of
-    };
+    let mut draws = Draw(11);
+    let mut draw = |of: usize| draws.below(of as u64) as usize;
     const WORDS: [Speech; 3] = [
         (
             "en",

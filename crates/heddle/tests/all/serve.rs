@@ -8,7 +8,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread;
 
 use crate::common::http::{Server, read_answer, request};
-use crate::common::{Folder, column, holds};
+use crate::common::{Folder, column, holds, number};
 use serde_json::{Value, json};
 
 /// A folder with a model of its reviews.
@@ -25,10 +25,6 @@ fn folder() -> Folder {
         "model.strength=0.001",
     ]);
     folder
-}
-
-fn number(value: &Value) -> f64 {
-    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
 }
 
 const JSON: &str = "Content-Type: application/json";

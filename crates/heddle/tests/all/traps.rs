@@ -2,12 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use crate::common::{Folder, column};
+use crate::common::{Draw, Folder, column, number};
 use serde_json::Value;
-
-fn number(value: &Value) -> f64 {
-    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
-}
 
 /// Reviews of 20 words and more, no two alike.
 fn long_reviews(rows: usize) -> Vec<String> {
@@ -16,11 +12,8 @@ fn long_reviews(rows: usize) -> Vec<String> {
         "flask", "morning", "window", "engine", "stairs", "corner", "luggage", "coffee", "lane", "buffet",
         "shower", "key", "bell",
     ];
-    let mut state = 11u64;
-    let mut draw = || {
-        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (state >> 33) as usize % WORDS.len()
-    };
+    let mut draws = Draw(11);
+    let mut draw = || draws.below(WORDS.len() as u64) as usize;
     (0..rows).map(|_| (0..22).map(|_| WORDS[draw()]).collect::<Vec<_>>().join(" ")).collect()
 }
 

@@ -1,11 +1,7 @@
 //! Mistakes of judging and deciding, numbered as in the list of what goes wrong in this work.
 
-use crate::common::{self, Folder, column, holds};
+use crate::common::{self, Folder, column, holds, number};
 use serde_json::Value;
-
-fn number(value: &Value) -> f64 {
-    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
-}
 
 /// A strength that is set, and few folds: quick, and the same for every command.
 const QUICK: [&str; 4] = ["--set", "model.strength=0.003", "--set", "validation.folds=5"];

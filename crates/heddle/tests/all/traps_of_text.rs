@@ -3,12 +3,8 @@
 
 use std::collections::BTreeSet;
 
-use crate::common::{Folder, column};
+use crate::common::{Folder, column, number};
 use serde_json::Value;
-
-fn number(value: &Value) -> f64 {
-    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
-}
 
 /// The terms that a model keeps, by name, each with its training reviews.
 fn terms_of(folder: &Folder, model: &str) -> Vec<(String, String)> {

@@ -2,12 +2,7 @@
 
 use std::fs;
 
-use crate::common::{Folder, column};
-use serde_json::Value;
-
-fn number(value: &Value) -> f64 {
-    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
-}
+use crate::common::{Folder, column, number};
 
 #[test]
 fn the_demo_does_the_whole_work() {

@@ -1,11 +1,13 @@
 //! Small worlds of reviews for the tests.
 
+use heddle_core::Choice;
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Method, Strength};
 use heddle_core::model::{Fit, Model, fit};
 use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted, Emphasis, TermId, TokenId};
+use proptest::strategy::Strategy;
 
 /// Words that say something, words that say nothing, and what lies between.
 const GOOD: &[&str] = &["warm", "kind", "clean", "quick", "not cold", "never late", "not a bad cabin"];
@@ -89,4 +91,14 @@ pub fn fixed(lambda: f64) -> Study {
     study.terms.at_least = Some(2);
     (study.model.learner, study.terms.emphasis) = (Method::Logistic, Emphasis::None);
     study
+}
+
+/// The rows of a sample.
+pub fn all(sample: &Sample) -> Vec<u32> {
+    (0..sample.len() as u32).collect()
+}
+
+/// Any value of a choice.
+pub fn any_of<C: Choice + std::fmt::Debug>() -> impl Strategy<Value = C> {
+    proptest::sample::select(C::ALL)
 }

@@ -36,6 +36,16 @@ r7,fay,\"Cold tea, rude crew!\",2
 r8,gus,a warm CLEAN cabin,5
 ";
 
+/// Draws that are the same in each run.
+pub struct Draw(pub u64);
+
+impl Draw {
+    pub fn below(&mut self, end: u64) -> u64 {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 33) % end
+    }
+}
+
 impl Folder {
     pub fn new() -> Self {
         Self { folder: Some(tempfile::tempdir().expect("a temporary folder")) }
@@ -75,11 +85,8 @@ impl Folder {
         const BAD: [&str; 5] =
             ["the crew were rude", "a cold cabin", "late again", "not a good bed", "cold tea"];
         let mut text = String::from("id,review,stars\n");
-        let mut state = 7u64 + from;
-        let mut draw = |end: u64| {
-            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-            (state >> 33) % end
-        };
+        let mut draws = Draw(7 + from);
+        let mut draw = |end: u64| draws.below(end);
         for row in 0..rows {
             let stars = [1, 2, 4, 5, 5][draw(5) as usize];
             let clauses: Vec<String> = (0..1 + draw(4))
@@ -188,6 +195,10 @@ pub fn in_every_format(rows: &str, case: impl Fn(&Folder, &str)) {
         folder.done(&["sample", "rows.csv", "--share", "100%", "--out", &name]);
         case(&folder, &name);
     }
+}
+
+pub fn number(value: &Value) -> f64 {
+    value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
 }
 
 /// A column of records.
