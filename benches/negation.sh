@@ -23,7 +23,7 @@ echo '|---|---|---|---|---|'
 figure() { echo ".figures.$1.value, .figures.$1.low, .figures.$1.high"; }
 compare() {
   local sets=()
-  for set in "$@"; do sets+=(--set "negation.$set"); done
+  for set in "$@"; do case $set in *.*=*) sets+=(--set "$set");; *) sets+=(--set "negation.$set");; esac; done
   validate "${sets[@]}" --out other.jsonl |
     jq -r "[$(figure accuracy), $(figure roc_area), $(figure log_loss)] | @tsv" > figures.txt
   losses other.jsonl | paste - usual.txt |
@@ -41,6 +41,10 @@ compare phrases=keep
 compare style=mark phrases=keep
 compare cues=drop
 compare prefixes=read
+compare concessions=keep
+compare wishes=keep
+compare terms.marked_scale=1
+compare concessions=keep wishes=keep terms.marked_scale=1
 compare scope=off
 compare scope=sentence
 compare scope=window

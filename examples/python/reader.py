@@ -13,6 +13,7 @@ READ = {  # settings of the models that this reader knows
     "terms.letters": ["none"], "terms.hashed": [0], "features.columns": [[]], "features.vectors": [""],
     "text.punctuation": ["keep", "drop"], "terms.weighting": [a + b + c for a in "nlb" for b in "nts" for c in "nc"],
 }
+SHARES = {"½": 0.5, "∅": 0}  # what stands before a token that counts less
 
 
 def f32(number):
@@ -74,20 +75,23 @@ class Model:
         longest, style, counts = int(str(self.set["terms.words"]).split("-")[-1]), self.set["negation.style"], Counter()
         for sentence in sentences:
             tokens = [token.replace("\xa0", " ") for token in sentence.split(" ")]  # a blank inside one does not break
+            shares = [SHARES.get(token[0], 1) if len(token) > 1 else 1 for token in tokens]
+            tokens = [token if share == 1 else token[1:] for token, share in zip(tokens, shares)]
             ids = [2 * self.words.get(token.lstrip("¬"), -1) + token.startswith("¬") for token in tokens]
             for first, token in enumerate(ids):
                 for end in range(first + 1, min(first + longest, len(ids)) + 1):
                     term = self.terms.get(tuple(ids[first:end]))
                     if term is None:
                         break
-                    counts[term] += 1
+                    counts[term] += min(shares[first], shares[end - 1])
                 if token & 1 and style != "mark":  # a negated word also counts for, or against, the plain one
-                    counts[self.terms.get((token - 1,))] += -1 if style == "flip" else 1
+                    counts[self.terms.get((token - 1,))] += shares[first] * (-1 if style == "flip" else 1)
         return [(term, count) for term, count in counts.items() if term is not None and self.pulls[term]]
 
     def score(self, sentences):
         weigh = {"n": float, "b": lambda tf: 1.0, "l": lambda tf: 1 + math.log(tf)}[self.set["terms.weighting"][0]]
-        row = [(f32(math.copysign(weigh(abs(tf)), tf)) if tf else 0, *self.pulls[term]) for term, tf in self.row(sentences)]
+        factor = lambda tf: f32(math.copysign(min(abs(tf), 1) * weigh(max(abs(tf), 1)), tf))
+        row = [(factor(tf), *self.pulls[term]) for term, tf in self.row(sentences)]
         squares = [(value * factor) ** 2 for value, factor, _ in row if self.set["terms.weighting"][2] == "c"]
         odds = self.intercept + sum(value * factor * weight for value, factor, weight in row) / (math.sqrt(sum(squares)) or 1)
         cuts, (low, high) = self.card["cuts"], self.card["cuts"]["unsure"] or (math.inf, math.inf)

@@ -30,7 +30,7 @@ use heddle_core::resample::LearntTexts;
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::vectors::WordPulls;
 use heddle_core::terms::{Emphasis, Lookup, Stored, TermId, TokenId, Words};
-use heddle_core::text::{Ratings, SetPhrases};
+use heddle_core::text::{Concessions, Edition, Emoticons, Ratings, SetPhrases, Wishes};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -234,8 +234,19 @@ fn model_of(mut source: Source<'_>, format: u32) -> Result<Model, String> {
     if study.terms.letters.is_some() && !knows("terms.letters_scale") {
         study.terms.letters_scale = 1.0;
     }
+    if !knows("terms.marked_scale") {
+        study.terms.marked_scale = 1.0;
+    }
+    if !knows("text.emoticons") {
+        study.text.emoticons = Emoticons::Keep;
+    }
     if !knows("negation.phrases") {
         study.negation.phrases = SetPhrases::Keep;
+    }
+    if !knows("negation.edition") {
+        study.negation.edition = Edition::First;
+        study.negation.concessions = Concessions::Keep;
+        study.negation.wishes = Wishes::Keep;
     }
     if !knows("text.ratings") {
         study.text.ratings = Ratings::Keep;

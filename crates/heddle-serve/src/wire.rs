@@ -9,6 +9,7 @@ use heddle_core::Choice;
 use heddle_core::explain::{Clause, ColumnPart, Explanation, TermPart, TokenPart};
 use heddle_core::labels::{ClassNames, Classes, PerClass, Polarity, UNSURE};
 use heddle_core::measure::{Figure, Verdict};
+use heddle_core::text::Counts;
 use heddle_work::{ExplainedText, Inspected, Judged, OpenModel, VERSION};
 use schemars::JsonSchema;
 use serde::de::Error;
@@ -219,6 +220,9 @@ pub struct Piece {
     /// Whether it is negated.
     #[serde(skip_serializing_if = "is_false")]
     pub negated: bool,
+    /// Whether it counts half or not at all, because it is conceded or said of others.
+    #[serde(skip_serializing_if = "is_false")]
+    pub counts_less: bool,
 }
 
 fn is_false(flag: &bool) -> bool {
@@ -437,6 +441,7 @@ impl Naming<'_> {
                 adds: None,
                 negates: false,
                 negated: false,
+                counts_less: false,
             })
         };
         let mut at = clause.start;
@@ -456,6 +461,7 @@ impl Naming<'_> {
             adds: Some(self.adds(token.contribution, token.by_class)),
             negates: token.cue,
             negated: token.negated,
+            counts_less: token.counts != Counts::All,
         }
     }
 

@@ -3,7 +3,7 @@
 use heddle_core::explain::{TermKind, TermPart, explain_document};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
-use heddle_core::text::{Break, Kind, Language, ScanBuffer, Step, Token, Tokens};
+use heddle_core::text::{Break, Counts, Kind, Language, ScanBuffer, Step, Token, Tokens};
 use heddle_files::{Column, read_model};
 use serde::Serialize;
 
@@ -69,6 +69,8 @@ pub struct ReadToken {
     pub negated: bool,
     /// Whether it negates others.
     pub cue: bool,
+    /// How much of it counts.
+    pub counts: Counts,
     /// Whether a sentence ends before it.
     pub ends_sentence_before: bool,
 }
@@ -143,8 +145,8 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     Ok(ReadTexts { texts: texts.into_iter().map(read).collect(), cleaning, written })
 }
 
-/// Writes each text as it is written, as it is cleaned, and as tokens: a negated one has "¬" before it, and each
-/// sentence is a line of its own.
+/// Writes each text as it is written, as it is cleaned, and as tokens: a negated one has "¬" before it, before that
+/// stands "½" where it counts half and "∅" where it does not count, and each sentence is a line of its own.
 fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Study) -> Result<usize> {
     let Some(file) = &wanted.file else {
         fail!(Options, "--out is for the rows of a file: name one");
@@ -178,6 +180,11 @@ fn sentences(tokens: &Tokens) -> String {
         if !all.is_empty() {
             all.push(if token.before == Break::Sentence { '\n' } else { ' ' });
         }
+        all.push_str(match token.counts {
+            Counts::All => "",
+            Counts::Half => "½",
+            Counts::Nothing => "∅",
+        });
         all.push_str(&tokens.spelled(token).replace(' ', "\u{a0}"));
     }
     all
@@ -204,6 +211,7 @@ fn shown(tokens: &Tokens, token: &Token) -> ReadToken {
         kind: token.kind,
         negated: token.negated,
         cue: token.cue,
+        counts: token.counts,
         ends_sentence_before: token.before == Break::Sentence,
     }
 }

@@ -2,7 +2,7 @@
 //!
 //! The log-odds of a linear model are a sum, so its explanation is that sum and nothing
 //! sampled: intercept + the contributions of the terms and of columns beside the text. A term's contribution is shared out
-//! evenly over its places in the review and over the words of each place; the shares of
+//! over its places in the review, by how much each counts, and evenly over the words of each place; the shares of
 //! the words, added up by clause, give the reading line. Every level has the same total.
 
 use rustc_hash::FxHashSet;
@@ -16,10 +16,11 @@ use crate::matrix::Entry;
 use crate::measure::verdict::{Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::model::scorer::{Score, Scorer, VectorWord};
+use crate::terms::encode::share_of;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::text::document::Document;
-use crate::text::tokens::{Break, Token};
+use crate::text::tokens::{Break, Counts, Token};
 use crate::text::{BLAME, PRAISE};
 
 /// The account of one score.
@@ -207,6 +208,8 @@ pub struct TokenPart {
     pub negated: bool,
     /// Whether it belongs to an expression that negates.
     pub cue: bool,
+    /// How much of it counts.
+    pub counts: Counts,
     /// What it adds to the log-odds.
     pub contribution: f64,
     /// What it adds to the sum of each class, where each has weights of its own.
@@ -406,14 +409,23 @@ fn spell(scorer: &Scorer<'_>, term: TermId, (_, first, length): (TermId, usize, 
 
 fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<TokenPart> {
     let tokens = scorer.tokens();
-    let mut shares = vec![0.0; tokens.items().len()];
-    let mut neutral = vec![0.0; tokens.items().len()];
+    let items = tokens.items();
+    let mut shares = vec![0.0; items.len()];
+    let mut neutral = vec![0.0; items.len()];
     for entry in scorer.row() {
         let own = places.of(TermId::new(entry.column));
+        let share = |&(_, first, length): &(TermId, usize, usize)| {
+            f64::from(share_of(items[first].counts, items[first + length - 1].counts))
+        };
+        // Places that do not count have no part; where none does, there is nothing to share out.
+        let all: f64 = own.iter().map(share).sum();
+        if all == 0.0 {
+            continue;
+        }
         let wholes = [scorer.contribution(entry), scorer.neutral_contribution(entry).unwrap_or(0.0)];
-        for &(_, first, length) in own {
+        for place @ &(_, first, length) in own {
             for (totals, whole) in [&mut shares, &mut neutral].into_iter().zip(wholes) {
-                let share = whole / (own.len() * length) as f64;
+                let share = whole * share(place) / (all * length as f64);
                 totals[first..first + length].iter_mut().for_each(|total| *total += share);
             }
         }
@@ -432,10 +444,11 @@ fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<Toke
         column: fields.of_token(document, tokens, token).map(String::from),
         negated: token.negated,
         cue: token.cue,
+        counts: token.counts,
         contribution,
         by_class: free.then(|| class_scores(contribution, neutral)),
     };
-    tokens.items().iter().zip(shares).zip(neutral).map(part).collect()
+    items.iter().zip(shares).zip(neutral).map(part).collect()
 }
 
 fn unknown(scorer: &Scorer<'_>) -> Vec<String> {

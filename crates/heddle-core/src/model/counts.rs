@@ -58,7 +58,7 @@ pub fn fit_counts(tallied: &Tallied, study: &Study) -> Result<Fit, FitError> {
     let (classes, learning) = (Classes::of(mix), &study.model);
     let value = |class: Polarity, column: usize| match learning.events {
         Events::Presence => f64::from(selection.count(class, crate::terms::TermId::new(column as u32))),
-        Events::Multinomial | Events::Complement => tallied.times[column][class] as f64,
+        Events::Multinomial | Events::Complement => tallied.times[column][class],
     };
     let costs = study.balance.costs(mix);
     let factors = &selection.document_factors;

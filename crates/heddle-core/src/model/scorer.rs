@@ -9,7 +9,7 @@ use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::{Place, Verdict, class_scores};
 use crate::model::artefact::Model;
-use crate::terms::encode::{Next, Scanned};
+use crate::terms::encode::{Encoded, Next, Scanned};
 use crate::terms::intern::Recent;
 use crate::terms::letters::Letters;
 use crate::terms::term_id::TermId;
@@ -19,7 +19,7 @@ use crate::terms::vocabulary::{Begins, Listed, RowMaker, walk};
 use crate::terms::weigh::{Shape, dot, of_pair};
 use crate::text::cleaner::ScanBuffer;
 use crate::text::document::Document;
-use crate::text::tokens::{Kind, Token, Tokens};
+use crate::text::tokens::{Counts, Kind, Token, Tokens};
 
 /// The score of one review.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -82,6 +82,7 @@ pub struct Scorer<'m> {
     maker: RowMaker<'m>,
     scan: ScanBuffer,
     ids: Vec<TokenId>,
+    counts: Vec<Counts>,
     letters: Letters,
     begins: Begins,
     row: Vec<Entry>,
@@ -103,6 +104,7 @@ impl Model {
             maker: RowMaker::new(&self.study().terms, self.study().negation.style),
             scan: ScanBuffer::default(),
             ids: Vec::new(),
+            counts: Vec::new(),
             letters: Letters::new(self.study().terms.letters),
             begins: Begins::default(),
             row: Vec::new(),
@@ -128,7 +130,7 @@ impl<'m> Scorer<'m> {
         let rules = &self.model.study().terms;
         let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
         self.fill_bag();
-        let Self { model, maker, scan, ids, letters, begins, row, columns, bag, scale, .. } = self;
+        let Self { model, maker, scan, ids, counts, letters, begins, row, columns, bag, scale, .. } = self;
         row.clear();
         columns.clear();
         let beside = model.card().columns.as_ref();
@@ -139,7 +141,8 @@ impl<'m> Scorer<'m> {
         }
         begins.find(&model.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
-        maker.put(&paths, ids, shape, row);
+        let counts = if model.cleaner.weighs() { &counts[..] } else { &[] };
+        maker.put(&paths, Encoded { ids, counts }, shape, row);
         if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
         }
@@ -171,25 +174,31 @@ impl<'m> Scorer<'m> {
     /// Scans a document and gives its tokens ids; those of letters stand by the place of their
     /// token's id.
     fn encode(&mut self, document: &Document) {
-        let Self { model, scan, ids, letters, buffer, recent, .. } = self;
+        let Self { model, scan, ids, counts, letters, buffer, recent, .. } = self;
         let tokens = model.cleaner.scan(document.text(), scan);
         ids.clear();
+        counts.clear();
         letters.clear();
         let hashed = model.is_hashed();
         let mut place = |word: &str| match hashed {
             true => Some(hashed_place(word)),
             false => recent.place(word, |word| model.words.place(word)),
         };
-        Scanned { document, tokens, fields: &model.fields }.encode(buffer, ids, |next| match next {
-            Next::SentenceEnd => {
-                letters.push("", &model.fields, |_| None);
-                TokenId::SENTENCE_END
-            }
-            Next::Token(word, token) => {
-                letters.push(word, &model.fields, |gram| model.words.place(gram));
-                place(word).map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
-            }
-        });
+        Scanned { document, tokens, fields: &model.fields }.encode(
+            buffer,
+            (ids, counts),
+            |next| match next {
+                Next::SentenceEnd => {
+                    letters.push("", &model.fields, |_| None);
+                    TokenId::SENTENCE_END
+                }
+                Next::Token(word, token) => {
+                    letters.push(word, &model.fields, |gram| model.words.place(gram));
+                    place(word)
+                        .map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
+                }
+            },
+        );
     }
 
     /// Counts the words with vectors of the scanned tokens.

@@ -126,6 +126,21 @@ pub(super) fn negation_keys() -> Vec<Key> {
             "set phrases such as \"hard to fault\": kept, or read as ‹praise› or ‹blame›",
             at!(negation.phrases),
         ),
+        Key::choice(
+            "negation.concessions",
+            "what is conceded (\"clean, but cold\") and what is said of others: kept, or counted half and not at all",
+            at!(negation.concessions),
+        ),
+        Key::choice(
+            "negation.wishes",
+            "wishes and what might have been (\"could have been good\"): kept, or read as negated",
+            at!(negation.wishes),
+        ),
+        Key::choice(
+            "negation.edition",
+            "the rules of scopes: those of today, or those of models of before",
+            at!(negation.edition),
+        ),
         Key::lines(
             "negation.also",
             "expressions beside those that are known",

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::encode::{Next, Scanned};
+use super::encode::{Encoded, Next, Scanned};
 use super::fields::FieldNames;
 use super::intern::{Recent, Words};
 use super::letters::{Letters, is_gram};
@@ -20,7 +20,7 @@ use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
 use crate::text::negation::Style;
 use crate::text::recipe::Case;
-use crate::text::tokens::{Break, Kind, Token};
+use crate::text::tokens::{Break, Counts, Kind, Token};
 
 /// The texts of a set of reviews.
 pub trait Texts: Sync {
@@ -116,6 +116,8 @@ pub struct Corpus {
     /// are hashed.
     pub words: Words,
     pub(crate) ids: Vec<TokenId>,
+    /// By id, how much of it counts; none where all count in full.
+    pub(crate) counts: Vec<Counts>,
     pub(crate) starts: Vec<usize>,
     pub(crate) letters: Letters,
     pub(crate) rules: CorpusRules,
@@ -132,6 +134,7 @@ struct Chunk {
     words: Words,
     writing: Vec<Writing>,
     ids: Vec<TokenId>,
+    counts: Vec<Counts>,
     lengths: Vec<u32>,
     /// Review by review, the cells of the columns that count.
     cells: Vec<Cell>,
@@ -152,6 +155,7 @@ impl Corpus {
         let corpus = Self {
             words: Words::default(),
             ids: Vec::new(),
+            counts: Vec::new(),
             starts: vec![0],
             letters: Letters::new(rules.letters),
             beside: Arc::default(),
@@ -174,6 +178,7 @@ impl Corpus {
         Self {
             words,
             ids: Vec::new(),
+            counts: Vec::new(),
             starts: vec![0],
             letters: Letters::new(rules.letters),
             beside: Arc::default(),
@@ -214,12 +219,17 @@ impl Corpus {
         }
         let cells: Vec<Cell> = chunks.iter_mut().flat_map(|chunk| std::mem::take(&mut chunk.cells)).collect();
         self.beside = Arc::new(Beside::new(&self.rules.columns, &cells));
+        let weighs = self.rules.cleaner.weighs();
         self.ids.reserve_exact(chunks.iter().map(|chunk| chunk.ids.len()).sum());
+        self.counts.reserve_exact(if weighs { self.ids.capacity() } else { 0 });
         for chunk in chunks {
             for length in chunk.lengths {
                 self.starts.push(self.starts[self.starts.len() - 1] + length as usize);
             }
             self.ids.extend(chunk.ids);
+            if weighs {
+                self.counts.extend(chunk.counts);
+            }
         }
         self
     }
@@ -227,6 +237,12 @@ impl Corpus {
     /// The token ids of a review, with [`TokenId::SENTENCE_END`] between sentences.
     pub fn review(&self, row: usize) -> &[TokenId] {
         &self.ids[self.starts[row]..self.starts[row + 1]]
+    }
+
+    /// The token ids of a review, with how much each counts.
+    pub(crate) fn encoded(&self, row: usize) -> Encoded<'_> {
+        let counts = self.counts.get(self.starts[row]..self.starts[row + 1]).unwrap_or_default();
+        Encoded { ids: self.review(row), counts }
     }
 
     /// The number of reviews. Those of any copies stand behind them, from this number on.
@@ -365,11 +381,11 @@ impl Corpus {
         (0..self.len()).filter(|&row| self.review(row).is_empty()).count()
     }
 
-    /// The same reviews with no token negated.
+    /// The same reviews with no token negated, and all counted in full.
     pub(crate) fn without_marks(&self) -> Self {
         let plainly = |&id: &TokenId| if id.is_sentence_end() { id } else { id.plain() };
         let rules = CorpusRules { style: Style::Mark, ..self.rules.clone() };
-        Self { ids: self.ids.iter().map(plainly).collect(), rules, ..self.clone() }
+        Self { ids: self.ids.iter().map(plainly).collect(), counts: Vec::new(), rules, ..self.clone() }
     }
 
     /// A token as people read it: a negated one has "¬" before it.
@@ -398,6 +414,7 @@ impl Chunk {
             words: Words::default(),
             writing: Vec::new(),
             ids: Vec::new(),
+            counts: Vec::new(),
             lengths: Vec::with_capacity(rows.len()),
             cells: Vec::with_capacity(rows.len() * rules.columns.len()),
         };
@@ -410,9 +427,9 @@ impl Chunk {
             let tokens = rules.cleaner.scan(document.text(), &mut scan);
             let scanned = Scanned { document: &document, tokens, fields: &rules.fields };
             let before = chunk.ids.len();
-            let Self { words, writing, ids, .. } = &mut chunk;
+            let Self { words, writing, ids, counts, .. } = &mut chunk;
             let raw = document.text().as_bytes();
-            scanned.encode(&mut buffer, ids, |next| match next {
+            scanned.encode(&mut buffer, (ids, counts), |next| match next {
                 Next::SentenceEnd => TokenId::SENTENCE_END,
                 Next::Token(word, token) if rules.hashed => TokenId::new(hashed_place(word), token.negated),
                 Next::Token(word, token) => {

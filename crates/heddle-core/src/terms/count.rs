@@ -249,15 +249,15 @@ fn matrix<P: Paths>(
         let rows = chunk * CHUNK..corpus.rows().min((chunk + 1) * CHUNK);
         let (mut ends, mut sorted) = (Vec::with_capacity(rows.len()), Vec::<TokenId>::new());
         for row in rows {
-            let ids = corpus.review(row);
+            let review = corpus.encoded(row);
             let shape = if rules.weighting.needs_shape() {
                 sorted.clear();
-                sorted.extend(ids.iter().copied().filter(|id| !id.is_sentence_end()));
+                sorted.extend(review.ids.iter().copied().filter(|id| !id.is_sentence_end()));
                 Shape::of(&mut sorted)
             } else {
                 Shape::EMPTY
             };
-            maker.put(&paths(row), ids, shape, entries);
+            maker.put(&paths(row), review, shape, entries);
             ends.push(entries.len() as u32);
         }
         Chunk { ends, entries: entries.as_slice().to_vec() }

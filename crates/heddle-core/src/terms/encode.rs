@@ -3,7 +3,7 @@
 use super::fields::FieldNames;
 use super::token_id::TokenId;
 use crate::text::document::Document;
-use crate::text::tokens::{Break, Kind, Token, Tokens};
+use crate::text::tokens::{Break, Counts, Kind, Token, Tokens};
 
 /// A document that was scanned.
 #[derive(Clone, Copy)]
@@ -11,6 +11,31 @@ pub(crate) struct Scanned<'a> {
     pub(crate) document: &'a Document,
     pub(crate) tokens: &'a Tokens,
     pub(crate) fields: &'a FieldNames,
+}
+
+/// The tokens of a review as ids, and how much each counts.
+#[derive(Clone, Copy)]
+pub(crate) struct Encoded<'a> {
+    pub(crate) ids: &'a [TokenId],
+    /// As many as there are ids; none where all count in full.
+    pub(crate) counts: &'a [Counts],
+}
+
+impl Encoded<'_> {
+    /// What an n-gram of so many tokens is counted as: as the lesser of its ends, for what counts less stands together.
+    #[inline]
+    pub(crate) fn share(&self, first: usize, length: usize) -> f32 {
+        if self.counts.is_empty() {
+            return 1.0;
+        }
+        share_of(self.counts[first], self.counts[first + length.max(1) - 1])
+    }
+}
+
+/// What an n-gram is counted as whose first and last token count so much.
+#[inline]
+pub(crate) fn share_of(first: Counts, last: Counts) -> f32 {
+    first.min(last).share()
 }
 
 /// What comes next in a document.
@@ -32,12 +57,13 @@ impl Scanned<'_> {
         with(buffer)
     }
 
-    /// Appends the ids of the tokens to `ids`, with [`TokenId::SENTENCE_END`] between sentences.
+    /// Appends the ids of the tokens to `ids`, with [`TokenId::SENTENCE_END`] between sentences, and how much they
+    /// count to `counts`.
     /// `id_of` gives the id of each token, and is told of the ends of sentences; `buffer` is room.
     pub(crate) fn encode(
         &self,
         buffer: &mut String,
-        ids: &mut Vec<TokenId>,
+        (ids, counts): (&mut Vec<TokenId>, &mut Vec<Counts>),
         mut id_of: impl FnMut(Next<'_>) -> TokenId,
     ) {
         let items = self.tokens.items();
@@ -46,7 +72,9 @@ impl Scanned<'_> {
             let across = at > 0 && self.tokens.runs_across() && items[at - 1].kind == Kind::Mark;
             if at > 0 && token.before == Break::Sentence && !across {
                 ids.push(id_of(Next::SentenceEnd));
+                counts.push(Counts::All);
             }
+            counts.push(token.counts);
             ids.push(self.word(token, buffer, |word| id_of(Next::Token(word, token))));
         }
     }

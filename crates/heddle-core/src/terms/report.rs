@@ -137,7 +137,7 @@ pub struct ReviewTerm {
     /// The term.
     pub term: String,
     /// Its count; below 0 where negated words count against their plain form.
-    pub count: i32,
+    pub count: f32,
     /// The first letter's factor.
     pub term_factor: f32,
     /// The second letter's factor, with the emphasis.
@@ -189,29 +189,31 @@ impl TermReport<'_> {
         self.selection.held(terms.filter(|term| self.selection.keeps(*term)))
     }
 
-    /// By term: how often it stands in the reviews of each class, given the class of each review.
+    /// By term: how often it stands in the reviews of each class, given the class of each review; what is conceded counts
+    /// half.
     ///
     /// # Panics
     /// If there are not as many labels as reviews.
-    pub fn occurrences(&self, labels: &[Polarity]) -> Vec<PerClass<i64>> {
+    pub fn occurrences(&self, labels: &[Polarity]) -> Vec<PerClass<f64>> {
         let Self { corpus, counted, .. } = self;
         assert_eq!(labels.len(), corpus.len(), "{} labels, {} reviews", labels.len(), corpus.len());
-        let mut times = vec![PerClass::<i64>::default(); self.selection.statuses.len()];
+        let mut times = vec![PerClass::<f64>::default(); self.selection.statuses.len()];
         if counted.vocabulary.is_hashed() {
             return times; // columns of hashed terms hold many
         }
         for (row, label) in labels.iter().enumerate() {
-            self.each(row, |term, part| times[term.place()][*label] += i64::from(part));
+            self.each(row, |term, part, share| times[term.place()][*label] += f64::from(part as f32 * share));
         }
         times
     }
 
-    /// Calls `found` for each term that stands in a review, as often as it does.
-    fn each(&self, row: usize, mut found: impl FnMut(TermId, i32)) {
+    /// Calls `found` for each term that stands in a review, as often as it does, with what it adds to the count of the
+    /// term and how much of that counts.
+    fn each(&self, row: usize, mut found: impl FnMut(TermId, i32, f32)) {
         let Self { corpus, counted, .. } = self;
-        Self::each_counted(corpus, counted, row, |term, part| {
+        Self::each_counted(corpus, counted, row, |term, part, share| {
             if counted.rules.takes(counted.vocabulary.words(term)) {
-                found(term, part);
+                found(term, part, share);
             }
         });
     }
@@ -221,15 +223,18 @@ impl TermReport<'_> {
         corpus: &Corpus,
         counted: &Counted,
         row: usize,
-        mut found: impl FnMut(TermId, i32),
+        mut found: impl FnMut(TermId, i32, f32),
     ) {
         let rules = &counted.rules;
-        let ids = corpus.review(row);
+        let review = corpus.encoded(row);
+        let ids = review.ids;
         let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
         let mut begins = Begins::default();
         begins.find(&counted.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
-        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, _, _, part| found(term, part));
+        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, first, length, part| {
+            found(term, part, review.share(first, length));
+        });
     }
 
     /// What is known of a term; `held` as of [`held`](Self::held).
@@ -357,17 +362,20 @@ impl TermReport<'_> {
         let Self { corpus, counted, selection } = self;
         let rules = &counted.rules;
         let ids = corpus.review(row);
-        let mut counts: Vec<(TermId, i32)> = Vec::new();
-        self.each(row, |term, part| match counts.iter_mut().find(|(own, _)| *own == term) {
-            Some((_, count)) => *count += part,
-            None => counts.push((term, part)),
+        let mut counts: Vec<(TermId, f32)> = Vec::new();
+        self.each(row, |term, part, share| {
+            let adds = part as f32 * share;
+            match counts.iter_mut().find(|(own, _)| *own == term) {
+                Some((_, count)) => *count += adds,
+                None => counts.push((term, adds)),
+            }
         });
         let mut tokens: Vec<TokenId> = ids.iter().copied().filter(|id| !id.is_sentence_end()).collect();
         let shape = Shape::of(&mut tokens);
         let entries = counted.rows.row(row);
         let factors = &selection.document_factors;
         let scale = rules.weighting.row_factor(entries, factors, selection.pivot);
-        let one = |(term, count): (TermId, i32)| {
+        let one = |(term, count): (TermId, f32)| {
             let term_factor = rules.weighting.term_factor(count, shape);
             let document_factor = f64::from(factors[term.place()]);
             ReviewTerm {

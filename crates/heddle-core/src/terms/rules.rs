@@ -127,7 +127,8 @@ pub struct TermRules {
     /// What the document factors of n-grams of letters are multiplied by: there are so many of them in a word
     /// that they would drown the words. Default: 0.4.
     pub letters_scale: f64,
-    /// What the document factors of terms with a negated word are multiplied by. Default: 1.
+    /// What the document factors of terms with a negated word are multiplied by: of most of them, what was learnt of the
+    /// plain word says more than they do themselves. Default: 0.6.
     pub marked_scale: f64,
     /// Term, document and normalisation factor. Default: ltc.
     pub weighting: Weighting,
@@ -176,7 +177,7 @@ impl Default for TermRules {
             words: recipe.words(),
             letters: recipe.letters(),
             letters_scale: 0.4,
-            marked_scale: 1.0,
+            marked_scale: 0.6,
             weighting: Weighting::default(),
             emphasis: Emphasis::ClassRatio,
             emphasis_least: 0.6,

@@ -18,16 +18,16 @@ use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
 
 /// The reviews of each class that hold a term, and how often it stands in them.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct TermTally {
     /// Reviews.
     pub reviews: PerClass<u64>,
-    /// Occurrences; those of negated words may count against their plain form.
-    pub times: PerClass<i64>,
+    /// Occurrences; those of negated words may count against their plain form, and what is conceded counts half.
+    pub times: PerClass<f64>,
 }
 
 /// The counts of all terms of some reviews, however rare.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct Tally {
     /// Reviews of each class, and their tokens.
     pub reviews: TermTally,
@@ -49,7 +49,7 @@ pub struct Tallied {
     /// Which of them are kept.
     pub selection: Selection,
     /// By term: how often it stands in the reviews of each class.
-    pub times: Vec<PerClass<i64>>,
+    pub times: Vec<PerClass<f64>>,
 }
 
 /// Why counts are of no use.
@@ -85,11 +85,11 @@ impl Tally {
         for (row, label) in labels.iter().enumerate() {
             let tokens = corpus.review(row).iter().filter(|id| !id.is_sentence_end()).count();
             tally.reviews.reviews[*label] += 1;
-            tally.reviews.times[*label] += tokens as i64;
+            tally.reviews.times[*label] += tokens as f64;
             tally.empty[*label] += u64::from(tokens == 0);
-            TermReport::each_counted(corpus, &counted, row, |term, part| {
+            TermReport::each_counted(corpus, &counted, row, |term, part, share| {
                 let own = &mut terms[term.place()];
-                own.times[*label] += i64::from(part);
+                own.times[*label] += f64::from(part as f32 * share);
                 own.reviews[*label] += u64::from(std::mem::replace(&mut last[term.place()], row) != row);
             });
         }

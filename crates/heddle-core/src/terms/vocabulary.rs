@@ -2,6 +2,7 @@
 
 use std::sync::OnceLock;
 
+use super::encode::Encoded;
 use super::letters::Letters;
 use super::lookup::{Lookup, Sought};
 use super::rules::TermRules;
@@ -414,30 +415,30 @@ impl<'a> RowMaker<'a> {
     pub(crate) fn put<P: Paths>(
         &mut self,
         paths: &P,
-        ids: &[TokenId],
+        review: Encoded<'_>,
         shape: Shape,
         entries: &mut Vec<Entry>,
     ) {
         let Self { rules, style, places } = self;
         let start = entries.len();
-        // Until the row is whole, its values are counts: small whole numbers, exact in 32 bits.
+        // Until the row is whole, its values are counts: small numbers of halves, exact in 32 bits.
         // A list has no term of a length that the rules do not take; columns have every n-gram.
         let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
-        walk(paths, ids, rules.longest(), *style, |term, _, length, part| {
+        walk(paths, review.ids, rules.longest(), *style, |term, first, length, part| {
             if length < shortest {
                 return;
             }
             let place = places.of(term.column(), &entries[start..]);
             let next = entries.len();
             entries.push(Entry { column: term.column(), value: 0.0 });
-            entries[start + place].value += part as f32;
+            entries[start + place].value += part as f32 * review.share(first, length);
             // What was pushed stays if it is new.
             entries.truncate(next + usize::from(start + place == next));
         });
         places.clear(entries.len() - start);
         for entry in &mut entries[start..] {
             if entry.value != 1.0 || !rules.weighting.keeps_one() {
-                entry.value = rules.weighting.term_factor(entry.value as i32, shape);
+                entry.value = rules.weighting.term_factor(entry.value, shape);
             }
         }
     }

@@ -154,12 +154,9 @@ impl Weighting {
 
     /// The term factor of a count. Where negated words count against their plain form the
     /// count may be below zero: the factor then is that of the count without its sign, with
-    /// the sign; it is 0 for 0.
-    pub(crate) fn term_factor(self, count: i32, shape: Shape) -> f32 {
-        if count == 0 {
-            return 0.0;
-        }
-        let tf = f64::from(count.unsigned_abs());
+    /// the sign. Below 1, where only some of a token counts, it is that share of the factor of 1.
+    pub(crate) fn term_factor(self, count: f32, shape: Shape) -> f32 {
+        let (share, tf) = (f64::from(count.abs()).min(1.0), f64::from(count.abs()).max(1.0));
         let factor = match self.term {
             TermFactor::Natural => tf,
             TermFactor::Logarithm => 1.0 + tf.ln(),
@@ -168,7 +165,7 @@ impl Weighting {
             TermFactor::Share => tf / shape.tokens,
             TermFactor::LogAverage => (1.0 + tf.ln()) / (1.0 + shape.mean.ln()),
         };
-        (if count < 0 { -factor } else { factor }) as f32
+        (share * factor).copysign(count.into()) as f32
     }
 
     /// The document factor of a term found in `df` of `reviews` reviews, `df` at least 1.

@@ -6,7 +6,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::language::{Language, Telling};
 use super::lexicon::Lexicon;
 use super::negate;
-use super::negation::Negation;
+use super::negation::{Concessions, Negation};
 use super::ratings::read_ratings;
 use super::recipe::{Presence, Ratings, Recipe, Stem, StopList};
 use super::replace::Replacements;
@@ -167,6 +167,11 @@ impl Cleaner {
                 cut_endings(algorithm, tokens, &mut stems.1, listen);
             }
         }
+    }
+
+    /// Whether some tokens count less than others.
+    pub(crate) fn weighs(&self) -> bool {
+        self.negation.concessions == Concessions::Read
     }
 
     /// Whether a word, in small letters, negates by itself in one of the languages.

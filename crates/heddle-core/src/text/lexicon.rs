@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::language::Language;
-use super::negation::{Negation, Scope, SetPhrases};
+use super::negation::{Concessions, Negation, Scope, SetPhrases, Wishes};
 use super::recipe::Recipe;
 use super::scan::{self, Replaced};
 use super::tables::{BARE_CONTRACTIONS, Effect, expressions};
@@ -45,10 +45,8 @@ impl Lexicon {
         let mut list =
             Self { whole, language: Some(language), joining: language.joining(), ..Self::default() };
         let mut tokens = Tokens::default();
-        // Where nothing is negated, nothing is known of set phrases either.
-        let phrases = negation.phrases == SetPhrases::Read && negation.scope != Scope::Off;
         let all = expressions(language, &negation.also)?.into_iter();
-        for (text, effect) in all.filter(|(_, effect)| phrases || !effect.is_phrase()) {
+        for (text, effect) in all.filter_map(|(text, effect)| Some((text, in_force(effect, negation)?))) {
             let mut forms = |text: &str| -> Vec<Box<str>> {
                 scan::read(text, (&plain, language), Replaced::default(), &mut tokens, &mut ());
                 tokens.items().iter().map(|token| Box::<str>::from(tokens.form(token))).collect()
@@ -133,6 +131,22 @@ impl Lexicon {
                 && matches!(entry.effect, Effect::Negates | Effect::Either | Effect::Renews | Effect::Next)
         };
         self.table.get(word).is_some_and(|entries| entries.iter().any(alone)) || self.is_whole_negator(word)
+    }
+}
+
+/// What an expression does under these settings, if anything.
+fn in_force(effect: Effect, negation: &Negation) -> Option<Effect> {
+    // Where nothing is negated, nothing is known of set phrases and wishes either.
+    let negates = negation.scope != Scope::Off;
+    let weighs = negation.concessions == Concessions::Read;
+    match effect {
+        Effect::Praises | Effect::Blames => {
+            (negates && negation.phrases == SetPhrases::Read).then_some(effect)
+        }
+        Effect::Wishes => (negates && negation.wishes == Wishes::Read).then_some(Effect::Negates),
+        Effect::Overrules | Effect::Concedes if !weighs => Some(Effect::Contrasts),
+        Effect::Aside => weighs.then_some(effect),
+        _ => Some(effect),
     }
 }
 

@@ -39,7 +39,7 @@ pub use cleaner::{Cleaner, ScanBuffer};
 pub use document::Document;
 pub use language::{Language, known_language, language};
 pub use negate::{BLAME, PRAISE};
-pub use negation::{Negation, Prefixes, Scope, SetPhrases, Style};
+pub use negation::{Concessions, Edition, Negation, Prefixes, Scope, SetPhrases, Style, Wishes};
 pub use recipe::{
     Case, Elongation, Emoticons, Hashtags, Joined, Presence, Punctuation, Ratings, Recipe, Stem, StopList,
     Treatment,
@@ -47,4 +47,4 @@ pub use recipe::{
 pub use scan::{EMOTICON, LINK, MAIL, NUMBER};
 pub use steps::{Change, Step};
 pub use tables::{Effect, emoticon_meanings, expressions, prefixed_words};
-pub use tokens::{Break, Kind, Token, Tokens};
+pub use tokens::{Break, Counts, Kind, Token, Tokens};

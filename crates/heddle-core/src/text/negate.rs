@@ -5,25 +5,33 @@
 //! DOI 10.1287/mnsc.1070.0704, marked every word up to the sentence's end; here a scope
 //! also ends at clause breaks, at contrast words and after a reach, because blame and
 //! praise often share a sentence. A second negator inside a scope undoes it.
+//!
+//! What is conceded counts less than what it is held against: in "clean, but cold" the speaker stands by "cold". The
+//! part that counts is the nucleus of a relation of concession, the other its satellite: Mann and Thompson (1988),
+//! "Rhetorical structure theory: toward a functional theory of text organization", Text 8(3), DOI
+//! 10.1515/text.1.1988.8.3.243.
 
 use std::ops::Range;
 
 use super::lexicon::Lexicon;
-use super::negation::{Negation, Prefixes, Scope};
+use super::negation::{Edition, Negation, Prefixes, Scope};
 use super::steps::{Listen, Step};
 use super::tables::{Effect, plain_of};
-use super::tokens::{Break, Kind, Tokens};
+use super::tokens::{Break, Counts, Kind, Tokens};
 
 /// The form of a phrase that praises.
 pub const PRAISE: &str = "‹praise›";
 /// The form of a phrase that blames.
 pub const BLAME: &str = "‹blame›";
 
-/// An open scope: the token that opened it, and the words it may still cover.
+/// An open scope: the first token that opened it and the one behind these, and the words it may still cover.
 #[derive(Debug, Clone, Copy)]
 struct Open {
     cue: usize,
+    behind: usize,
     left: u32,
+    /// Where it goes on behind what is inserted right behind its negator.
+    resumes: Option<usize>,
     /// Whether "and" or "or" has come since.
     joined: bool,
 }
@@ -33,12 +41,14 @@ const INSISTING: [&str; 3] = ["no", "nor", "neither"];
 /// How many words may stand between a negator and itself where it is said again for force, or in a list: "not warm not
 /// clean". Further apart each speaks for itself: "I can not say that it was not warm".
 const AGAIN: usize = 1;
+/// The longest insertion that a scope leaps, in tokens: "did not, to tell the truth, seem".
+const INSERTED: usize = 6;
 /// How many words a negator that ends its clause reaches back over: "das Essen schmeckte uns nicht".
 const BACK: usize = 4;
 /// How far behind its negator a verb of saying or thinking still carries a scope: "do not really think that".
 const CARRIES_FROM: usize = 3;
 
-/// Sets the clause breaks before contrast words, marks cues and negated words, and reads set phrases.
+/// Sets the clause breaks before contrast words, marks cues, negated words and what counts less, and reads set phrases.
 pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, listen: &mut L) {
     if !lexicon.continuing().is_empty() {
         go_on(tokens, lexicon);
@@ -59,7 +69,7 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
         match effect {
             Some(opens @ (Effect::Negates | Effect::Either | Effect::Renews | Effect::Next)) => {
                 scopes.close(tokens.items[places.start].before);
-                scopes.begin(tokens, places.start, opens);
+                scopes.begin(tokens, &places, opens);
                 if opens == Effect::Either {
                     scopes.reach_back(tokens, &places);
                 }
@@ -79,9 +89,21 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
                 tokens.merge(places.clone(), (form, Kind::Word), (Step::Phrase, listen));
                 scopes.cover(tokens, places.start..at);
             }
-            Some(Effect::Contrasts) if places.start > 0 => {
-                let before = &mut tokens.items[places.start].before;
-                *before = (*before).max(Break::Clause);
+            Some(Effect::Overrules) => {
+                tokens.begin_clause(places.start);
+                let sentence = tokens.sentence_before(places.start);
+                tokens.weaken(sentence, Counts::Half);
+                scopes.turn();
+                scopes.cover(tokens, places);
+            }
+            Some(what @ (Effect::Concedes | Effect::Aside)) => {
+                tokens.begin_clause(places.start);
+                let behind = tokens.clause_from(places.end, negation.reach as usize);
+                tokens.weaken(behind, if what == Effect::Aside { Counts::Nothing } else { Counts::Half });
+                scopes.cover(tokens, places);
+            }
+            Some(Effect::Contrasts) => {
+                tokens.begin_clause(places.start);
                 scopes.cover(tokens, places);
             }
             _ => scopes.cover(tokens, places),
@@ -122,12 +144,33 @@ impl Scopes<'_> {
         }
     }
 
-    /// A negator begins its scope, or undoes the one that is open: "not without charm".
-    fn begin(&mut self, tokens: &Tokens, cue: usize, opens: Effect) {
-        let undoes = self.open.is_some_and(|open| undoes(tokens, open, cue, opens));
-        let left = if opens == Effect::Next { 1 } else { self.negation.reach };
-        let negates = self.negation.scope != Scope::Off && !undoes;
-        self.open = negates.then_some(Open { cue, left, joined: false });
+    /// A negator begins its scope, or undoes the one that is open: of "not without charm" only the charm counts.
+    fn begin(&mut self, tokens: &mut Tokens, places: &Range<usize>, opens: Effect) {
+        let (cue, next) = (places.start, places.end);
+        if let Some(open) = self.open.take_if(|open| undoes(tokens, *open, cue, opens)) {
+            tokens.weaken(open.cue..open.behind, Counts::Nothing);
+            tokens.weaken(places.clone(), Counts::Nothing);
+            return;
+        }
+        // Before its subject, or as the subject, a negator covers the subject before it comes to what is said of it.
+        let leads = cue == 0 || tokens.items[cue].before >= Break::Clause;
+        let Negation { reach, edition, scope, .. } = *self.negation;
+        let second = edition == Edition::Second && scope == Scope::Clause;
+        let left = match opens {
+            Effect::Next => 1,
+            _ if leads && second => reach + reach / 2,
+            _ => reach,
+        };
+        // "No, thanks, we were fine" denies nothing behind its commas.
+        let resumes = if leads || !second { None } else { behind_insertion(tokens, next) };
+        self.open = (scope != Scope::Off).then_some(Open { cue, behind: next, left, resumes, joined: false });
+    }
+
+    /// What is said turns: nothing is inserted any more.
+    fn turn(&mut self) {
+        if let Some(open) = &mut self.open {
+            open.resumes = None;
+        }
     }
 
     /// Negates the words before a negator that ends its clause, and opens no scope then.
@@ -163,10 +206,11 @@ impl Scopes<'_> {
     /// Negates those of the tokens that the scope covers.
     fn cover(&mut self, tokens: &mut Tokens, places: Range<usize>) {
         for at in places {
-            if self.open.is_none() {
-                return;
+            match self.open.and_then(|open| open.resumes) {
+                Some(resumes) if at < resumes => continue,
+                Some(resumes) if at == resumes => {} // the comma that ends an insertion ends no scope
+                _ => self.close(tokens.items[at].before),
             }
-            self.close(tokens.items[at].before);
             let Some(open) = &mut self.open else { return };
             if tokens.items[at].kind != Kind::Word {
                 continue;
@@ -181,6 +225,14 @@ impl Scopes<'_> {
             }
         }
     }
+}
+
+/// Where the words go on behind what commas insert at `next`, if they do.
+fn behind_insertion(tokens: &Tokens, next: usize) -> Option<usize> {
+    let breaks = |at: &usize| tokens.items[*at].before >= Break::Clause;
+    let is_comma = |at: usize| tokens.items.get(at).is_some_and(|token| token.before == Break::Clause);
+    let end = (next + 1..tokens.items.len().min(next + INSERTED + 1)).find(breaks);
+    end.filter(|end| is_comma(next) && is_comma(*end))
 }
 
 /// Whether a negator undoes an open scope. It does not where something joins the two ("not warm and never

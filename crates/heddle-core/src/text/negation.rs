@@ -18,6 +18,17 @@ choice! {
 }
 
 choice! {
+    /// The rules by which scopes are read: models are read by those that they were learnt by.
+    Edition {
+        /// Those of the first models.
+        First = "1",
+        /// A negator that begins its clause reaches half as far again, and scopes leap what commas insert behind their
+        /// negator.
+        Second = "2",
+    }
+}
+
+choice! {
     /// What a negated word counts as.
     Style {
         /// As the marked word alone: "good" in "not good" is "¬good".
@@ -60,6 +71,27 @@ choice! {
     }
 }
 
+choice! {
+    /// What becomes of what is conceded, as in "clean, but cold", and of what is said of others, as in "better than the
+    /// old ship".
+    Concessions {
+        /// It counts like anything else.
+        Keep = "keep",
+        /// What is conceded counts half; what is said of others, and two negators that cancel, do not count.
+        Read = "read",
+    }
+}
+
+choice! {
+    /// What becomes of wishes and of what might have been, as in "it could have been good".
+    Wishes {
+        /// They are said like anything else.
+        Keep = "keep",
+        /// What was only wished for was not so: it counts as negated.
+        Read = "read",
+    }
+}
+
 /// The settings of negation.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Negation {
@@ -75,6 +107,12 @@ pub struct Negation {
     pub prefixes: Prefixes,
     /// Praise and blame made of negators and limits. Default: read.
     pub phrases: SetPhrases,
+    /// What is conceded, and what is said of others. Default: read.
+    pub concessions: Concessions,
+    /// Wishes and what might have been. Default: read.
+    pub wishes: Wishes,
+    /// The rules of scopes. Default: 2.
+    pub edition: Edition,
     /// Expressions beside those of the program, or in their place, as "expression,effect".
     /// Default: none.
     pub also: Vec<String>,
@@ -89,6 +127,9 @@ impl Default for Negation {
             cues: Presence::Keep,
             prefixes: Prefixes::Keep,
             phrases: SetPhrases::Read,
+            concessions: Concessions::Read,
+            wishes: Wishes::Read,
+            edition: Edition::Second,
             also: Vec::new(),
         }
     }

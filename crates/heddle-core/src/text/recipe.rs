@@ -194,7 +194,7 @@ pub struct Recipe {
     pub elongation: Elongation,
     /// Words joined by a hyphen, a slash or a low line. Default: apart.
     pub joined: Joined,
-    /// Emoticons and emoji. Default: keep.
+    /// Emoticons and emoji. Default: meaning.
     pub emoticons: Emoticons,
     /// Punctuation marks. Default: keep.
     pub punctuation: Punctuation,
@@ -225,7 +225,7 @@ impl Default for Recipe {
             contractions: true,
             elongation: Elongation::Shorten,
             joined: Joined::Apart,
-            emoticons: Emoticons::Keep,
+            emoticons: Emoticons::Meaning,
             punctuation: Punctuation::Keep,
             repeats: Elongation::Shorten,
             stoplist: StopList::None,

@@ -6,7 +6,7 @@ use super::language::Language;
 use super::recipe::{Case, Elongation, Joined, Presence, Punctuation, Recipe, Treatment};
 use super::run::{plain_run, push_unstretched};
 use super::steps::{Listen, Step};
-use super::tokens::{Break, Kind, Token, Tokens};
+use super::tokens::{Break, Counts, Kind, Token, Tokens};
 
 /// The form of every web address where links are marked.
 pub const LINK: &str = "‹link›";
@@ -452,6 +452,7 @@ impl<L: Listen> Scanner<'_, L> {
             before: self.pending,
             negated: false,
             cue: false,
+            counts: Counts::All,
         });
         self.pending = Break::None;
     }

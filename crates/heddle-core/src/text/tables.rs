@@ -37,15 +37,16 @@ choice! {
         Blames = "blames",
         /// Looks like a negator and is none: "not only", "no wonder".
         Nothing = "nothing",
-        /// Begins a new clause: "but", "however".
+        /// As `negates`, of what was wished for, feared, or might have been: "could have been", "hoped for".
+        Wishes = "wishes",
+        /// Begins a new clause: "however", "because".
         Contrasts = "contrasts",
-    }
-}
-
-impl Effect {
-    /// Whether the expression is read as one token.
-    pub(super) fn is_phrase(self) -> bool {
-        matches!(self, Self::Praises | Self::Blames)
+        /// As `contrasts`, and what its sentence says before it counts half: "clean, but cold".
+        Overrules = "overrules",
+        /// As `contrasts`, and what its clause says behind it counts half: "although it was cold".
+        Concedes = "concedes",
+        /// As `contrasts`, and what its clause says behind it does not count: "than the old ship", "they say".
+        Aside = "aside",
     }
 }
 

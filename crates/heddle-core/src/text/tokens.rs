@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::steps::{Listen, Step};
+use crate::choice::choice;
 
 /// The strongest boundary between two tokens.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -31,6 +32,32 @@ pub enum Kind {
     Mark,
 }
 
+choice! {
+    /// How much of a token counts.
+    #[derive(Default, PartialOrd, Ord, serde::Serialize)]
+    #[serde(rename_all = "snake_case")]
+    Counts {
+        /// It speaks of something else, or for somebody else: "better than the old ship".
+        Nothing = "nothing",
+        /// It is conceded: "clean, but cold" says more of cold than of clean.
+        Half = "half",
+        /// It counts in full.
+        #[default]
+        All = "all",
+    }
+}
+
+impl Counts {
+    /// What a token is counted as.
+    pub fn share(self) -> f32 {
+        match self {
+            Self::Nothing => 0.0,
+            Self::Half => 0.5,
+            Self::All => 1.0,
+        }
+    }
+}
+
 /// One token of a review.
 #[derive(Debug, Clone, Copy)]
 pub struct Token {
@@ -48,6 +75,8 @@ pub struct Token {
     pub negated: bool,
     /// Whether the token belongs to an expression that opens a negation scope.
     pub cue: bool,
+    /// How much of it counts.
+    pub counts: Counts,
 }
 
 /// The tokens of one review, in reading order.
@@ -112,6 +141,31 @@ impl Tokens {
     pub(super) fn follows(&self, at: usize, offset: usize, word: &str) -> bool {
         let next = self.items.get(at + offset);
         next.is_some_and(|next| next.before == Break::None && self.form(next).eq_ignore_ascii_case(word))
+    }
+
+    /// Lets a clause begin at a token, unless it is the first.
+    pub(super) fn begin_clause(&mut self, at: usize) {
+        if at > 0 {
+            let before = &mut self.items[at].before;
+            *before = (*before).max(Break::Clause);
+        }
+    }
+
+    /// The tokens of a sentence before one of it.
+    pub(super) fn sentence_before(&self, at: usize) -> Range<usize> {
+        let begins = |at: &usize| *at == 0 || self.items[*at].before == Break::Sentence;
+        (0..=at).rev().find(begins).unwrap_or(at)..at
+    }
+
+    /// The tokens from one on that follow in the same clause, of which at most so many.
+    pub(super) fn clause_from(&self, at: usize, most: usize) -> Range<usize> {
+        let follow = self.items[at..].iter().take(most).take_while(|token| token.before == Break::None);
+        at..at + follow.count()
+    }
+
+    /// Lets tokens count no more than this.
+    pub(super) fn weaken(&mut self, places: Range<usize>, counts: Counts) {
+        self.items[places].iter_mut().for_each(|token| token.counts = token.counts.min(counts));
     }
 
     /// Puts one token of this form in the place of several, and tells of the step that it is.

@@ -2,8 +2,8 @@
 
 use heddle_core::Choice;
 use heddle_core::text::{
-    BLAME, Cleaner, Effect, Language, Negation, PRAISE, Prefixes, Presence, Recipe, ScanBuffer, Scope,
-    SetPhrases, Style, expressions, prefixed_words,
+    BLAME, Cleaner, Concessions, Counts, Effect, Language, Negation, PRAISE, Prefixes, Presence, Recipe,
+    ScanBuffer, Scope, SetPhrases, Style, Wishes, expressions, prefixed_words,
 };
 
 /// The words of a text, a negated one with "¬".
@@ -52,11 +52,40 @@ fn a_negator_reaches_over_several_words() {
 #[test]
 fn the_reach_counts_words() {
     assert_eq!(
-        negated("not one two three four five six seven"),
-        "not ¬one ¬two ¬three ¬four ¬five ¬six seven"
+        negated("I did not one two three four five six seven"),
+        "i did not ¬one ¬two ¬three ¬four ¬five ¬six seven"
     );
     let short = Negation { reach: 2, ..Negation::default() };
-    assert_eq!(under("not one 2 :) two three", &Recipe::default(), &short), "not ¬one 2 :) ¬two three");
+    let read = |text: &str| under(text, &Recipe::default(), &short);
+    assert_eq!(read("I did not one 2 9 two three"), "i did not ¬one 2 9 ¬two three");
+}
+
+#[test]
+fn a_negator_that_begins_its_clause_covers_its_subject_too() {
+    check(&[
+        (
+            "no one in our cabin of four ever found it clean again",
+            "no one ¬in ¬our ¬cabin ¬of ¬four ¬ever ¬found ¬it ¬clean again",
+        ),
+        (
+            "we left, and none of the five of us ever thought it warm there",
+            "we left and none ¬of ¬the ¬five ¬of ¬us ¬ever thought it warm there",
+        ),
+    ]);
+    let short = Negation { reach: 2, scope: Scope::Window, ..Negation::default() };
+    assert_eq!(under("none of us slept", &Recipe::default(), &short), "none ¬of ¬us slept");
+}
+
+#[test]
+fn a_scope_leaps_what_commas_insert_behind_its_negator() {
+    check(&[
+        ("it did not, to be honest, seem clean", "it did not to be honest ¬seem ¬clean"),
+        ("I would not, however, sail again", "i would not however ¬sail ¬again"),
+        // Not where the negator begins the clause, or the insertion ends the sentence.
+        ("No, thanks, we were fine", "no thanks we were fine"),
+        ("It is not, they told us. Clean it was", "it is not they told us clean it was"),
+        ("I did not, but my wife slept, and well", "i did not but my wife slept and well"),
+    ]);
 }
 
 #[test]
@@ -165,7 +194,10 @@ fn every_expression_of_the_table_does_what_it_says() {
                 assert!(read.starts_with(form) && !read.contains('¬'), "{expression}: {read}");
                 continue;
             }
-            let opens = matches!(effect, Effect::Negates | Effect::Either | Effect::Renews | Effect::Next);
+            let opens = matches!(
+                effect,
+                Effect::Negates | Effect::Either | Effect::Renews | Effect::Next | Effect::Wishes
+            );
             assert_eq!(read.ends_with("¬warm"), opens, "{expression}: {read}");
             let inside = read.trim_end_matches("¬warm").contains('¬');
             // What stands in a gap is negated with what stands behind it.
@@ -244,8 +276,70 @@ fn a_verb_of_thinking_carries_a_negation_into_what_is_thought() {
             "i do not ¬think ¬that ¬any ¬of ¬this ¬is ¬really ¬worth it",
         ),
         // Not one that stands further off.
-        ("not a boat of which I find one good word", "not ¬a ¬boat ¬of ¬which ¬i ¬find one good word"),
+        (
+            "it is not a boat of which I find one good word",
+            "it is not ¬a ¬boat ¬of ¬which ¬i ¬find one good word",
+        ),
     ]);
+}
+
+/// The words of a text, "½" before those that count half and "∅" before those that do not count.
+fn counted(text: &str, negation: &Negation) -> String {
+    let mut buffer = ScanBuffer::default();
+    let tokens = Cleaner::new(&Recipe::default(), negation).expect("a sound recipe").scan(text, &mut buffer);
+    let spell = |token: &heddle_core::text::Token| {
+        let sign = match token.counts {
+            Counts::All => "",
+            Counts::Half => "½",
+            Counts::Nothing => "∅",
+        };
+        format!("{sign}{}", tokens.form(token))
+    };
+    tokens.items().iter().map(spell).collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn what_is_conceded_counts_half_and_what_is_said_of_others_does_not() {
+    let keep = Negation { concessions: Concessions::Keep, ..Negation::default() };
+    for (text, expected) in [
+        ("We came. It was clean, but cold. We left", "we came ½it ½was ½clean but cold we left"),
+        ("Although it was old, it was clean", "although ½it ½was ½old it was clean"),
+        ("Clean in spite of its age", "clean in spite of ½its ½age"),
+        ("Better than the old ship, and warm", "better than ∅the ∅old ∅ship and warm"),
+        ("They say it is cold. It was warm", "they say ∅it ∅is ∅cold it was warm"),
+        // As far as a scope reaches.
+        ("Despite one two three four five six seven", "despite ½one ½two ½three ½four ½five ½six seven"),
+        // What is less counts for what it is: the lower of two.
+        (
+            "It beat, better than the old ship, us, but cold",
+            "½it ½beat ½better ½than ∅the ∅old ∅ship ½us but cold",
+        ),
+        // A sentence that begins so concedes nothing, and "not only" does not either.
+        ("It was cold. But clean", "it was cold but clean"),
+        ("Not only clean but also warm", "not only clean but also warm"),
+    ] {
+        assert_eq!(counted(text, &Negation::default()), expected);
+        assert!(!counted(text, &keep).contains(['½', '∅']), "{text}");
+    }
+}
+
+#[test]
+fn two_negators_that_cancel_do_not_count_themselves() {
+    assert_eq!(counted("it is not without charm", &Negation::default()), "it is ∅not ∅without charm");
+    assert_eq!(counted("not warm and never clean", &Negation::default()), "not warm and never clean");
+}
+
+#[test]
+fn wishes_and_what_might_have_been_count_as_negated() {
+    check(&[
+        ("It could have been a good crossing", "it could have been ¬a ¬good ¬crossing"),
+        ("I hoped for a warm bed, and it was warm", "i hoped ¬for ¬a ¬warm ¬bed and it was warm"),
+        ("If only it were warm", "if only ¬it ¬were ¬warm"),
+        ("As good as expected", "as good as expected"),
+        ("better than expected", "‹praise›"),
+    ]);
+    let keep = Negation { wishes: Wishes::Keep, ..Negation::default() };
+    assert_eq!(under("if only it were warm", &Recipe::default(), &keep), "if only it were warm");
 }
 
 #[test]

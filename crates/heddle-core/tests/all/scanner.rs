@@ -141,10 +141,12 @@ fn numbers_prices_and_times_are_one_token() {
 
 #[test]
 fn emoticons_and_emoji_are_tokens() {
-    assert_eq!(forms("Cold :-( but nice :) <3"), ["cold", ":-(", "but", "nice", ":)", "<3"]);
+    assert_eq!(forms("Cold :-( but nice :) <3"), ["cold", "‹sad›", "but", "nice", "‹glad›", "‹loving›"]);
+    let keep = Recipe { emoticons: Emoticons::Keep, ..Recipe::default() };
+    assert_eq!(forms_under("Cold :-( but nice :)", &keep), ["cold", ":-(", "but", "nice", ":)"]);
     assert_eq!(forms("ship ahoy:D"), ["ship", "ahoy", "d"], "a colon at the head of a word is no emoticon");
     // Skin colour and look are not kept, joined pictures and flags are one token each.
-    assert_eq!(forms("👍🏽👍 ❤️ 👩‍👩‍👧 🇳🇴🇸🇪"), ["👍", "👍", "❤", "👩👩👧", "🇳🇴", "🇸🇪"]);
+    assert_eq!(forms_under("👍🏽👍 ❤️ 👩‍👩‍👧 🇳🇴🇸🇪", &keep), ["👍", "👍", "❤", "👩👩👧", "🇳🇴", "🇸🇪"]);
     let none = Recipe { emoticons: Emoticons::Drop, ..Recipe::default() };
     assert_eq!(forms_under("good :-) 👍 day", &none), ["good", "day"]);
 }
@@ -373,7 +375,8 @@ fn check_places(text: &str, recipe: &Recipe, negation: &Negation) {
 fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
     let signs = (any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of(), any_of());
     let words = (any_of(), any::<bool>(), any_of(), any_of(), 1u32..5, any_of(), any::<bool>());
-    let negation = (any_of(), any_of(), any_of(), any_of(), any_of(), 1u32..8);
+    let effects = (any_of(), any_of(), any_of(), any_of());
+    let negation = (any_of(), any_of(), any_of(), any_of(), effects, 1u32..8);
     let tongues = (any_of(), any::<bool>());
     (signs, words, negation, tongues, any::<bool>()).prop_map(|(signs, words, negation, tongues, stops)| {
         let (markup, links, hashtags, numbers, ratings, emoticons, punctuation, repeats) = signs;
@@ -406,7 +409,7 @@ fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
             stoplist: if stops { StopList::Of(Language::English) } else { StopList::None },
             stop_also: lines(stops, &["not"]),
         };
-        let (scope, style, cues, prefixes, phrases, reach) = negation;
+        let (scope, style, cues, prefixes, (phrases, concessions, wishes, edition), reach) = negation;
         (
             recipe,
             Negation {
@@ -415,6 +418,9 @@ fn recipes() -> impl Strategy<Value = (Recipe, Negation)> {
                 cues,
                 prefixes,
                 phrases,
+                concessions,
+                wishes,
+                edition,
                 reach,
                 also: lines(stops, &["a b,within", "c … d,praises"]),
             },

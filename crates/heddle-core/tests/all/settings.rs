@@ -74,6 +74,7 @@ fn every_key_changes_something() {
         text("isotonic"),
         text("free"),
         text("rolling"),
+        text("1"),
         text("9"),
         Value::Number(9.0),
         Value::Number(0.5),

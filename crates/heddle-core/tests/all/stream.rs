@@ -10,10 +10,12 @@ use heddle_core::model::{
 use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted, Selection, TermId};
+use heddle_core::text::Concessions;
 
 fn study() -> Study {
     let mut study = Study::default();
     (study.model.learner, study.model.epochs, study.terms.hashed) = (Method::Online, 2, 12);
+    study.negation.concessions = Concessions::Keep; // what these reviews were labelled by counts in full
     study
 }
 

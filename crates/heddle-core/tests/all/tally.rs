@@ -6,7 +6,7 @@ use heddle_core::learn::{Calibrate, Events, Method};
 use heddle_core::model::{FitError, Model, fit_counts};
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::{Corpus, Emphasis, Tally, TallyError, TermId, TermReport, Weighting};
-use heddle_core::text::Style;
+use heddle_core::text::{Concessions, Style};
 
 /// Settings under which terms are counted in different ways.
 fn ways() -> Vec<Study> {
@@ -82,6 +82,10 @@ fn naive_bayes_of_counts_is_that_of_the_reviews() {
         let mut study = ways().swap_remove(0);
         (study.model.learner, study.model.events) = (Method::Bayes, events);
         (study.model.calibration, study.negation.style) = (Calibrate::None, Style::Mark);
+        if events == Events::Presence {
+            // Counts tell that a review holds a term, and not how much of it counts there.
+            study.negation.concessions = Concessions::Keep;
+        }
         study.terms.weighting = Weighting::parse(weighting).expect("letters");
         study.terms.emphasis = emphasis;
         let (world, tally) = world(study.clone(), &[200, 400]);

@@ -14,15 +14,15 @@ use heddle_core::terms::{
     Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, TokenId, Weighted,
     Weighting, Words,
 };
-use heddle_core::text::{Break, Punctuation, ScanBuffer, Style};
+use heddle_core::text::{Break, Concessions, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
-fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, i32> {
+fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
     let mut buffer = ScanBuffer::default();
     let cleaner = study.cleaner();
     let tokens = cleaner.scan(text, &mut buffer);
-    let mut sentences: Vec<Vec<String>> = vec![Vec::new()];
+    let mut sentences: Vec<Vec<(String, f32)>> = vec![Vec::new()];
     let mut counts = BTreeMap::new();
     let (shortest, longest) = study.terms.words.unwrap_or((1, 0));
     for token in tokens.items() {
@@ -31,14 +31,16 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, i32> {
         }
         let form = tokens.form(token);
         let mark = if token.negated { "¬" } else { "" };
-        sentences.last_mut().expect("there is a sentence").push(format!("{mark}{form}"));
+        let weighs = study.negation.concessions == Concessions::Read;
+        let share = if weighs { token.counts.share() } else { 1.0 };
+        sentences.last_mut().expect("there is a sentence").push((format!("{mark}{form}"), share));
         let plain = match study.negation.style {
             Style::Mark => None,
-            Style::Both => Some(1),
-            Style::Flip => Some(-1),
+            Style::Both => Some(share),
+            Style::Flip => Some(-share),
         };
         if let Some(part) = plain.filter(|_| token.negated && shortest == 1 && longest > 0) {
-            *counts.entry(form.to_string()).or_insert(0) += part;
+            *counts.entry(form.to_string()).or_insert(0.0) += part;
         }
         let letters: Vec<char> = format!("_{form}_").chars().collect();
         let (low, high) =
@@ -46,14 +48,16 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, i32> {
         for length in low..=high {
             for window in letters.windows(length) {
                 let gram: String = window.iter().collect();
-                *counts.entry(format!("{mark}/{gram}/")).or_insert(0) += 1;
+                *counts.entry(format!("{mark}/{gram}/")).or_insert(0.0) += share;
             }
         }
     }
     for sentence in sentences {
         for length in shortest..=longest {
             for window in sentence.windows(length) {
-                *counts.entry(window.join(" ")).or_insert(0) += 1;
+                let words: Vec<&str> = window.iter().map(|(word, _)| word.as_str()).collect();
+                let ends = window[0].1.min(window[length - 1].1);
+                *counts.entry(words.join(" ")).or_insert(0.0) += ends;
             }
         }
     }
@@ -244,20 +248,21 @@ fn rows_hold_the_slow_counts_under_each_term_factor() {
         let world = World::new(40, 8, study);
         let mut marked = world.study.clone();
         (marked.negation.style, marked.terms.words) = (Style::Mark, Some((1, 1)));
+        // How long a review is does not depend on what counts less in it.
+        marked.negation.concessions = Concessions::Keep;
         for (row, text) in world.texts.iter().enumerate() {
             let entries = world.counted.rows.row(row).iter();
             let own: BTreeMap<String, f32> =
                 entries.map(|entry| (world.spell(TermId::new(entry.column)), entry.value)).collect();
             let tokens = slow_terms(text, &marked);
-            let most = tokens.values().copied().max().unwrap_or(1) as f64;
-            let length = tokens.values().sum::<i32>() as f64;
+            let most = tokens.values().copied().fold(1.0, f32::max) as f64;
+            let length = f64::from(tokens.values().sum::<f32>());
             let mean = length / tokens.len().max(1) as f64;
-            let factor = |count: i32| match count {
-                0 => 0.0,
-                count => {
-                    let factor = formula(f64::from(count.unsigned_abs()), most, mean, length);
-                    (factor * f64::from(count.signum())) as f32
-                }
+            let factor = |count: f32| {
+                let tf = f64::from(count.abs());
+                // Less than one is that share of one.
+                let factor = tf.min(1.0) * formula(tf.max(1.0), most, mean, length);
+                if count < 0.0 { -factor as f32 } else { factor as f32 }
             };
             let slow = slow_terms(text, &world.study).into_iter().map(|(term, count)| (term, factor(count)));
             assert_eq!(own, slow.collect(), "{letters}: {text}");
@@ -498,11 +503,10 @@ fn hashed_rows_hold_the_n_grams_of_the_lengths_asked_for() {
         let world = World::new(30, 5, study);
         for (row, text) in world.texts.iter().enumerate() {
             // With 2^24 columns these few terms do not meet.
-            let mut own: Vec<i32> =
-                world.counted.rows.row(row).iter().map(|entry| entry.value as i32).collect();
-            let mut slow: Vec<i32> = slow_terms(text, &world.study).into_values().collect();
-            own.sort_unstable();
-            slow.sort_unstable();
+            let mut own: Vec<f32> = world.counted.rows.row(row).iter().map(|entry| entry.value).collect();
+            let mut slow: Vec<f32> = slow_terms(text, &world.study).into_values().collect();
+            own.sort_unstable_by(f32::total_cmp);
+            slow.sort_unstable_by(f32::total_cmp);
             assert_eq!(own, slow, "{words:?}: {text}");
         }
         assert!(!select(&world, &world.rows()).is_empty(), "{words:?}");

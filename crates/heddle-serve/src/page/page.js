@@ -60,8 +60,9 @@ const step = (said, adds, from, to, span) =>
   made("div", "step", said, adds === null ? made("span") : made("span", pole(adds), signed(adds)), track(from, to, span), made("span", pole(to), signed(to)));
 
 function said(clause, telling) {
-  const words = clause.pieces.map(({ text, adds, negates, negated }) => {
-    const inner = negates || negated ? made("u", "", text) : text;
+  const words = clause.pieces.map(({ text, adds, negates, negated, counts_less }) => {
+    const word = negates || negated ? made("u", "", text) : text;
+    const inner = counts_less ? made("i", "", word) : word;
     return adds !== undefined && adds !== 0 && Math.abs(adds) >= telling ? made("b", pole(adds), inner) : inner;
   });
   return made("span", "", ...words);
@@ -86,7 +87,8 @@ function shown(review) {
   const name = made("strong", poleOf(review.polarity), `${signOf(review.polarity)} ${review.polarity}`);
   const called = made("p", "called", sure ? "" : "? unsure, leaning to ", name, `: ${shares}; log-odds ${signed(review.log_odds)}`);
   const legend = `Each line is a clause: what it adds to the log-odds of ${model.classes.at(-1)}, and the total after it. Gold words speak for ` +
-    `${model.classes.at(-1)}, violet ones for ${model.classes[0]}; negators and what they negate are underlined.`;
+    `${model.classes.at(-1)}, violet ones for ${model.classes[0]}; negators and what they negate are underlined, and ` +
+    `what counts less is in italics.`;
   const parts = [called, readingLine(review), made("p", "note", legend)];
   if (review.unknown.length) parts.push(made("p", "note", `The model does not know: ${review.unknown.join(", ")}.`));
   return parts;

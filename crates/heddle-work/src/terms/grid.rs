@@ -27,7 +27,7 @@ pub struct GridRow {
 #[derive(Debug, Serialize)]
 pub struct GridCell {
     /// How often it stands there; below 0 where negated words count against their plain form.
-    pub count: i32,
+    pub count: f32,
     /// Its weight, whether it is kept or not.
     pub value: f64,
     /// Whether it is kept.

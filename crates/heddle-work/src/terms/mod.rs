@@ -432,7 +432,7 @@ fn chosen(reviews: &LabelledReviews, options: &TermsOptions, study: &Study) -> R
 fn write_terms(
     path: &str,
     report: &TermReport<'_>,
-    times: &[PerClass<i64>],
+    times: &[PerClass<f64>],
     session: &Session,
 ) -> Result<()> {
     let mix = report.selection.mix;

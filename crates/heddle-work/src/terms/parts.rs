@@ -27,23 +27,27 @@ const NUMBERS: [&str; 8] = [
 struct CountRow {
     kind: &'static str,
     term: String,
-    numbers: [i64; NUMBERS.len()],
+    numbers: [f64; NUMBERS.len()],
 }
 
 impl CountRow {
     fn of(kind: &'static str, term: &str, tally: TermTally) -> Self {
-        let [negative, positive, neutral] = tally.reviews.map(|count| count as i64).into_array();
+        let [negative, positive, neutral] = tally.reviews.map(|count| count as f64).into_array();
         let [often_negative, often_positive, often_neutral] = tally.times.into_array();
-        let numbers = [negative, positive, neutral, often_negative, often_positive, often_neutral, 0, 0];
+        let numbers = [negative, positive, neutral, often_negative, often_positive, often_neutral, 0.0, 0.0];
         Self { kind, term: term.into(), numbers }
     }
 
     fn tally(&self) -> Option<TermTally> {
         let [negative, positive, neutral, often_negative, often_positive, often_neutral, ..] = self.numbers;
-        let whole = |number: i64| u64::try_from(number).ok();
-        let reviews = PerClass::from([whole(negative)?, whole(positive)?, whole(neutral)?]);
+        let reviews = PerClass::from([count(negative)?, count(positive)?, count(neutral)?]);
         Some(TermTally { reviews, times: [often_negative, often_positive, often_neutral].into() })
     }
+}
+
+/// A number as a count, if it is one.
+fn count(number: f64) -> Option<u64> {
+    (number >= 0.0 && number.fract() == 0.0).then_some(number as u64)
 }
 
 /// The settings that counts depend on, as a study writes them.
@@ -66,7 +70,7 @@ pub(super) fn write_tally(path: &str, tally: &Tally, session: &Session) -> Resul
     let reviews = [CountRow::of("reviews", "", tally.reviews), CountRow::of("empty", "", empty)];
     let words = tally.words.iter().map(|(word, WordTally { inside, capital })| {
         let mut row = CountRow::of("word", word, TermTally::default());
-        [row.numbers[6], row.numbers[7]] = [*inside as i64, *capital as i64];
+        [row.numbers[6], row.numbers[7]] = [*inside as f64, *capital as f64];
         row
     });
     let terms = tally.terms.iter().map(|(term, own)| CountRow::of("term", term, *own));
@@ -136,7 +140,7 @@ fn read_part(path: &str, session: &Session, tally: &mut Tally) -> Result<Vec<Str
     let mut record = Record::new();
     while let Some(line) = next(&mut reviews, &mut record)? {
         let row = count_row((&record, line), (kind, term, &places), path)?;
-        let broken = || Error::Reviews(format!("{path}, line {line}: a count below 0"));
+        let broken = || Error::Reviews(format!("{path}, line {line}: a count that is below 0 or not whole"));
         match row.kind {
             "setting" => settings.push(row.term),
             "reviews" => {
@@ -148,9 +152,9 @@ fn read_part(path: &str, session: &Session, tally: &mut Tally) -> Result<Vec<Str
             }
             "word" => {
                 let all = tally.words.entry(row.term).or_default();
-                let [inside, capital] = [row.numbers[6], row.numbers[7]].map(u64::try_from);
-                all.inside += inside.map_err(|_| broken())?;
-                all.capital += capital.map_err(|_| broken())?;
+                let [inside, capital] = [row.numbers[6], row.numbers[7]].map(count);
+                all.inside += inside.ok_or_else(broken)?;
+                all.capital += capital.ok_or_else(broken)?;
             }
             _ => {
                 let own = row.tally().ok_or_else(broken)?;
@@ -191,14 +195,14 @@ fn count_row(
             &record[kind]
         );
     };
-    let mut numbers = [0; NUMBERS.len()];
+    let mut numbers = [0.0; NUMBERS.len()];
     for ((number, place), name) in numbers.iter_mut().zip(places).zip(NUMBERS) {
         let cell = record[*place].trim();
         *number = match cell {
-            "" => 0,
-            cell => cell.parse().map_err(|_| {
+            "" => 0.0,
+            cell => cell.parse().ok().filter(|number: &f64| number.is_finite()).ok_or_else(|| {
                 Error::Reviews(format!(
-                    "{path}, line {line}, column `{name}`: expected a whole number, found `{cell}`"
+                    "{path}, line {line}, column `{name}`: expected a number, found `{cell}`"
                 ))
             })?,
         };

@@ -2,6 +2,7 @@
 
 use heddle_core::Choice;
 use heddle_core::terms::Cleaned;
+use heddle_core::text::Counts;
 use heddle_work::{ReadText, ReadTexts, ReadToken, Session, TokensOptions, tokens};
 
 use crate::args::TokensArgs;
@@ -35,7 +36,8 @@ fn show(read: &ReadTexts, page: &mut Page) {
         show_text(text, page);
     }
     page.note(
-        "Each line is a clause, “/” begins a sentence. A negator is underlined; ⟨ ⟩ holds what it negates.",
+        "Each line is a clause, “/” begins a sentence. A negator is underlined; ⟨ ⟩ holds what it negates, ½( ) what \
+         counts half, because it is conceded, and 0( ) what does not count, because it is said of others.",
     );
 }
 
@@ -122,11 +124,13 @@ fn show_cleaning(page: &mut Page, cleaning: &Cleaned) {
     ));
 }
 
-/// The tokens of a clause, negators underlined, negated ones in brackets, wrapped.
+/// The tokens of a clause, negators underlined, negated ones and those that count less in brackets, wrapped.
 fn clause_lines(clause: &[ReadToken]) -> Vec<String> {
     let mut lines = vec![String::new()];
     for (at, token) in clause.iter().enumerate() {
-        let negated = |at: Option<usize>| at.and_then(|at| clause.get(at)).is_some_and(|token| token.negated);
+        let near = |at: Option<usize>| at.and_then(|at| clause.get(at));
+        let negated = |at: Option<usize>| near(at).is_some_and(|token| token.negated);
+        let counts = |at: Option<usize>| near(at).map_or(Counts::All, |token| token.counts);
         let mut piece = match (token.cue, token.negated) {
             (true, _) => paint(STRONG.underline(), &token.form),
             (_, true) => paint(STRONG, &token.form),
@@ -137,6 +141,12 @@ fn clause_lines(clause: &[ReadToken]) -> Vec<String> {
         }
         if token.negated && !negated(Some(at + 1)) {
             piece.push('⟩');
+        }
+        if token.counts != Counts::All && token.counts != counts(at.checked_sub(1)) {
+            piece.insert_str(0, if token.counts == Counts::Half { "½(" } else { "0(" });
+        }
+        if token.counts != Counts::All && token.counts != counts(Some(at + 1)) {
+            piece.push(')');
         }
         let line = lines.last_mut().expect("there is always a line");
         if !line.is_empty() && columns(line) + 3 + columns(&piece) > width() - 6 {

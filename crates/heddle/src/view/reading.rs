@@ -3,6 +3,7 @@
 
 use heddle_core::explain::{Clause, Explanation, TokenPart};
 use heddle_core::labels::{ClassNames, Polarity};
+use heddle_core::text::Counts;
 
 use super::{DIM, Page, STRONG, columns, cut, paint, sign_of, signed, style_of, width};
 
@@ -145,14 +146,18 @@ pub fn clause_lines(
 
 fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
     let tells = token.contribution.abs() >= telling && token.contribution != 0.0;
-    underlined(token, tells.then(|| style_of(Polarity::of_log_odds(token.contribution))))
+    in_manner(token, tells.then(|| style_of(Polarity::of_log_odds(token.contribution))))
 }
 
-/// The style of a token, underlined if it negates or is negated.
-pub fn underlined(token: &TokenPart, style: Option<anstyle::Style>) -> Option<anstyle::Style> {
-    match token.cue || token.negated {
+/// The style of a token, underlined if it negates or is negated, and slanted if it counts less than others.
+pub fn in_manner(token: &TokenPart, style: Option<anstyle::Style>) -> Option<anstyle::Style> {
+    let style = match token.cue || token.negated {
         true => Some(style.unwrap_or_default().underline()),
         false => style,
+    };
+    match token.counts {
+        Counts::All => style,
+        Counts::Half | Counts::Nothing => Some(style.unwrap_or_default().italic()),
     }
 }
 
@@ -161,7 +166,8 @@ pub fn legend(names: &ClassNames) -> String {
     let [negative, positive] = Polarity::POLES.map(|class| names.of(class));
     format!(
         "Each line is a clause: its contribution to the log-odds of {positive}, and the running total after it. \
-         Gold words speak for {positive}, violet ones for {negative}; negators and what they negate are underlined."
+         Gold words speak for {positive}, violet ones for {negative}; negators and what they negate are underlined, \
+         and what counts less is in italics."
     )
 }
 

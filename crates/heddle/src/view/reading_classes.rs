@@ -5,7 +5,7 @@ use heddle_core::explain::{ByClass, Explanation, TokenPart};
 use heddle_core::labels::{ClassNames, PerClass, Polarity};
 use heddle_core::measure::softmax;
 
-use super::reading::{TELLING, clause_lines, underlined};
+use super::reading::{TELLING, clause_lines, in_manner};
 use super::{DIM, Page, STRONG, columns, cut, paint, sign_of, style_of, width};
 
 /// Columns of what is added to a class.
@@ -70,7 +70,7 @@ fn token_style(token: &TokenPart, telling: f64) -> Option<anstyle::Style> {
         Polarity::Neutral => STRONG,
         pole => style_of(pole),
     });
-    underlined(token, heavy)
+    in_manner(token, heavy)
 }
 
 /// How such a reading line is to be read.
@@ -79,7 +79,7 @@ pub fn legend(names: &ClassNames) -> String {
     format!(
         "Each line is a clause: what it adds to the sum of each class (− {negative}, ○ {neutral}, + {positive}), and the \
          probabilities that these sums make after it. Gold words speak for {positive}, violet ones for {negative}, bold \
-         ones for {neutral}; negators and what they negate are underlined."
+         ones for {neutral}; negators and what they negate are underlined, and what counts less is in italics."
     )
 }
 

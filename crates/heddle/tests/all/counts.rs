@@ -126,7 +126,7 @@ fn counts_of_other_settings_and_files_that_are_none_are_refused() {
     holds(&folder.fails(&["terms", "--merge", "cut.csv"]), &["cut.csv: no row of the kind `reviews`"]);
     holds(&folder.fails(&["terms", "--merge", "odd.csv"]), &["odd.csv", "line", "`kind`", "trem"]);
     let folder = folder.file("many-counts.csv", text.replacen(",0,1,", ",0,1x,", 1));
-    holds(&folder.fails(&["terms", "--merge", "many-counts.csv"]), &["expected a whole number, found `1x`"]);
+    holds(&folder.fails(&["terms", "--merge", "many-counts.csv"]), &["expected a number, found `1x`"]);
     holds(&folder.fails(&["terms", "a.csv", "--merge", "a-counts.csv"]), &["knows no review"]);
     holds(
         &folder.fails(&["terms", "a.csv", "--counts-out", "h.csv", "--set", "terms.hashed=12"]),

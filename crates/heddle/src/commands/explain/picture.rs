@@ -4,7 +4,7 @@ use heddle_core::labels::Polarity;
 use heddle_work::Explained;
 
 use crate::view::picture::{DARK, Ink, PALE, QUIET, Scene, from, ink_of, text_width, up_to};
-use crate::view::report::{Clause, LEAST_SPAN, Piece, Reading, readings, signed};
+use crate::view::report::{Clause, LEAST_SPAN, Manner, Piece, Reading, readings, signed};
 
 const WIDTH: f32 = 1180.0;
 const LEFT: f32 = 36.0;
@@ -41,7 +41,8 @@ pub fn scene(found: &Explained) -> Scene {
     let legend = [
         format!("A clause a line: what it adds to the log-odds of {positive}, and the total after it."),
         format!(
-            "Gold words speak for {positive}, violet ones for {negative}; negators and what they negate are underlined."
+            "Gold words speak for {positive}, violet ones for {negative}; negators and what they negate are underlined, \
+             what counts less is grey."
         ),
     ];
     for (line, y) in legend.iter().zip([68.0, 88.0]) {
@@ -94,9 +95,9 @@ fn put_reading(
 }
 
 fn put_word(scene: &mut Scene, word: &Word, y: f32) {
-    let ink = word.class.map_or(DARK, ink_of);
+    let ink = word.class.map_or(if word.manner.slanted { QUIET } else { DARK }, ink_of);
     scene.text((LEFT + word.x, y), from(SIZE, ink), word.text.as_str());
-    if word.underlined {
+    if word.manner.underlined {
         let end = LEFT + word.x + text_width(&word.text, SIZE);
         scene.path(&[(LEFT + word.x, y + 4.0), (end, y + 4.0)], 1.3, ink);
     }
@@ -123,7 +124,7 @@ struct Word {
     x: f32,
     text: String,
     class: Option<Polarity>,
-    underlined: bool,
+    manner: Manner,
 }
 
 type Line = Vec<Word>;
@@ -133,7 +134,7 @@ fn lines(clause: &Clause) -> Vec<Line> {
     let mut lines: Vec<Line> = vec![Vec::new()];
     let mut x = 0.0;
     let blank = text_width(" ", SIZE);
-    for Piece { text, class, underlined } in &clause.pieces {
+    for Piece { text, class, manner } in &clause.pieces {
         for (nth, word) in text.split_whitespace().enumerate() {
             let apart = nth > 0 || text.starts_with(char::is_whitespace);
             if apart && x > 0.0 {
@@ -146,7 +147,7 @@ fn lines(clause: &Clause) -> Vec<Line> {
                     x = 0.0;
                 }
                 let line = lines.last_mut().expect("there is always a line");
-                line.push(Word { x, text: part, class: *class, underlined: *underlined });
+                line.push(Word { x, text: part, class: *class, manner: *manner });
                 x += width;
             }
         }

@@ -98,11 +98,20 @@ pub struct Clause {
     pub running: f64,
 }
 
-/// A piece of a clause: what it speaks for, if it is loud, and whether it negates or is negated.
+/// How a piece of a clause is written.
+#[derive(Clone, Copy, Default)]
+pub struct Manner {
+    /// It negates or is negated.
+    pub underlined: bool,
+    /// It counts less than other words.
+    pub slanted: bool,
+}
+
+/// A piece of a clause, and what it speaks for, if it is loud.
 pub struct Piece {
     pub text: String,
     pub class: Option<Polarity>,
-    pub underlined: bool,
+    pub manner: Manner,
 }
 
 pub struct Quoted {
@@ -111,11 +120,11 @@ pub struct Quoted {
     pub said: Vec<(String, String)>,
 }
 
-/// A token of a clause: its bytes, what it adds, and whether it negates or is negated.
+/// A token of a clause: its bytes, and what it adds.
 pub struct Spoken {
     pub place: (usize, usize),
     pub adds: f64,
-    pub underlined: bool,
+    pub manner: Manner,
 }
 
 /// A clause in pieces: its tokens, and what stands between them. Tokens that add less than `telling` have no colour.
@@ -126,18 +135,18 @@ pub fn pieces(
     telling: f64,
 ) -> Vec<Piece> {
     let mut pieces = Vec::new();
-    let mut put = |from: usize, to: usize, class, underlined| {
+    let mut put = |from: usize, to: usize, class, manner| {
         if let Some(piece) = text.get(from..to).filter(|piece| !piece.is_empty()) {
-            pieces.push(Piece { text: piece.into(), class, underlined });
+            pieces.push(Piece { text: piece.into(), class, manner });
         }
     };
     let mut at = start;
-    for Spoken { place: (from, to), adds, underlined } in tokens {
+    for Spoken { place: (from, to), adds, manner } in tokens {
         let loud = adds != 0.0 && adds.abs() >= telling;
-        put(at, from, None, false);
-        put(from, to, loud.then(|| Polarity::of_log_odds(adds)), underlined);
+        put(at, from, None, Manner::default());
+        put(from, to, loud.then(|| Polarity::of_log_odds(adds)), manner);
         at = to;
     }
-    put(at, end, None, false);
+    put(at, end, None, Manner::default());
     pieces
 }

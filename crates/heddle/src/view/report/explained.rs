@@ -2,9 +2,10 @@
 
 use heddle_core::Choice;
 use heddle_core::explain::{Clause as Said, ColumnPart, TokenPart};
+use heddle_core::text::Counts;
 use heddle_work::{Explained, ExplainedText};
 
-use super::content::{Block, Cell, Clause, Piece, Reading, Report, Section, Spoken, Table, pieces};
+use super::content::{Block, Cell, Clause, Manner, Piece, Reading, Report, Section, Spoken, Table, pieces};
 use super::html::signed;
 use crate::view::figures::share_with_interval;
 use crate::view::reading::TELLING;
@@ -80,7 +81,7 @@ fn reading(text: &ExplainedText, found: &Explained) -> Reading {
     let spoken = |token: &TokenPart| Spoken {
         place: (token.start as usize, token.end as usize),
         adds: token.contribution,
-        underlined: token.negated || token.cue,
+        manner: Manner { underlined: token.negated || token.cue, slanted: token.counts != Counts::All },
     };
     let clause = |clause: &Said| Clause {
         pieces: pieces(
@@ -93,7 +94,7 @@ fn reading(text: &ExplainedText, found: &Explained) -> Reading {
         running: clause.running,
     };
     let column = |column: &ColumnPart| Clause {
-        pieces: vec![Piece { text: column.named(), class: None, underlined: false }],
+        pieces: vec![Piece { text: column.named(), class: None, manner: Manner::default() }],
         adds: column.contribution,
         running: column.running,
     };

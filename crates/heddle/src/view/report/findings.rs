@@ -311,6 +311,13 @@ pub struct Token {
     pub contribution: f64,
     pub negated: bool,
     pub cue: bool,
+    /// "all" but for what counts less; all counted in full in runs of earlier versions.
+    #[serde(default = "all")]
+    pub counts: String,
+}
+
+fn all() -> String {
+    "all".into()
 }
 
 #[derive(Debug, Deserialize)]

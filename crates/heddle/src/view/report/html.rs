@@ -133,7 +133,8 @@ fn step(clause: &Clause, from: f64, span: f64) -> Markup {
 
 fn piece(piece: &Piece) -> Markup {
     let text = visible(&piece.text);
-    let inner = html! { @if piece.underlined { u { (text) } } @else { (text) } };
+    let inner = html! { @if piece.manner.underlined { u { (text) } } @else { (text) } };
+    let inner = html! { @if piece.manner.slanted { i { (inner) } } @else { (inner) } };
     match piece.class.and_then(class_name) {
         Some(class) => html! { b class=(class) { (inner) } },
         None => inner,

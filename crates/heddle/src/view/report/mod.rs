@@ -15,7 +15,7 @@ pub use card::card;
 
 use crate::view::picture::Scene;
 use build::Builder;
-pub use content::{Block, Clause, Piece, Reading, Report};
+pub use content::{Block, Clause, Manner, Piece, Reading, Report};
 pub use explained::{explained, readings};
 use findings::Findings;
 pub use html::{LEAST_SPAN, signed};

@@ -2,7 +2,7 @@
 
 use heddle_core::labels::Polarity;
 
-use super::super::content::{Block, Cell, Clause, Reading, Section, Spoken, Table, pieces};
+use super::super::content::{Block, Cell, Clause, Manner, Reading, Section, Spoken, Table, pieces};
 use super::super::findings;
 use super::super::html::signed;
 use super::{Builder, MISSES, counted, figure_cell};
@@ -16,8 +16,8 @@ impl Builder<'_> {
         let [negative, positive] = Polarity::POLES.map(|class| self.name(class));
         let mut blocks = vec![Block::Sentence(format!(
             "A review in reading order, one clause a line: what it adds to the log-odds of {positive}, and the running total after \
-             it. Words in gold speak for {positive}, words in violet for {negative}; negators and what they negate are underlined. \
-             With the intercept, contributions add up to the verdict."
+             it. Words in gold speak for {positive}, words in violet for {negative}; negators and what they negate are underlined, \
+             and what counts less, because it is conceded or said of others, is in italics. With the intercept, contributions add up to the verdict."
         ))];
         match self.redacted {
             true => blocks.push(Block::Sentence("Texts are left out of this report.".into())),
@@ -33,7 +33,7 @@ impl Builder<'_> {
         let spoken = |token: &findings::Token| Spoken {
             place: (token.start, token.end),
             adds: token.contribution,
-            underlined: token.negated || token.cue,
+            manner: Manner { underlined: token.negated || token.cue, slanted: token.counts != "all" },
         };
         let clause = |clause: &findings::Clause| Clause {
             pieces: pieces(
