@@ -48,13 +48,10 @@ choice! {
 }
 
 impl Counts {
-    /// What a token is counted as.
+    /// What a token is counted as: its place in the list above, in halves. Every n-gram asks.
+    #[inline]
     pub fn share(self) -> f32 {
-        match self {
-            Self::Nothing => 0.0,
-            Self::Half => 0.5,
-            Self::All => 1.0,
-        }
+        f32::from(self as u8) * 0.5
     }
 }
 
