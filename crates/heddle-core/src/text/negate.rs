@@ -86,6 +86,7 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
             Some(phrase @ (Effect::Praises | Effect::Blames)) if tokens.stand_apart(&places) => {
                 at = places.start + 1;
                 let form = if phrase == Effect::Praises { PRAISE } else { BLAME };
+                scopes.merged(&places);
                 tokens.merge(places.clone(), (form, Kind::Word), (Step::Phrase, listen));
                 scopes.cover(tokens, places.start..at);
             }
@@ -164,6 +165,14 @@ impl Scopes<'_> {
         // "No, thanks, we were fine" denies nothing behind its commas.
         let resumes = if leads || !second { None } else { behind_insertion(tokens, next) };
         self.open = (scope != Scope::Off).then_some(Open { cue, behind: next, left, resumes, joined: false });
+    }
+
+    /// These tokens become one: what stands behind them moves up.
+    fn merged(&mut self, places: &Range<usize>) {
+        let resumes = self.open.as_mut().and_then(|open| open.resumes.as_mut());
+        if let Some(resumes) = resumes.filter(|resumes| **resumes > places.start) {
+            *resumes -= places.len() - 1;
+        }
     }
 
     /// What is said turns: nothing is inserted any more.

@@ -81,6 +81,9 @@ fn a_scope_leaps_what_commas_insert_behind_its_negator() {
     check(&[
         ("it did not, to be honest, seem clean", "it did not to be honest ¬seem ¬clean"),
         ("I would not, however, sail again", "i would not however ¬sail ¬again"),
+        // A set phrase that is inserted becomes one token before the scope goes on.
+        ("it did not, without one complaint, seem clean", "it did not without ¬one ¬complaint seem clean"),
+        ("it did not, hard to fault, seem clean", "it did not ‹praise› ¬seem ¬clean"),
         // Not where the negator begins the clause, or the insertion ends the sentence.
         ("No, thanks, we were fine", "no thanks we were fine"),
         ("It is not, they told us. Clean it was", "it is not they told us clean it was"),

@@ -196,7 +196,8 @@ pub struct TokensArgs {
     /// Show what each term contributes in this model, and read as it does
     #[arg(long, value_name = "MODEL")]
     pub model: Option<String>,
-    /// Write the texts of the rows as they are written, cleaned, and as tokens
+    /// Write the texts of the rows as they are written, cleaned, and as tokens: "¬" before what is negated, "½" before
+    /// what counts half, "∅" before what does not count
     #[arg(short, long, value_name = "FILE", requires = "file")]
     pub out: Option<String>,
 }
