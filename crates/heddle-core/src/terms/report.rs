@@ -202,18 +202,18 @@ impl TermReport<'_> {
             return times; // columns of hashed terms hold many
         }
         for (row, label) in labels.iter().enumerate() {
-            self.each(row, |term, part, share| times[term.place()][*label] += f64::from(part as f32 * share));
+            self.each(row, |term, adds| times[term.place()][*label] += f64::from(adds));
         }
         times
     }
 
     /// Calls `found` for each term that stands in a review, as often as it does, with what it adds to the count of the
-    /// term and how much of that counts.
-    fn each(&self, row: usize, mut found: impl FnMut(TermId, i32, f32)) {
+    /// term.
+    fn each(&self, row: usize, mut found: impl FnMut(TermId, f32)) {
         let Self { corpus, counted, .. } = self;
-        Self::each_counted(corpus, counted, row, |term, part, share| {
+        Self::each_counted(corpus, counted, row, |term, adds| {
             if counted.rules.takes(counted.vocabulary.words(term)) {
-                found(term, part, share);
+                found(term, adds);
             }
         });
     }
@@ -223,7 +223,7 @@ impl TermReport<'_> {
         corpus: &Corpus,
         counted: &Counted,
         row: usize,
-        mut found: impl FnMut(TermId, i32, f32),
+        mut found: impl FnMut(TermId, f32),
     ) {
         let rules = &counted.rules;
         let review = corpus.encoded(row);
@@ -233,7 +233,7 @@ impl TermReport<'_> {
         begins.find(&counted.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
         walk(&paths, ids, rules.longest(), corpus.rules.style, |term, first, length, part| {
-            found(term, part, review.share(first, length));
+            found(term, part as f32 * review.share(first, length));
         });
     }
 
@@ -363,12 +363,9 @@ impl TermReport<'_> {
         let rules = &counted.rules;
         let ids = corpus.review(row);
         let mut counts: Vec<(TermId, f32)> = Vec::new();
-        self.each(row, |term, part, share| {
-            let adds = part as f32 * share;
-            match counts.iter_mut().find(|(own, _)| *own == term) {
-                Some((_, count)) => *count += adds,
-                None => counts.push((term, adds)),
-            }
+        self.each(row, |term, adds| match counts.iter_mut().find(|(own, _)| *own == term) {
+            Some((_, count)) => *count += adds,
+            None => counts.push((term, adds)),
         });
         let mut tokens: Vec<TokenId> = ids.iter().copied().filter(|id| !id.is_sentence_end()).collect();
         let shape = Shape::of(&mut tokens);

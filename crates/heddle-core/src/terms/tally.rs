@@ -87,9 +87,9 @@ impl Tally {
             tally.reviews.reviews[*label] += 1;
             tally.reviews.times[*label] += tokens as f64;
             tally.empty[*label] += u64::from(tokens == 0);
-            TermReport::each_counted(corpus, &counted, row, |term, part, share| {
+            TermReport::each_counted(corpus, &counted, row, |term, adds| {
                 let own = &mut terms[term.place()];
-                own.times[*label] += f64::from(part as f32 * share);
+                own.times[*label] += f64::from(adds);
                 own.reviews[*label] += u64::from(std::mem::replace(&mut last[term.place()], row) != row);
             });
         }

@@ -14,7 +14,7 @@
 use std::ops::Range;
 
 use super::lexicon::Lexicon;
-use super::negation::{Edition, Negation, Prefixes, Scope};
+use super::negation::{Concessions, Edition, Negation, Prefixes, Scope};
 use super::steps::{Listen, Step};
 use super::tables::{Effect, plain_of};
 use super::tokens::{Break, Counts, Kind, Tokens};
@@ -149,8 +149,10 @@ impl Scopes<'_> {
     fn begin(&mut self, tokens: &mut Tokens, places: &Range<usize>, opens: Effect) {
         let (cue, next) = (places.start, places.end);
         if let Some(open) = self.open.take_if(|open| undoes(tokens, *open, cue, opens)) {
-            tokens.weaken(open.cue..open.behind, Counts::Nothing);
-            tokens.weaken(places.clone(), Counts::Nothing);
+            if self.negation.concessions == Concessions::Read {
+                tokens.weaken(open.cue..open.behind, Counts::Nothing);
+                tokens.weaken(places.clone(), Counts::Nothing);
+            }
             return;
         }
         // Before its subject, or as the subject, a negator covers the subject before it comes to what is said of it.

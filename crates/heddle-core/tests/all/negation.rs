@@ -57,7 +57,7 @@ fn the_reach_counts_words() {
     );
     let short = Negation { reach: 2, ..Negation::default() };
     let read = |text: &str| under(text, &Recipe::default(), &short);
-    assert_eq!(read("I did not one 2 9 two three"), "i did not ¬one 2 9 ¬two three");
+    assert_eq!(read("I did not one 2 :) two three"), "i did not ¬one 2 ‹glad› ¬two three");
 }
 
 #[test]
@@ -329,6 +329,8 @@ fn what_is_conceded_counts_half_and_what_is_said_of_others_does_not() {
 #[test]
 fn two_negators_that_cancel_do_not_count_themselves() {
     assert_eq!(counted("it is not without charm", &Negation::default()), "it is ∅not ∅without charm");
+    let keep = Negation { concessions: Concessions::Keep, ..Negation::default() };
+    assert_eq!(counted("it is not without charm", &keep), "it is not without charm");
     assert_eq!(counted("not warm and never clean", &Negation::default()), "not warm and never clean");
 }
 

@@ -31,8 +31,7 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
         }
         let form = tokens.form(token);
         let mark = if token.negated { "¬" } else { "" };
-        let weighs = study.negation.concessions == Concessions::Read;
-        let share = if weighs { token.counts.share() } else { 1.0 };
+        let share = token.counts.share();
         sentences.last_mut().expect("there is a sentence").push((format!("{mark}{form}"), share));
         let plain = match study.negation.style {
             Style::Mark => None,
