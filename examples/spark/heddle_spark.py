@@ -19,15 +19,19 @@ import pyarrow
 import pyarrow.ipc
 import pyarrow.parquet
 from pyspark.sql import functions
-from pyspark.sql.types import LongType, StringType, StructField, StructType
+from pyspark.sql.pandas.types import to_arrow_schema
+from pyspark.sql.types import DoubleType, LongType, StringType, StructField, StructType
 
-#: What adds up where rows have the same kind and term.
-NUMBERS = [
-    "negative", "positive", "neutral", "times_negative", "times_positive", "times_neutral", "inside", "capital",
-]
+#: What adds up where rows have the same kind and term. What is conceded stands half a time in `times_*`: sums of halves
+#: are exact as doubles.
+NUMBERS = {
+    "negative": LongType(), "positive": LongType(), "neutral": LongType(),
+    "times_negative": DoubleType(), "times_positive": DoubleType(), "times_neutral": DoubleType(),
+    "inside": LongType(), "capital": LongType(),
+}
 COUNTS = StructType(
     [StructField("kind", StringType()), StructField("term", StringType())]
-    + [StructField(name, LongType()) for name in NUMBERS]
+    + [StructField(name, own) for name, own in NUMBERS.items()]
 )
 
 
@@ -222,11 +226,7 @@ def count(frame, program="heddle", settings=None):
             feed(rows, process.stdin, problems)
             ended(process, problems, errors)
             table = pyarrow.parquet.read_table(counts)
-            whole = pyarrow.schema(
-                [("kind", pyarrow.string()), ("term", pyarrow.string())]
-                + [(name, pyarrow.int64()) for name in NUMBERS]
-            )
-            yield from table.cast(whole).to_batches()
+            yield from table.cast(to_arrow_schema(COUNTS)).to_batches()
 
     return frame.mapInArrow(partition, COUNTS)
 

@@ -11,17 +11,43 @@ use crate::session::Session;
 
 const KIND: &str = "kind";
 const TERM: &str = "term";
-/// Numbers, each of which is added up over rows of the same kind and term.
-const NUMBERS: [&str; 8] = [
-    "negative",
-    "positive",
-    "neutral",
-    "times_negative",
-    "times_positive",
-    "times_neutral",
-    "inside",
-    "capital",
+/// Numbers, each of which is added up over rows of the same kind and term, and what they are counted in.
+const NUMBERS: [(&str, CountedIn); 8] = [
+    ("negative", CountedIn::Wholes),
+    ("positive", CountedIn::Wholes),
+    ("neutral", CountedIn::Wholes),
+    ("times_negative", CountedIn::Halves),
+    ("times_positive", CountedIn::Halves),
+    ("times_neutral", CountedIn::Halves),
+    ("inside", CountedIn::Wholes),
+    ("capital", CountedIn::Wholes),
 ];
+
+#[derive(Clone, Copy)]
+enum CountedIn {
+    Wholes,
+    /// What is conceded stands half a time; negated words may count against their plain form, so that a count is below 0.
+    Halves,
+}
+
+impl CountedIn {
+    /// A cell as such a count, if it is one; an empty cell is none at all.
+    fn read(self, cell: &str) -> Option<f64> {
+        let number: f64 = if cell.is_empty() { 0.0 } else { cell.parse().ok()? };
+        let is_count = match self {
+            Self::Wholes => number >= 0.0 && number.fract() == 0.0,
+            Self::Halves => (2.0 * number).fract() == 0.0,
+        };
+        (number.is_finite() && is_count).then_some(number)
+    }
+
+    fn expected(self) -> &'static str {
+        match self {
+            Self::Wholes => "a whole number from 0",
+            Self::Halves => "a whole number or a half",
+        }
+    }
+}
 
 /// A row of counts.
 struct CountRow {
@@ -38,16 +64,11 @@ impl CountRow {
         Self { kind, term: term.into(), numbers }
     }
 
-    fn tally(&self) -> Option<TermTally> {
+    fn tally(&self) -> TermTally {
         let [negative, positive, neutral, often_negative, often_positive, often_neutral, ..] = self.numbers;
-        let reviews = PerClass::from([count(negative)?, count(positive)?, count(neutral)?]);
-        Some(TermTally { reviews, times: [often_negative, often_positive, often_neutral].into() })
+        let reviews = [negative, positive, neutral].map(|count| count as u64);
+        TermTally { reviews: reviews.into(), times: [often_negative, often_positive, often_neutral].into() }
     }
-}
-
-/// A number as a count, if it is one.
-fn count(number: f64) -> Option<u64> {
-    (number >= 0.0 && number.fract() == 0.0).then_some(number as u64)
 }
 
 /// The settings that counts depend on, as a study writes them.
@@ -61,7 +82,7 @@ fn settings_of(study: &Study) -> Vec<String> {
 
 /// Writes counts: settings, reviews, words, terms, each in the order of its spelling.
 pub(super) fn write_tally(path: &str, tally: &Tally, session: &Session) -> Result<()> {
-    let numbers = NUMBERS.iter().map(|name| Column::number(*name));
+    let numbers = NUMBERS.iter().map(|(name, _)| Column::number(*name));
     let columns: Vec<Column> = [Column::text(KIND), Column::text(TERM)].into_iter().chain(numbers).collect();
     let mut writer = session.row_writer(COUNTS, path, &columns)?;
     let empty = TermTally { reviews: tally.empty, times: PerClass::default() };
@@ -131,7 +152,7 @@ fn read_part(path: &str, session: &Session, tally: &mut Tally) -> Result<Vec<Str
         })
     };
     let (kind, term) = (find(KIND)?, find(TERM)?);
-    let numbers = NUMBERS.map(find);
+    let numbers = NUMBERS.map(|(name, _)| find(name));
     let mut places = [0; NUMBERS.len()];
     for (place, found) in places.iter_mut().zip(numbers) {
         *place = found?;
@@ -140,24 +161,21 @@ fn read_part(path: &str, session: &Session, tally: &mut Tally) -> Result<Vec<Str
     let mut record = Record::new();
     while let Some(line) = next(&mut reviews, &mut record)? {
         let row = count_row((&record, line), (kind, term, &places), path)?;
-        let broken = || Error::Reviews(format!("{path}, line {line}: a count that is below 0 or not whole"));
         match row.kind {
             "setting" => settings.push(row.term),
             "reviews" => {
                 seen = true;
-                tally.add(Tally { reviews: row.tally().ok_or_else(broken)?, ..Tally::default() });
+                tally.add(Tally { reviews: row.tally(), ..Tally::default() });
             }
-            "empty" => {
-                tally.add(Tally { empty: row.tally().ok_or_else(broken)?.reviews, ..Tally::default() })
-            }
+            "empty" => tally.add(Tally { empty: row.tally().reviews, ..Tally::default() }),
             "word" => {
                 let all = tally.words.entry(row.term).or_default();
-                let [inside, capital] = [row.numbers[6], row.numbers[7]].map(count);
-                all.inside += inside.ok_or_else(broken)?;
-                all.capital += capital.ok_or_else(broken)?;
+                let [.., inside, capital] = row.numbers;
+                all.inside += inside as u64;
+                all.capital += capital as u64;
             }
             _ => {
-                let own = row.tally().ok_or_else(broken)?;
+                let own = row.tally();
                 let all = tally.terms.entry(row.term).or_default();
                 (all.reviews, all.times) = (all.reviews.plus(own.reviews), all.times.plus(own.times));
             }
@@ -196,16 +214,14 @@ fn count_row(
         );
     };
     let mut numbers = [0.0; NUMBERS.len()];
-    for ((number, place), name) in numbers.iter_mut().zip(places).zip(NUMBERS) {
+    for ((number, place), (name, counted)) in numbers.iter_mut().zip(places).zip(NUMBERS) {
         let cell = record[*place].trim();
-        *number = match cell {
-            "" => 0.0,
-            cell => cell.parse().ok().filter(|number: &f64| number.is_finite()).ok_or_else(|| {
-                Error::Reviews(format!(
-                    "{path}, line {line}, column `{name}`: expected a number, found `{cell}`"
-                ))
-            })?,
-        };
+        *number = counted.read(cell).ok_or_else(|| {
+            let expected = counted.expected();
+            Error::Reviews(format!(
+                "{path}, line {line}, column `{name}`: expected {expected}, found `{cell}`"
+            ))
+        })?;
     }
     Ok(CountRow { kind: known, term: record[term].into(), numbers })
 }

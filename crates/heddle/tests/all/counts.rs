@@ -125,8 +125,6 @@ fn counts_of_other_settings_and_files_that_are_none_are_refused() {
     let folder = folder.file("cut.csv", cut + "\n").file("odd.csv", text.replacen("\nterm,", "\ntrem,", 1));
     holds(&folder.fails(&["terms", "--merge", "cut.csv"]), &["cut.csv: no row of the kind `reviews`"]);
     holds(&folder.fails(&["terms", "--merge", "odd.csv"]), &["odd.csv", "line", "`kind`", "trem"]);
-    let folder = folder.file("many-counts.csv", text.replacen(",0,1,", ",0,1x,", 1));
-    holds(&folder.fails(&["terms", "--merge", "many-counts.csv"]), &["expected a number, found `1x`"]);
     holds(&folder.fails(&["terms", "a.csv", "--merge", "a-counts.csv"]), &["knows no review"]);
     holds(
         &folder.fails(&["terms", "a.csv", "--counts-out", "h.csv", "--set", "terms.hashed=12"]),
@@ -145,4 +143,23 @@ fn counts_of_other_settings_and_files_that_are_none_are_refused() {
     folder.done(&["terms", "a.csv", "--counts-out", "marked.csv", "--set", "negation.style=mark"]);
     let hashed = ["train", "--out", "m.heddle", "--counts", "marked.csv", "--set", "terms.hashed=12"];
     holds(&folder.fails(&[&hashed[..], &bayes].concat()), &["terms.hashed: hashed terms have no names"]);
+}
+
+/// Reviews are whole, and so are words; how often a term stands in them may end in a half, or be below 0.
+#[test]
+fn a_cell_that_is_no_count_is_told_by_its_line_and_column() {
+    const HEAD: &str =
+        "kind,term,negative,positive,neutral,times_negative,times_positive,times_neutral,inside,capital";
+    let told = |row: &str| {
+        let folder = Folder::new().file("counts.csv", format!("{HEAD}\nreviews,,1,1,0,3,3,0,0,0\n{row}\n"));
+        folder.fails(&["terms", "--merge", "counts.csv"])
+    };
+    let whole = "expected a whole number from 0, found";
+    holds(&told("term,cabin,0.5,1,0,3,3,0,0,0"), &["counts.csv, line 3, column `negative`", whole, "`0.5`"]);
+    holds(&told("word,cabin,0,0,0,0,0,0,2,1x"), &["line 3, column `capital`", whole, "`1x`"]);
+    holds(&told("empty,,0,-1,0,0,0,0,0,0"), &["line 3, column `positive`", whole, "`-1`"]);
+    let half = "expected a whole number or a half, found";
+    holds(&told("term,cabin,1,1,0,0.25,3,0,0,0"), &["line 3, column `times_negative`", half, "`0.25`"]);
+    // A half is one, and so is less than nothing: what is missing is something else.
+    holds(&told("term,cabin,1,1,0,1.5,-3,,0,0"), &["the study has `"]);
 }
