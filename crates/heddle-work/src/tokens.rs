@@ -180,11 +180,7 @@ fn sentences(tokens: &Tokens) -> String {
         if !all.is_empty() {
             all.push(if token.before == Break::Sentence { '\n' } else { ' ' });
         }
-        all.push_str(match token.counts {
-            Counts::All => "",
-            Counts::Half => "½",
-            Counts::Nothing => "∅",
-        });
+        all.push_str(token.counts.sign());
         all.push_str(&tokens.spelled(token).replace(' ', "\u{a0}"));
     }
     all

@@ -19,6 +19,7 @@ pub(crate) mod odds;
 pub(crate) mod prevalence;
 pub(crate) mod ranking;
 pub(crate) mod shift;
+pub(crate) mod slice_figure;
 pub(crate) mod verdict;
 
 pub use confusion::{ClassFigures, Confusion};
@@ -33,4 +34,5 @@ pub use ranking::roc_area;
 pub use shift::{
     Shares, Shift, at_once, chance_of_rise, found_among, rise, shift_of_counts, shift_of_shares,
 };
+pub use slice_figure::SliceFigure;
 pub use verdict::{ClassRule, Cuts, Decision, Neutral, Place, Verdict, class_scores, probabilities, softmax};

@@ -15,6 +15,7 @@ use crate::learn::layout::LayoutChoice;
 use crate::learn::learner::Convergence;
 use crate::measure::figures::{Figures, Reached};
 use crate::measure::interval::Figure;
+use crate::measure::slice_figure::SliceFigure;
 use crate::measure::verdict::{Decision, Place, Verdict};
 use crate::model::fit::Fit;
 use crate::model::seen::Seen;
@@ -118,8 +119,8 @@ pub struct ValidatedSlice {
     pub accuracy: Figure,
     /// The accuracy of calling all of them the class that is larger among them.
     pub majority: Figure,
-    /// The names of the figures that are not as on the other reviews, by more than noise.
-    pub differs: Vec<String>,
+    /// The figures that are not as on the other reviews, by more than noise.
+    pub differs: Vec<SliceFigure>,
 }
 
 /// One term of a model.

@@ -34,7 +34,7 @@ pub enum Kind {
 
 choice! {
     /// How much of a token counts.
-    #[derive(Default, PartialOrd, Ord, serde::Serialize)]
+    #[derive(Default, PartialOrd, Ord, serde::Serialize, serde::Deserialize)]
     #[serde(rename_all = "snake_case")]
     Counts {
         /// It speaks of something else, or for somebody else: "better than the old ship".
@@ -52,6 +52,16 @@ impl Counts {
     #[inline]
     pub fn share(self) -> f32 {
         f32::from(self as u8) * 0.5
+    }
+
+    /// What stands before a token that counts so much, where tokens are written out: nothing before one that counts in
+    /// full.
+    pub fn sign(self) -> &'static str {
+        match self {
+            Self::Nothing => "∅",
+            Self::Half => "½",
+            Self::All => "",
+        }
     }
 }
 

@@ -24,5 +24,5 @@ pub use learning_curve::{LearningCurve, Point, SHARES, learning_curve};
 pub use result::{
     CrossValidationResult, FoldResult, Measure, Nested, Ranking, chosen_elsewhere, nested, rank, try_out,
 };
-pub use slices::{Aspect, Slice, SliceFigure, slices};
+pub use slices::{Aspect, Slice, slices};
 pub use splitting::{FoldSplit, ValidateError, fold_splits};

@@ -7,12 +7,13 @@ use serde::Serialize;
 
 use super::compare::within;
 use super::cross::{HeldOut, dependence, judged};
-use crate::choice::{Choice, choice};
+use crate::choice::Choice;
 use crate::labels::dates::Day;
 use crate::labels::polarity::Polarity;
 use crate::labels::rating::rating_order;
 use crate::measure::dependence::Dependence;
 use crate::measure::interval::Figure;
+use crate::measure::slice_figure::SliceFigure;
 use crate::measure::verdict::Verdict;
 use crate::model::artefact::ValidatedSlice;
 use crate::resample::folds::Sample;
@@ -184,42 +185,7 @@ impl Slice {
             level: self.level.clone(),
             accuracy: self.accuracy,
             majority: self.majority,
-            differs: self.differs.iter().map(|figure| figure.name().to_string()).collect(),
-        }
-    }
-}
-
-choice! {
-    /// What slices are compared by.
-    #[derive(Serialize)]
-    #[serde(rename_all = "snake_case")]
-    SliceFigure {
-        /// The share of reviews called by their true class.
-        Accuracy = "accuracy",
-        /// The share of negative reviews found.
-        Recall = "negative found",
-        /// The share of positive reviews called negative.
-        FalseAlarms = "false alarms",
-        /// The share of those called negative that is.
-        Precision = "precision of negative",
-        /// Observed less predicted.
-        Calibration = "calibration",
-    }
-}
-
-impl SliceFigure {
-    /// What a review adds to the figure; nothing where it has no part in it.
-    fn of(self, label: Polarity, verdict: &Verdict) -> Option<f64> {
-        let one = |hit: bool| f64::from(u8::from(hit));
-        let negative = verdict.called == Polarity::Negative;
-        match self {
-            Self::Accuracy => Some(one(verdict.called == label)),
-            Self::Recall => (label == Polarity::Negative).then(|| one(negative)),
-            Self::FalseAlarms => (label == Polarity::Positive).then(|| one(negative)),
-            Self::Precision => negative.then(|| one(label == Polarity::Negative)),
-            Self::Calibration => {
-                Some(one(label == Polarity::Positive) - verdict.probability(Polarity::Positive))
-            }
+            differs: self.differs.clone(),
         }
     }
 }

@@ -37,7 +37,7 @@ fn show(read: &ReadTexts, page: &mut Page) {
     }
     page.note(
         "Each line is a clause, “/” begins a sentence. A negator is underlined; ⟨ ⟩ holds what it negates, ½( ) what \
-         counts half, because it is conceded, and 0( ) what does not count, because it is said of others.",
+         counts half, because it is conceded, and ∅( ) what does not count, because it is said of others.",
     );
 }
 
@@ -143,7 +143,7 @@ fn clause_lines(clause: &[ReadToken]) -> Vec<String> {
             piece.push('⟩');
         }
         if token.counts != Counts::All && token.counts != counts(at.checked_sub(1)) {
-            piece.insert_str(0, if token.counts == Counts::Half { "½(" } else { "0(" });
+            piece.insert_str(0, &format!("{}(", token.counts.sign()));
         }
         if token.counts != Counts::All && token.counts != counts(Some(at + 1)) {
             piece.push(')');

@@ -1,13 +1,21 @@
 //! Figures with their doubt, and the baseline beside them.
 
+use heddle_core::Choice;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
-use heddle_core::measure::{ClassRule, Confusion, Cuts, Decision, Figure, Figures, Unsure, sigmoid};
+use heddle_core::measure::{
+    ClassRule, Confusion, Cuts, Decision, Figure, Figures, SliceFigure, Unsure, sigmoid,
+};
 use heddle_core::resample::{Balance, PriorKind};
 
 use heddle_work::{NaturalMix, Run};
 
 use super::table::{Side, Table};
 use super::{BAD, Page, number, paint};
+
+/// The names of figures, with commas between.
+pub fn named(figures: &[SliceFigure]) -> String {
+    figures.iter().map(|figure| figure.name()).collect::<Vec<_>>().join(", ")
+}
 
 /// How a figure is written.
 #[derive(Clone, Copy)]

@@ -161,5 +161,5 @@ fn a_cell_that_is_no_count_is_told_by_its_line_and_column() {
     let half = "expected a whole number or a half, found";
     holds(&told("term,cabin,1,1,0,0.25,3,0,0,0"), &["line 3, column `times_negative`", half, "`0.25`"]);
     // A half is one, and so is less than nothing: what is missing is something else.
-    holds(&told("term,cabin,1,1,0,1.5,-3,,0,0"), &["the study has `"]);
+    holds(&told("term,cabin,1,1,0,1.5,-3,,0,0"), &["the term `cabin` was not counted"]);
 }

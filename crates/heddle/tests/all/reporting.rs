@@ -147,9 +147,7 @@ fn a_model_tells_what_it_is_and_what_it_does_not_do_well() {
         let slices = found["slices"].as_array().expect("slices");
         slices
             .iter()
-            // A card names figures as tables do, findings as keys.
-            .map(|own| (own, own["differs"].to_string().replace('_', " ")))
-            .map(|(own, differs)| format!("{} {} {} {differs}", own["aspect"], own["level"], own["accuracy"]))
+            .map(|own| format!("{} {} {} {}", own["aspect"], own["level"], own["accuracy"], own["differs"]))
             .collect()
     };
     let slices = of(&found["card"]["validated"]);

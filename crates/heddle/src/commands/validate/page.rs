@@ -2,9 +2,9 @@
 
 use heddle_core::Choice;
 use heddle_core::labels::Polarity;
-use heddle_core::measure::{Figure, Figures, Gain};
+use heddle_core::measure::{Figure, Figures, Gain, SliceFigure};
 use heddle_core::settings::Order;
-use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice, SliceFigure};
+use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice};
 use heddle_work::{Beside, Source, SourceFound, Validated, WithoutRepeats};
 
 use crate::view::figures::{

@@ -8,7 +8,7 @@ use heddle_work::Inspected;
 
 use super::content::{Block, Cell, Report, Section, Table};
 use super::html::signed;
-use crate::view::figures::{plain_with_interval, share, share_with_interval, verdicts};
+use crate::view::figures::{named, plain_with_interval, share, share_with_interval, verdicts};
 use crate::view::{count, number, percent, setting};
 
 /// The card.
@@ -110,7 +110,7 @@ fn slices(slices: &[ValidatedSlice]) -> Block {
             number(own.accuracy.n).into(),
             share_with_interval(&own.accuracy).into(),
             share(&own.majority).into(),
-            own.differs.join(", ").into(),
+            named(&own.differs).into(),
         ]
     };
     let mut head = vec!["slice", "reviews", "accuracy", "larger class", "differs in"];

@@ -1,6 +1,7 @@
 //! What stands in a report, whatever it is written as.
 
 use heddle_core::labels::Polarity;
+use heddle_core::text::Counts;
 
 use super::chart::Chart;
 
@@ -105,6 +106,13 @@ pub struct Manner {
     pub underlined: bool,
     /// It counts less than other words.
     pub slanted: bool,
+}
+
+impl Manner {
+    /// That of a token which is `marked`, as a negator or by one, and counts so much.
+    pub fn of(marked: bool, counts: Counts) -> Self {
+        Self { underlined: marked, slanted: counts != Counts::All }
+    }
 }
 
 /// A piece of a clause, and what it speaks for, if it is loud.

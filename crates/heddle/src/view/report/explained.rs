@@ -2,7 +2,6 @@
 
 use heddle_core::Choice;
 use heddle_core::explain::{Clause as Said, ColumnPart, TokenPart};
-use heddle_core::text::Counts;
 use heddle_work::{Explained, ExplainedText};
 
 use super::content::{Block, Cell, Clause, Manner, Piece, Reading, Report, Section, Spoken, Table, pieces};
@@ -81,7 +80,7 @@ fn reading(text: &ExplainedText, found: &Explained) -> Reading {
     let spoken = |token: &TokenPart| Spoken {
         place: (token.start as usize, token.end as usize),
         adds: token.contribution,
-        manner: Manner { underlined: token.negated || token.cue, slanted: token.counts != Counts::All },
+        manner: Manner::of(token.negated || token.cue, token.counts),
     };
     let clause = |clause: &Said| Clause {
         pieces: pieces(

@@ -4,7 +4,8 @@
 use std::collections::BTreeMap;
 
 use heddle_core::labels::Polarity;
-use heddle_core::measure::{Figure, Figures};
+use heddle_core::measure::{Figure, Figures, SliceFigure};
+use heddle_core::text::Counts;
 use serde::Deserialize;
 
 /// The findings of a run.
@@ -111,7 +112,7 @@ pub struct Slice {
     pub recall_negative: Figure,
     pub negative: Figure,
     pub majority: Figure,
-    pub differs: Vec<String>,
+    pub differs: Vec<SliceFigure>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -311,13 +312,9 @@ pub struct Token {
     pub contribution: f64,
     pub negated: bool,
     pub cue: bool,
-    /// "all" but for what counts less; all counted in full in runs of earlier versions.
-    #[serde(default = "all")]
-    pub counts: String,
-}
-
-fn all() -> String {
-    "all".into()
+    /// All counted in full in runs of earlier versions.
+    #[serde(default)]
+    pub counts: Counts,
 }
 
 #[derive(Debug, Deserialize)]

@@ -5,7 +5,7 @@ use heddle_core::measure::{Figure, Figures};
 
 use super::super::content::{Block, Cell, Section, Table};
 use super::{Builder, counted, figure_cell};
-use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
+use crate::view::figures::{named, plain, plain_with_interval, share, share_with_interval};
 use crate::view::{number, percent};
 
 impl Builder<'_> {
@@ -113,7 +113,7 @@ impl Builder<'_> {
                 figure_cell(&own.majority),
                 figure_cell(&own.recall_negative),
                 figure_cell(&own.negative),
-                own.differs.iter().map(|name| name.replace('_', " ")).collect::<Vec<_>>().join(", ").into(),
+                named(&own.differs).into(),
             ]
         });
         let found = format!("{negative} found");

@@ -33,7 +33,7 @@ impl Builder<'_> {
         let spoken = |token: &findings::Token| Spoken {
             place: (token.start, token.end),
             adds: token.contribution,
-            manner: Manner { underlined: token.negated || token.cue, slanted: token.counts != "all" },
+            manner: Manner::of(token.negated || token.cue, token.counts),
         };
         let clause = |clause: &findings::Clause| Clause {
             pieces: pieces(
