@@ -15,8 +15,7 @@ use crate::labels::polarity::Polarity;
 use crate::matrix::Entry;
 use crate::measure::verdict::{Verdict, class_scores};
 use crate::model::artefact::Model;
-use crate::model::scorer::{Score, Scorer, VectorWord};
-use crate::terms::encode::share_of;
+use crate::model::scorer::{Score, Scorer, TermPlace, VectorWord};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::text::document::Document;
@@ -286,20 +285,20 @@ pub fn explain_document(scorer: &mut Scorer<'_>, document: &Document) -> (Score,
     (score, explanation)
 }
 
-/// Terms with the index of the first token of each of their places, and its number of tokens, in order.
-struct Places(Vec<(TermId, usize, usize)>);
+/// The places of all terms, by term and in reading order.
+struct Places(Vec<TermPlace>);
 
 impl Places {
     fn new(scorer: &Scorer<'_>) -> Self {
         let mut places = scorer.places();
-        places.sort_unstable();
+        places.sort_unstable_by_key(|place| (place.term, place.first, place.length));
         Self(places)
     }
 
     /// The places of a term of the review.
-    fn of(&self, term: TermId) -> &[(TermId, usize, usize)] {
-        let begins = self.0.partition_point(|(own, ..)| *own < term);
-        let length = self.0[begins..].partition_point(|(own, ..)| *own == term);
+    fn of(&self, term: TermId) -> &[TermPlace] {
+        let begins = self.0.partition_point(|place| place.term < term);
+        let length = self.0[begins..].partition_point(|place| place.term == term);
         &self.0[begins..begins + length]
     }
 }
@@ -307,13 +306,12 @@ impl Places {
 fn terms(scorer: &Scorer<'_>, places: &Places) -> Vec<TermPart> {
     let model = scorer.model();
     let items = scorer.tokens().items();
-    let span =
-        |&(_, first, length): &(TermId, usize, usize)| (items[first].start, items[first + length - 1].end);
+    let span = |place: &TermPlace| (items[place.first].start, items[place.tokens().end - 1].end);
     let part = |entry: &Entry| {
         let id = TermId::new(entry.column);
         let (term, own) = (model.term(id), places.of(id));
         TermPart {
-            term: spell(scorer, id, own[0]),
+            term: spell(scorer, id, &own[0]),
             kind: TermKind::of(model, id, entry.value.into()),
             contribution: scorer.contribution(entry),
             by_class: by_class(scorer, entry),
@@ -397,13 +395,13 @@ fn intercepts(scorer: &Scorer<'_>) -> Option<PerClass<f64>> {
 }
 
 /// A term as people read it; a hashed one as it stands in the review.
-fn spell(scorer: &Scorer<'_>, term: TermId, (_, first, length): (TermId, usize, usize)) -> String {
+fn spell(scorer: &Scorer<'_>, term: TermId, place: &TermPlace) -> String {
     if !scorer.model().is_hashed() {
         return scorer.model().spell(term);
     }
     let tokens = scorer.tokens();
     let spelled: Vec<String> =
-        tokens.items()[first..first + length].iter().map(|token| tokens.spelled(token)).collect();
+        tokens.items()[place.tokens()].iter().map(|token| tokens.spelled(token)).collect();
     spelled.join(" ")
 }
 
@@ -414,19 +412,16 @@ fn tokens(scorer: &Scorer<'_>, places: &Places, document: &Document) -> Vec<Toke
     let mut neutral = vec![0.0; items.len()];
     for entry in scorer.row() {
         let own = places.of(TermId::new(entry.column));
-        let share = |&(_, first, length): &(TermId, usize, usize)| {
-            f64::from(share_of(items[first].counts, items[first + length - 1].counts))
-        };
         // Places that do not count have no part; where none does, there is nothing to share out.
-        let all: f64 = own.iter().map(share).sum();
+        let all: f64 = own.iter().map(|place| f64::from(place.share)).sum();
         if all == 0.0 {
             continue;
         }
         let wholes = [scorer.contribution(entry), scorer.neutral_contribution(entry).unwrap_or(0.0)];
-        for place @ &(_, first, length) in own {
+        for place in own {
             for (totals, whole) in [&mut shares, &mut neutral].into_iter().zip(wholes) {
-                let share = whole * share(place) / (all * length as f64);
-                totals[first..first + length].iter_mut().for_each(|total| *total += share);
+                let share = whole * f64::from(place.share) / (all * place.length as f64);
+                totals[place.tokens()].iter_mut().for_each(|total| *total += share);
             }
         }
     }

@@ -1,5 +1,7 @@
 //! From a document to its score under a model.
 
+use std::ops::Range;
+
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -63,6 +65,23 @@ impl Score {
     }
 }
 
+/// A place of a term in a review.
+pub(crate) struct TermPlace {
+    pub(crate) term: TermId,
+    /// The index of its first token.
+    pub(crate) first: usize,
+    /// Its number of tokens.
+    pub(crate) length: usize,
+    /// How much it counts there.
+    pub(crate) share: f32,
+}
+
+impl TermPlace {
+    pub(crate) fn tokens(&self) -> Range<usize> {
+        self.first..self.first + self.length
+    }
+}
+
 /// A word with a vector as it stands in a review.
 pub(crate) struct VectorWord {
     pub(crate) part: PullPart,
@@ -101,7 +120,7 @@ impl Model {
     pub fn scorer(&self) -> Scorer<'_> {
         Scorer {
             model: self,
-            maker: RowMaker::new(&self.study().terms, self.study().negation.style),
+            maker: RowMaker::new(&self.study().terms, self.study().negation.plainly()),
             scan: ScanBuffer::default(),
             ids: Vec::new(),
             counts: Vec::new(),
@@ -301,9 +320,13 @@ impl<'m> Scorer<'m> {
         self.model.is_free().then(|| dot(std::slice::from_ref(entry), of) * self.scale)
     }
 
-    /// The places of the terms of the last review: the term, the index of its first token
-    /// and its number of tokens.
-    pub(crate) fn places(&self) -> Vec<(TermId, usize, usize)> {
+    /// The tokens of the last review as ids, and how much each counts.
+    fn encoded(&self) -> Encoded<'_> {
+        Encoded { ids: &self.ids, counts: if self.model.cleaner.weighs() { &self.counts } else { &[] } }
+    }
+
+    /// The places of the terms of the last review.
+    pub(crate) fn places(&self) -> Vec<TermPlace> {
         // By id: the token it belongs to; sentence ends take up an id but are no token.
         let mut next = 0;
         let number = |id: &TokenId| {
@@ -312,15 +335,26 @@ impl<'m> Scorer<'m> {
             own
         };
         let token_of: Vec<usize> = self.ids.iter().map(number).collect();
-        let Self { model, letters, ids, begins, .. } = self;
+        let Self { model, letters, begins, .. } = self;
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         let rules = &model.study().terms;
         let mut found = Vec::new();
-        walk(&paths, ids, rules.longest(), model.study().negation.style, |term, first, length, _| {
-            if rules.takes(length) && model.terms.kept[term.place()] {
-                found.push((term, token_of[first], length.max(1)));
-            }
-        });
+        walk(
+            &paths,
+            self.encoded(),
+            rules.longest(),
+            model.study().negation.plainly(),
+            |term, first, length, adds| {
+                if rules.takes(length) && model.terms.kept[term.place()] {
+                    found.push(TermPlace {
+                        term,
+                        first: token_of[first],
+                        length: length.max(1),
+                        share: adds.abs(),
+                    });
+                }
+            },
+        );
         found
     }
 

@@ -291,7 +291,7 @@ impl Study {
             cleaner: self.cleaner(),
             fields: self.field_names(),
             case: self.text.case,
-            style: self.negation.style,
+            plainly: self.negation.plainly(),
             letters: self.terms.letters,
             hashed: self.terms.hashed > 0,
             columns: self.features.columns.clone(),

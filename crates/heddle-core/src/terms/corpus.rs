@@ -18,7 +18,7 @@ use crate::terms::vectors::{
 };
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::document::Document;
-use crate::text::negation::Style;
+use crate::text::negation::Plainly;
 use crate::text::recipe::Case;
 use crate::text::tokens::{Break, Counts, Kind, Token};
 
@@ -80,7 +80,7 @@ pub struct CorpusRules {
     pub(crate) cleaner: Cleaner,
     pub(crate) fields: FieldNames,
     pub(crate) case: Case,
-    pub(crate) style: Style,
+    pub(crate) plainly: Plainly,
     /// The shortest and the longest n-grams of letters.
     pub(crate) letters: Option<(usize, usize)>,
     /// Whether words are known by hashes of their letters.
@@ -384,7 +384,7 @@ impl Corpus {
     /// The same reviews with no token negated, and all counted in full.
     pub(crate) fn without_marks(&self) -> Self {
         let plainly = |&id: &TokenId| if id.is_sentence_end() { id } else { id.plain() };
-        let rules = CorpusRules { style: Style::Mark, ..self.rules.clone() };
+        let rules = CorpusRules { plainly: Plainly::default(), ..self.rules.clone() };
         Self { ids: self.ids.iter().map(plainly).collect(), counts: Vec::new(), rules, ..self.clone() }
     }
 

@@ -264,7 +264,7 @@ fn matrix<P: Paths>(
     };
     let (count, pieces) = (corpus.rows().div_ceil(CHUNK), rayon::current_num_threads());
     let of_piece = |piece: usize| -> Vec<Chunk> {
-        let mut room = (RowMaker::new(rules, corpus.rules.style), Vec::new());
+        let mut room = (RowMaker::new(rules, corpus.rules.plainly), Vec::new());
         (count * piece / pieces..count * (piece + 1) / pieces).map(|chunk| one(&mut room, chunk)).collect()
     };
     let chunks: Vec<Vec<Chunk>> = (0..pieces).into_par_iter().map(of_piece).collect();

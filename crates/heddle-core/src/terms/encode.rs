@@ -28,14 +28,8 @@ impl Encoded<'_> {
         if self.counts.is_empty() {
             return 1.0;
         }
-        share_of(self.counts[first], self.counts[first + length.max(1) - 1])
+        self.counts[first].min(self.counts[first + length.max(1) - 1]).share()
     }
-}
-
-/// What an n-gram is counted as whose first and last token count so much.
-#[inline]
-pub(crate) fn share_of(first: Counts, last: Counts) -> f32 {
-    first.min(last).share()
 }
 
 /// What comes next in a document.

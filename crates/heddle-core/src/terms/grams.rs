@@ -27,7 +27,6 @@ use super::rules::TermRules;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
-use crate::text::negation::Style;
 
 /// No n-gram.
 pub(super) const NONE: u32 = u32::MAX;
@@ -426,13 +425,18 @@ fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram
 }
 
 fn note_review(corpus: &Corpus, review: u32, counts: &mut [ReviewCount]) {
+    let plainly = corpus.rules.plainly;
     for &id in corpus.review(review as usize).iter().filter(|id| !id.is_sentence_end()) {
         counts[id.place()].see(review);
-        if corpus.rules.style != Style::Mark {
+        if plainly.word != 0 {
             counts[id.plain().place()].see(review);
         }
         for &gram in corpus.letters.of(id.word()) {
-            counts[id.with_word(gram).place()].see(review);
+            let gram = id.with_word(gram);
+            counts[gram.place()].see(review);
+            if plainly.letters != 0 {
+                counts[gram.plain().place()].see(review);
+            }
         }
     }
 }

@@ -232,9 +232,7 @@ impl TermReport<'_> {
         let mut begins = Begins::default();
         begins.find(&counted.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
-        walk(&paths, ids, rules.longest(), corpus.rules.style, |term, first, length, part| {
-            found(term, part as f32 * review.share(first, length));
-        });
+        walk(&paths, review, rules.longest(), corpus.rules.plainly, |term, _, _, adds| found(term, adds));
     }
 
     /// What is known of a term; `held` as of [`held`](Self::held).

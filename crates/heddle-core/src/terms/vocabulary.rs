@@ -11,7 +11,7 @@ use super::token_id::TokenId;
 use super::weigh::Shape;
 use crate::ahead::STEPS;
 use crate::matrix::Entry;
-use crate::text::negation::Style;
+use crate::text::negation::Plainly;
 
 /// Terms numbered by falling document count; ties by length, then in alphabetical order word
 /// by word with the plain word before the negated one.
@@ -174,20 +174,20 @@ pub(crate) trait Paths {
     fn letters(&self, at: usize, id: TokenId) -> &[u32];
 }
 
-/// Calls `found` for each n-gram of at most `longest` words in `ids`, and for each n-gram of
-/// letters, with its term, the index of its first token, its length in words (0 for letters)
-/// and what it adds to the count of the term, in the order of the first tokens. A negated
-/// token is followed by its plain form where the style asks for that.
+/// Calls `found` for each n-gram of at most `longest` words in a review, and for each n-gram of letters, with its term,
+/// the index of its first token, its length in words (0 for letters) and what it adds to the count of the term, in the
+/// order of the first tokens. A negated token is followed by what it adds to what is not negated, if anything.
 pub(crate) fn walk<P: Paths>(
     paths: &P,
-    ids: &[TokenId],
+    review: Encoded<'_>,
     longest: usize,
-    style: Style,
-    mut found: impl FnMut(TermId, usize, usize, i32),
+    plainly: Plainly,
+    mut found: impl FnMut(TermId, usize, usize, f32),
 ) {
+    let ids = review.ids;
     let mut tell = |path: P::Path, first: usize, length: usize, part: i32| {
         if let Some(term) = paths.term(path) {
-            found(term, first, length, part);
+            found(term, first, length, part as f32 * review.share(first, length));
         }
     };
     for first in 0..ids.len() {
@@ -207,17 +207,24 @@ pub(crate) fn walk<P: Paths>(
                 tell(path, first, more + 2, 1);
             }
         }
+        let takes_back = id.is_negated() && plainly.word != 0;
         for &gram in paths.letters(first, id) {
-            if let Some(path) = paths.alone(id.with_word(gram)) {
+            let gram = id.with_word(gram);
+            if let Some(path) = paths.alone(gram) {
                 tell(path, first, 0, 1);
             }
+            if takes_back
+                && plainly.letters != 0
+                && let Some(path) = paths.alone(gram.plain())
+            {
+                tell(path, first, 0, plainly.letters);
+            }
         }
-        if style != Style::Mark
+        if takes_back
             && !id.is_unknown()
-            && id.is_negated()
             && let Some(path) = paths.alone(id.plain())
         {
-            tell(path, first, 1, style.plain_part());
+            tell(path, first, 1, plainly.word);
         }
     }
 }
@@ -401,13 +408,13 @@ impl Places {
 #[derive(Debug, Clone)]
 pub(crate) struct RowMaker<'a> {
     rules: &'a TermRules,
-    style: Style,
+    plainly: Plainly,
     places: Places,
 }
 
 impl<'a> RowMaker<'a> {
-    pub(crate) fn new(rules: &'a TermRules, style: Style) -> Self {
-        Self { rules, style, places: Places::new() }
+    pub(crate) fn new(rules: &'a TermRules, plainly: Plainly) -> Self {
+        Self { rules, plainly, places: Places::new() }
     }
 
     /// Appends the term factors of one review to `entries`: each term that its way leads to once,
@@ -419,19 +426,19 @@ impl<'a> RowMaker<'a> {
         shape: Shape,
         entries: &mut Vec<Entry>,
     ) {
-        let Self { rules, style, places } = self;
+        let Self { rules, plainly, places } = self;
         let start = entries.len();
         // Until the row is whole, its values are counts: small numbers of halves, exact in 32 bits.
         // A list has no term of a length that the rules do not take; columns have every n-gram.
         let shortest = if rules.hashed > 0 { rules.shortest() } else { 0 };
-        walk(paths, review.ids, rules.longest(), *style, |term, first, length, part| {
+        walk(paths, review, rules.longest(), *plainly, |term, _, length, adds| {
             if length < shortest {
                 return;
             }
             let place = places.of(term.column(), &entries[start..]);
             let next = entries.len();
             entries.push(Entry { column: term.column(), value: 0.0 });
-            entries[start + place].value += part as f32 * review.share(first, length);
+            entries[start + place].value += adds;
             // What was pushed stays if it is new.
             entries.truncate(next + usize::from(start + place == next));
         });

@@ -22,8 +22,8 @@ choice! {
     Edition {
         /// Those of the first models.
         First = "1",
-        /// A negator that begins its clause reaches half as far again, and scopes leap what commas insert behind their
-        /// negator.
+        /// A negator that begins its clause reaches half as far again, scopes leap what commas insert behind their
+        /// negator, and letters of negated words count as the words do.
         Second = "2",
     }
 }
@@ -40,15 +40,13 @@ choice! {
     }
 }
 
-impl Style {
-    /// What a negated word adds to the count of its plain form.
-    pub(crate) fn plain_part(self) -> i32 {
-        match self {
-            Self::Mark => 0,
-            Self::Both => 1,
-            Self::Flip => -1,
-        }
-    }
+/// What a negated word adds to the counts of what is not negated.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) struct Plainly {
+    /// To that of its plain form.
+    pub(crate) word: i32,
+    /// To those of the n-grams of letters of its plain form.
+    pub(crate) letters: i32,
 }
 
 choice! {
@@ -77,7 +75,8 @@ choice! {
     Concessions {
         /// It counts like anything else.
         Keep = "keep",
-        /// What is conceded counts half; what is said of others, and two negators that cancel, do not count.
+        /// What is conceded counts half; what is said of others or set aside, and two negators that cancel, do not
+        /// count.
         Read = "read",
     }
 }
@@ -116,6 +115,18 @@ pub struct Negation {
     /// Expressions beside those of the program, or in their place, as "expression,effect".
     /// Default: none.
     pub also: Vec<String>,
+}
+
+impl Negation {
+    /// What a negated word adds to the counts of what is not negated.
+    pub(crate) fn plainly(&self) -> Plainly {
+        let word = match self.style {
+            Style::Mark => 0,
+            Style::Both => 1,
+            Style::Flip => -1,
+        };
+        Plainly { word, letters: if self.edition == Edition::First { 0 } else { word } }
+    }
 }
 
 impl Default for Negation {

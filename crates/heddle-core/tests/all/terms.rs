@@ -14,7 +14,7 @@ use heddle_core::terms::{
     Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, TokenId, Weighted,
     Weighting, Words,
 };
-use heddle_core::text::{Break, Concessions, Punctuation, ScanBuffer, Style};
+use heddle_core::text::{Break, Concessions, Edition, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
@@ -38,7 +38,8 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
             Style::Both => Some(share),
             Style::Flip => Some(-share),
         };
-        if let Some(part) = plain.filter(|_| token.negated && shortest == 1 && longest > 0) {
+        let plain = plain.filter(|_| token.negated);
+        if let Some(part) = plain.filter(|_| shortest == 1 && longest > 0) {
             *counts.entry(form.to_string()).or_insert(0.0) += part;
         }
         let letters: Vec<char> = format!("_{form}_").chars().collect();
@@ -48,6 +49,9 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
             for window in letters.windows(length) {
                 let gram: String = window.iter().collect();
                 *counts.entry(format!("{mark}/{gram}/")).or_insert(0.0) += share;
+                if let Some(part) = plain.filter(|_| study.negation.edition == Edition::Second) {
+                    *counts.entry(format!("/{gram}/")).or_insert(0.0) += part;
+                }
             }
         }
     }
@@ -112,9 +116,11 @@ fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) ->
 /// Any way of counting, without ranks.
 fn studies() -> impl Strategy<Value = Study> {
     let lengths = (1usize..=4, 0usize..=2, prop_oneof![Just(None), Just(Some((2, 3))), Just(Some((4, 4)))]);
-    (lengths, 1u32..=6, 0.3f64..=1.0, any_of::<Style>(), 0u8..=2).prop_map(
-        |((low, more, letters), floor, ceiling, style, named)| {
+    let negation = (any_of::<Style>(), any_of::<Edition>());
+    (lengths, 1u32..=6, 0.3f64..=1.0, negation, 0u8..=2).prop_map(
+        |((low, more, letters), floor, ceiling, (style, edition), named)| {
             let mut study = study_of((low, low + more), floor, ceiling, style);
+            study.negation.edition = edition;
             study.terms.letters = letters;
             if named > 0 {
                 // Single words and pairs; some are rare, one stands in no review.
