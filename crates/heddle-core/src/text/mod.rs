@@ -46,5 +46,5 @@ pub use recipe::{
 };
 pub use scan::{EMOTICON, LINK, MAIL, NUMBER};
 pub use steps::{Change, Step};
-pub use tables::{Effect, emoticon_meanings, expressions, prefixed_words};
+pub use tables::{Effect, emoticons, expressions, prefixed_words};
 pub use tokens::{Break, Counts, Kind, Token, Tokens};

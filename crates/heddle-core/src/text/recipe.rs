@@ -100,6 +100,9 @@ choice! {
         Mark = "mark",
         /// Those in the table of meanings become their meaning: ":-)" and "😊" are one token.
         Meaning = "meaning",
+        /// As `meaning`, but all that praise are glad and all that blame are sad: "😡" and "👎" are one token, too. What was
+        /// learnt of one sign holds for others that no training review has.
+        Mood = "mood",
         /// They are left out.
         Drop = "drop",
     }

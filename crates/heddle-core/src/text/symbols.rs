@@ -5,7 +5,7 @@ use super::recipe::{Emoticons, Hashtags, Presence, Punctuation};
 use super::run::push_unstretched;
 use super::scan::{EMOTICON, Scanner};
 use super::steps::{Listen, Step};
-use super::tables::{EMOTICONS, meaning_of};
+use super::tables::{EMOTICONS, meaning_of, mood_of};
 use super::tokens::{Break, Kind};
 
 impl<L: Listen> Scanner<'_, L> {
@@ -94,9 +94,9 @@ impl<L: Listen> Scanner<'_, L> {
             Emoticons::Keep => return self.emit_new(start, self.at, form, Kind::Emoticon),
             Emoticons::Drop => None,
             Emoticons::Mark => Some(EMOTICON.trim_matches(['‹', '›'])),
-            Emoticons::Meaning => match meaning_of(&self.tokens.forms[form..]) {
+            told @ (Emoticons::Meaning | Emoticons::Mood) => match meaning_of(&self.tokens.forms[form..]) {
                 None => return self.emit_new(start, self.at, form, Kind::Emoticon),
-                meaning => meaning,
+                Some(meaning) => Some(if told == Emoticons::Mood { mood_of(meaning) } else { meaning }),
             },
         };
         self.listen.told(Step::Emoticon, start, self.at);

@@ -45,7 +45,8 @@ choice! {
         Overrules = "overrules",
         /// As `contrasts`, and what its clause says behind it counts half: "although it was cold".
         Concedes = "concedes",
-        /// As `contrasts`, and what its clause says behind it does not count: "than the old ship", "they say".
+        /// As `contrasts`, and what its clause says behind it does not count: "than the old ship", "they say", "despite
+        /// its age".
         Aside = "aside",
     }
 }
@@ -86,14 +87,26 @@ pub(super) fn meaning_of(sign: &str) -> Option<&'static str> {
     MEANING.get(sign).copied()
 }
 
+/// Meanings that always praise, all of which are glad, and those that always blame, all of which are sad. One laughs at
+/// what is bad, too, and cries for joy.
+const MOODS: [(&str, &[&str]); 2] = [
+    ("glad", &["loving", "approving", "celebrating", "thankful", "shining"]),
+    ("sad", &["angry", "disapproving", "sick"]),
+];
+
+/// The mood of what an emoticon means; the meaning itself, if it may praise as well as blame.
+pub(super) fn mood_of(meaning: &'static str) -> &'static str {
+    MOODS.iter().find(|(_, meanings)| meanings.contains(&meaning)).map_or(meaning, |(mood, _)| mood)
+}
+
 /// Words with a negating prefix or ending, each with the word it negates.
 pub fn prefixed_words() -> impl Iterator<Item = (&'static str, &'static str)> {
     lines(PREFIXES)
 }
 
-/// Emoticons and emoji, each with its meaning.
-pub fn emoticon_meanings() -> impl Iterator<Item = (&'static str, &'static str)> {
-    lines(MEANINGS)
+/// Emoticons and emoji, each with its meaning and its mood.
+pub fn emoticons() -> impl Iterator<Item = (&'static str, &'static str, &'static str)> {
+    lines(MEANINGS).map(|(sign, meaning)| (sign, meaning, mood_of(meaning)))
 }
 
 /// The expressions in force for a language: those of the program, changed and followed by those of a study, which are

@@ -5,7 +5,7 @@ use heddle_core::Choice;
 use heddle_core::text::{
     Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, Language, MAIL,
     NUMBER, Negation, Presence, Punctuation, Ratings, Recipe, ScanBuffer, Stem, Step, StopList, Tokens,
-    Treatment, emoticon_meanings,
+    Treatment, emoticons,
 };
 use proptest::prelude::*;
 
@@ -142,6 +142,9 @@ fn numbers_prices_and_times_are_one_token() {
 #[test]
 fn emoticons_and_emoji_are_tokens() {
     assert_eq!(forms("Cold :-( but nice :) <3"), ["cold", "‹sad›", "but", "nice", "‹glad›", "‹loving›"]);
+    // One laughs at what is bad, too: only what always praises or blames shares a mood.
+    let mood = Recipe { emoticons: Emoticons::Mood, ..Recipe::default() };
+    assert_eq!(forms_under("👎 😡 <3 😂", &mood), ["‹sad›", "‹sad›", "‹glad›", "‹laughing›"]);
     let keep = Recipe { emoticons: Emoticons::Keep, ..Recipe::default() };
     assert_eq!(forms_under("Cold :-( but nice :)", &keep), ["cold", ":-(", "but", "nice", ":)"]);
     assert_eq!(forms("ship ahoy:D"), ["ship", "ahoy", "d"], "a colon at the head of a word is no emoticon");
@@ -316,9 +319,11 @@ fn emoticons_are_kept_marked_named_or_left_out() {
     assert_eq!(under(Emoticons::Mark), format!("fine {EMOTICON} ok {EMOTICON}"));
     assert_eq!(under(Emoticons::Meaning), "fine ‹glad› ok ‹glad›");
     assert_eq!(under(Emoticons::Drop), "fine ok");
-    for (sign, meaning) in emoticon_meanings() {
-        let read = read(sign, &Recipe { emoticons: Emoticons::Meaning, ..Recipe::default() });
-        assert_eq!(read.form(&read.items()[0]), format!("‹{meaning}›"), "{sign}");
+    for (sign, meaning, mood) in emoticons() {
+        for (told, form) in [(Emoticons::Meaning, meaning), (Emoticons::Mood, mood)] {
+            let read = read(sign, &Recipe { emoticons: told, ..Recipe::default() });
+            assert_eq!(read.form(&read.items()[0]), format!("‹{form}›"), "{sign}");
+        }
     }
 }
 

@@ -21,7 +21,7 @@ pub enum StudyView {
     Stoplist,
     /// The expressions that negate, and those that only look like it
     Negation,
-    /// Emoticons and emoji with their meanings (text.emoticons = "meaning")
+    /// Emoticons and emoji with their meanings and moods (text.emoticons = "meaning" or "mood")
     Emoticons,
 }
 

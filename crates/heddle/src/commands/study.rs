@@ -2,7 +2,7 @@
 
 use heddle_core::Choice;
 use heddle_core::settings::{KEYS, Study, Value};
-use heddle_core::text::{Effect, Language, StopList, emoticon_meanings, expressions};
+use heddle_core::text::{Effect, Language, StopList, emoticons, expressions};
 use heddle_files::{Origin, schema};
 use heddle_work::Session;
 use serde::Serialize;
@@ -57,11 +57,7 @@ pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Resu
             output.answer("study", &Expressions { expressions: all.concat() }, show_expressions)?;
         }
         StudyView::Emoticons => {
-            output.answer(
-                "study",
-                &Emoticons { emoticons: emoticon_meanings().collect() },
-                show_emoticons,
-            )?;
+            output.answer("study", &Emoticons { emoticons: emoticons().collect() }, show_emoticons)?;
         }
     }
     Ok(0)
@@ -120,16 +116,18 @@ fn show_expressions(listed: &Expressions, page: &mut Page) {
     listed.expressions.iter().for_each(|(text, effect)| page.line(format!("{text},{}", effect.name())));
 }
 
-/// Emoticons with their meanings.
+/// Emoticons with their meanings and moods.
 #[derive(Serialize)]
 struct Emoticons {
-    emoticons: Vec<(&'static str, &'static str)>,
+    emoticons: Vec<(&'static str, &'static str, &'static str)>,
 }
 
 fn show_emoticons(listed: &Emoticons, page: &mut Page) {
     for meanings in listed.emoticons.chunk_by(|a, b| a.1 == b.1) {
-        let signs: Vec<&str> = meanings.iter().map(|(sign, _)| *sign).collect();
-        page.item(&format!("{:<12}", meanings[0].1), &signs.join(" "));
+        let signs: Vec<&str> = meanings.iter().map(|(sign, ..)| *sign).collect();
+        let (_, meaning, mood) = meanings[0];
+        let name = if mood == meaning { meaning.to_string() } else { format!("{meaning} ({mood})") };
+        page.item(&format!("{name:<18}"), &signs.join(" "));
     }
 }
 
