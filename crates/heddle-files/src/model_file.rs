@@ -326,7 +326,7 @@ impl<'a> Source<'a> {
         let ends = self.u32s(count)?;
         let text = std::str::from_utf8(self.take(length)?).ok()?;
         let mut start = 0;
-        let mut words = Words::default();
+        let mut words = Words::with_capacity(count);
         for end in ends {
             words.intern(text.get(start..end as usize)?);
             start = end as usize;

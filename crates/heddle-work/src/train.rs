@@ -290,8 +290,10 @@ impl Trained {
         let study: &Study = model.study();
         let floor = learnt.counted.rules.floor(fit.mix.iter().sum());
         // One pass over the terms for each class serves both lists.
-        let mut strongest =
-            Polarity::POLES.map(|polarity| heaviest(model, polarity, top.max(DOUBTED), |_| true));
+        let of = |polarity: Polarity| heaviest(model, polarity, top.max(DOUBTED), |_| true);
+        let [low, high] = Polarity::POLES;
+        let both = rayon::join(|| of(low), || of(high));
+        let mut strongest = [both.0, both.1];
         let doubtful = doubtful(&strongest);
         strongest.iter_mut().for_each(|terms| terms.truncate(top));
         Self {

@@ -244,7 +244,8 @@ fn seen(corpus: &Corpus, counted: &Counted, fit: &Fit, words: &Words) -> Seen {
     if counted.rules.hashed > 0 {
         return seen;
     }
-    let known: Vec<bool> = corpus.words.iter().map(|word| words.place(word).is_some()).collect();
+    let is_known = |word: u32| words.place(corpus.words.word(word)).is_some();
+    let known: Vec<bool> = (0..corpus.words.len() as u32).into_par_iter().map(is_known).collect();
     let floor = counted.rules.floor(fit.mix.iter().sum());
     seen.with_unknown(corpus, floor, |word| known[word as usize])
 }

@@ -12,7 +12,7 @@ use crate::matrix::Entry;
 use crate::measure::verdict::{Place, Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::terms::encode::{Encoded, Next, Scanned};
-use crate::terms::intern::Recent;
+use crate::terms::intern::Sought;
 use crate::terms::letters::Letters;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
@@ -112,7 +112,8 @@ pub struct Scorer<'m> {
     bag_places: Vec<Option<u32>>,
     scale: f64,
     buffer: String,
-    recent: Recent,
+    /// The words of the tokens, to be found.
+    sought: Vec<Sought>,
 }
 
 impl Model {
@@ -132,7 +133,7 @@ impl Model {
             bag_places: Vec::new(),
             scale: 0.0,
             buffer: String::new(),
-            recent: Recent::default(),
+            sought: Vec::new(),
         }
     }
 }
@@ -193,31 +194,37 @@ impl<'m> Scorer<'m> {
     /// Scans a document and gives its tokens ids; those of letters stand by the place of their
     /// token's id.
     fn encode(&mut self, document: &Document) {
-        let Self { model, scan, ids, counts, letters, buffer, recent, .. } = self;
+        let Self { model, scan, ids, counts, letters, buffer, sought, .. } = self;
         let tokens = model.cleaner.scan(document.text(), scan);
+        let scanned = Scanned { document, tokens, fields: &model.fields };
         ids.clear();
         counts.clear();
         letters.clear();
+        sought.clear();
         let hashed = model.is_hashed();
+        if !hashed {
+            // All words of a review are asked for before the first is looked for.
+            for token in tokens.items() {
+                let own = scanned.word(token, buffer, Sought::of);
+                model.words.ask(own);
+                sought.push(own);
+            }
+        }
+        let mut sought = sought.iter();
         let mut place = |word: &str| match hashed {
             true => Some(hashed_place(word)),
-            false => recent.place(word, |word| model.words.place(word)),
+            false => sought.next().and_then(|own| model.words.find(*own, word)),
         };
-        Scanned { document, tokens, fields: &model.fields }.encode(
-            buffer,
-            (ids, counts),
-            |next| match next {
-                Next::SentenceEnd => {
-                    letters.push("", &model.fields, |_| None);
-                    TokenId::SENTENCE_END
-                }
-                Next::Token(word, token) => {
-                    letters.push(word, &model.fields, |gram| model.words.place(gram));
-                    place(word)
-                        .map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
-                }
-            },
-        );
+        scanned.encode(buffer, (ids, counts), |next| match next {
+            Next::SentenceEnd => {
+                letters.push("", &model.fields, |_| None);
+                TokenId::SENTENCE_END
+            }
+            Next::Token(word, token) => {
+                letters.push(word, &model.fields, |gram| model.words.place(gram));
+                place(word).map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
+            }
+        });
     }
 
     /// Counts the words with vectors of the scanned tokens.

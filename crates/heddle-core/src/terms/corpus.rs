@@ -7,7 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::encode::{Encoded, Next, Scanned};
 use super::fields::FieldNames;
-use super::intern::{Recent, Words};
+use super::intern::Words;
 use super::letters::{Letters, is_gram};
 use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
@@ -420,7 +420,6 @@ impl Chunk {
         };
         let (mut document, mut scan, mut buffer) =
             (Document::default(), ScanBuffer::default(), String::new());
-        let mut recent = Recent::default();
         for row in rows {
             document.clear();
             texts.put(row, &mut document);
@@ -433,8 +432,7 @@ impl Chunk {
                 Next::SentenceEnd => TokenId::SENTENCE_END,
                 Next::Token(word, token) if rules.hashed => TokenId::new(hashed_place(word), token.negated),
                 Next::Token(word, token) => {
-                    let intern = |word: &str| Some(words.intern(word));
-                    let word = recent.place(word, intern).expect("every word has a place");
+                    let word = words.intern(word);
                     note_writing(writing, word, raw, token);
                     TokenId::new(word, token.negated)
                 }

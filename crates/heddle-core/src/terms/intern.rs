@@ -2,18 +2,63 @@
 
 use std::hash::Hasher;
 
-use hashbrown::HashTable;
 use rustc_hash::FxHasher;
 
+use crate::ahead::ask;
+
 /// A list of distinct words, each known by its place in the list.
+///
+/// A word is found in a table with linear probing (Knuth (1998), "The art of computer programming", volume 3, second
+/// edition, section 6.4, algorithm L) whose slots hold the letters themselves: one look at memory tells of all but the
+/// longest words, and it can be asked for ahead.
 #[derive(Debug, Clone, Default)]
 pub struct Words {
     text: String,
     ends: Vec<u32>,
-    table: HashTable<(u64, u32)>,
+    /// A power of two of slots, or none; at most three quarters of them are taken.
+    slots: Vec<Slot>,
+}
+
+#[derive(Debug, Clone, Copy)]
+struct Slot {
+    letters: Letters,
+    /// The place of the word, or [`FREE`].
+    place: u32,
+}
+
+const FREE: u32 = u32::MAX;
+const FEWEST_SLOTS: usize = 16;
+
+/// What a word is found by: a word of up to 15 bytes itself, with its length in the last byte; of a longer one a hash,
+/// behind which the letters must be compared.
+type Letters = [u64; 2];
+
+/// Stands behind the hash of a long word.
+const LONG: u64 = u64::MAX;
+
+/// A word that is to be found.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Sought {
+    letters: Letters,
+    hash: u64,
+}
+
+impl Sought {
+    #[inline]
+    pub(crate) fn of(word: &str) -> Self {
+        let letters = letters(word.as_bytes());
+        Self { letters, hash: hash(letters) }
+    }
 }
 
 impl Words {
+    /// An empty list with room for so many words.
+    pub fn with_capacity(words: usize) -> Self {
+        let mut list = Self { ends: Vec::with_capacity(words), ..Self::default() };
+        list.make_room(words);
+        list
+    }
+
     /// The number of words.
     pub fn len(&self) -> usize {
         self.ends.len()
@@ -26,7 +71,9 @@ impl Words {
 
     /// The word at a place.
     pub fn word(&self, place: u32) -> &str {
-        word_at(&self.text, &self.ends, place)
+        let place = place as usize;
+        let start = if place == 0 { 0 } else { self.ends[place - 1] as usize };
+        &self.text[start..self.ends[place] as usize]
     }
 
     /// The words, by place.
@@ -36,58 +83,76 @@ impl Words {
 
     /// The place of a word, if it is in the list.
     pub fn place(&self, word: &str) -> Option<u32> {
-        self.place_of(key(word), word)
+        self.find(Sought::of(word), word)
+    }
+
+    /// Asks for the memory that the search for a word will need.
+    #[inline]
+    pub(crate) fn ask(&self, sought: Sought) {
+        ask(&self.slots, self.first_slot(sought.hash));
+    }
+
+    /// As [`place`](Self::place), of a word that was made ready.
+    #[inline]
+    pub(crate) fn find(&self, Sought { letters, hash }: Sought, word: &str) -> Option<u32> {
+        let mut at = self.first_slot(hash);
+        loop {
+            let slot = self.slots.get(at)?; // none where there are no words
+            if slot.place == FREE {
+                return None;
+            }
+            if slot.letters == letters && (letters[1] != LONG || self.word(slot.place) == word) {
+                return Some(slot.place);
+            }
+            at = (at + 1) & (self.slots.len() - 1);
+        }
     }
 
     /// The place of a word, which is added at the end if it is new.
+    #[inline]
     pub fn intern(&mut self, word: &str) -> u32 {
-        let key = key(word);
+        let sought = Sought::of(word);
         // Nearly every word is there already.
-        if let Some(place) = self.place_of(key, word) {
-            return place;
+        match self.find(sought, word) {
+            Some(place) => place,
+            None => self.add(sought, word),
         }
+    }
+
+    #[cold]
+    fn add(&mut self, Sought { letters, hash }: Sought, word: &str) -> u32 {
         let place = self.ends.len() as u32;
-        self.table.insert_unique(hash(key), (key, place), |(key, _)| hash(*key));
+        self.make_room(self.len() + 1);
+        self.put(hash, Slot { letters, place });
         self.text.push_str(word);
         self.ends.push(self.text.len() as u32);
         place
     }
 
-    fn place_of(&self, key: u64, word: &str) -> Option<u32> {
-        let same = |(other, place): &(u64, u32)| *other == key && (key < LONG || self.word(*place) == word);
-        self.table.find(hash(key), same).map(|(_, place)| *place)
-    }
-}
-
-/// The places of words that were asked for lately: some thousand words are most of what people write, and
-/// their table stays in the second-level cache.
-#[derive(Debug, Clone)]
-pub(crate) struct Recent {
-    /// By hash: the letters of a word, and its place.
-    slots: Vec<(Letters, u32)>,
-}
-
-/// A word of up to 15 bytes: its letters, with its length in the last byte.
-type Letters = [u64; 2];
-
-impl Default for Recent {
-    fn default() -> Self {
-        // No word has such a length.
-        Self { slots: vec![([u64::MAX; 2], 0); 1 << RECENT_BITS] }
-    }
-}
-
-impl Recent {
-    /// The place of a word; `find` tells it where it was not asked for lately.
-    #[inline]
-    pub(crate) fn place(&mut self, word: &str, find: impl FnOnce(&str) -> Option<u32>) -> Option<u32> {
-        let Some(letters) = letters(word.as_bytes()) else { return find(word) };
-        let hash = hash(letters[0] ^ letters[1].rotate_left(29));
-        let slot = &mut self.slots[(hash >> (u64::BITS - RECENT_BITS)) as usize];
-        if slot.0 != letters {
-            *slot = (letters, find(word)?);
+    /// Puts a word that is not there into the first free slot.
+    fn put(&mut self, hash: u64, slot: Slot) {
+        let mut at = self.first_slot(hash);
+        while self.slots[at].place != FREE {
+            at = (at + 1) & (self.slots.len() - 1);
         }
-        Some(slot.1)
+        self.slots[at] = slot;
+    }
+
+    /// Makes room for so many words in all.
+    fn make_room(&mut self, words: usize) {
+        let slots = (words + words / 3 + 1).next_power_of_two().max(FEWEST_SLOTS);
+        if slots > self.slots.len() {
+            let empty = vec![Slot { letters: [0; 2], place: FREE }; slots];
+            let taken = std::mem::replace(&mut self.slots, empty);
+            for slot in taken.into_iter().filter(|slot| slot.place != FREE) {
+                self.put(hash(slot.letters), slot);
+            }
+        }
+    }
+
+    #[inline]
+    fn first_slot(&self, hash: u64) -> usize {
+        (hash >> (u64::BITS - self.slots.len().trailing_zeros())) as usize
     }
 }
 
@@ -101,32 +166,8 @@ impl<'a> FromIterator<&'a str> for Words {
     }
 }
 
-fn word_at<'a>(text: &'a str, ends: &[u32], place: u32) -> &'a str {
-    let place = place as usize;
-    let start = if place == 0 { 0 } else { ends[place - 1] as usize };
-    &text[start..ends[place] as usize]
-}
-
-/// Keys from here on are hashes of long words.
-const LONG: u64 = 1 << 63;
-/// The power of two of the words that are remembered.
-const RECENT_BITS: u32 = 13;
-
-/// What a word is found by: a word of up to seven bytes itself, with its length, so that equal
-/// keys are equal words; else a hash, behind which the letters must be compared.
-fn key(word: &str) -> u64 {
-    let bytes = word.as_bytes();
-    if bytes.len() < 8 {
-        return few_letters(bytes) | (bytes.len() as u64) << 56;
-    }
-    let mut hasher = FxHasher::default();
-    hasher.write(bytes);
-    hasher.finish() | LONG
-}
-
-/// The letters of a word; none if there are more than 15 bytes of them.
 #[inline]
-fn letters(word: &[u8]) -> Option<Letters> {
+fn letters(word: &[u8]) -> Letters {
     let length = word.len();
     let eight = |at: usize| u64::from_le_bytes(std::array::from_fn(|byte| word[at + byte]));
     let [first, rest] = match length {
@@ -134,9 +175,13 @@ fn letters(word: &[u8]) -> Option<Letters> {
         8 => [eight(0), 0],
         // The last eight bytes overlap the first.
         9..16 => [eight(0), eight(length - 8) >> (8 * (16 - length))],
-        _ => return None,
+        _ => {
+            let mut hasher = FxHasher::default();
+            hasher.write(word);
+            return [hasher.finish(), LONG];
+        }
     };
-    Some([first, rest | (length as u64) << 56])
+    [first, rest | (length as u64) << 56]
 }
 
 /// Up to seven bytes as a number.
@@ -155,8 +200,9 @@ fn few_letters(bytes: &[u8]) -> u64 {
     }
 }
 
+/// A hash of which the highest bits count: both halves of a product, so that every letter stirs them.
 #[inline]
-fn hash(key: u64) -> u64 {
-    let stirred = key.wrapping_mul(0x9e37_79b9_7f4a_7c15);
-    stirred ^ stirred >> 32
+fn hash(letters: Letters) -> u64 {
+    let product = u128::from(letters[0] ^ letters[1].rotate_left(29)) * 0x9e37_79b9_7f4a_7c15;
+    (product >> u64::BITS) as u64 ^ product as u64
 }

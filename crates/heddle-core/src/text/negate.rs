@@ -58,8 +58,10 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
     while at < tokens.items.len() {
         let token = &tokens.items[at];
         if token.kind != Kind::Word || !lexicon.may_begin(tokens.form(token)) {
-            // Nearly every token passes here: nothing begins with it.
-            scopes.cover(tokens, at..at + 1);
+            // Nearly every token passes here: nothing begins with it, and no scope is open.
+            if scopes.open.is_some() {
+                scopes.cover(tokens, at..at + 1);
+            }
             at += 1;
             continue;
         }

@@ -377,6 +377,27 @@ fn words_are_found_again() {
     assert_eq!(words.place("word4999"), Some(4999));
     assert_eq!(words.place("word5000"), None);
     assert_eq!((words.len(), words.word(3)), (5000, "word3"));
+    assert_eq!(Words::default().place(""), None, "an empty list has no word");
+}
+
+proptest! {
+    /// Of any length: those of up to 15 bytes are told apart by their letters, longer ones behind a hash.
+    #[test]
+    fn words_are_told_apart(list in prop::collection::vec("[ab\0é]{0,20}", 0..200), room in 0usize..300) {
+        let (mut words, mut slow) = (Words::with_capacity(room), Vec::<&String>::new());
+        for word in &list {
+            let place = slow.iter().position(|other| *other == word).unwrap_or_else(|| {
+                assert_eq!(words.place(word), None);
+                slow.push(word);
+                slow.len() - 1
+            });
+            prop_assert_eq!(words.intern(word) as usize, place);
+        }
+        prop_assert!(words.iter().eq(slow.iter().map(|word| word.as_str())));
+        for (place, word) in slow.iter().enumerate() {
+            prop_assert_eq!(words.place(word), Some(place as u32));
+        }
+    }
 }
 
 /// The statuses of named terms.
