@@ -1,7 +1,7 @@
 //! The report in a real browser: sizes, sorting, search, print, and no complaint on its console.
 //!
-//! They need Chromium, which a machine may lack: `cargo test -p heddle --test browser -- --ignored`. `HEDDLE_BROWSER` names
-//! another one.
+//! They need Chromium, which a machine may lack: `cargo test -p heddle --all-features --test all browser:: -- --ignored`.
+//! `HEDDLE_BROWSER` names another one.
 
 use std::fs;
 use std::process::Command;
