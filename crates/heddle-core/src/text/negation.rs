@@ -75,8 +75,7 @@ choice! {
     Concessions {
         /// It counts like anything else.
         Keep = "keep",
-        /// What is conceded counts half; what is said of others or set aside, and two negators that cancel, do not
-        /// count.
+        /// What is conceded counts half; what is said of others, and two negators that cancel, do not count.
         Read = "read",
     }
 }

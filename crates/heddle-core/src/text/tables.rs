@@ -45,8 +45,7 @@ choice! {
         Overrules = "overrules",
         /// As `contrasts`, and what its clause says behind it counts half: "although it was cold".
         Concedes = "concedes",
-        /// As `contrasts`, and what its clause says behind it does not count: "than the old ship", "they say", "despite
-        /// its age".
+        /// As `contrasts`, and what its clause says behind it does not count: "than the old ship", "they say".
         Aside = "aside",
     }
 }

@@ -307,11 +307,11 @@ fn what_is_conceded_counts_half_and_what_is_said_of_others_does_not() {
     for (text, expected) in [
         ("We came. It was clean, but cold. We left", "we came ½it ½was ½clean but cold we left"),
         ("Although it was old, it was clean", "although ½it ½was ½old it was clean"),
-        ("Clean in spite of its age", "clean in spite of ∅its ∅age"),
+        ("Clean in spite of its age", "clean in spite of ½its ½age"),
         ("Better than the old ship, and warm", "better than ∅the ∅old ∅ship and warm"),
         ("They say it is cold. It was warm", "they say ∅it ∅is ∅cold it was warm"),
         // As far as a scope reaches.
-        ("Although one two three four five six seven", "although ½one ½two ½three ½four ½five ½six seven"),
+        ("Despite one two three four five six seven", "despite ½one ½two ½three ½four ½five ½six seven"),
         // What is less counts for what it is: the lower of two.
         (
             "It beat, better than the old ship, us, but cold",
