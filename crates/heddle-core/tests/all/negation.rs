@@ -39,6 +39,8 @@ fn a_negator_reaches_over_several_words() {
         ("nothing worked", "nothing ¬worked"),
         ("nobody helped us", "nobody ¬helped ¬us"),
         ("far from clean", "far from ¬clean"),
+        ("a so-called first class", "a so called ¬first class"),
+        ("what they call breakfast", "what they call ¬breakfast"),
         ("anything but clean", "anything but ¬clean"),
         ("it lacks charm", "it lacks ¬charm"),
         ("it failed to impress", "it failed to ¬impress"),
