@@ -292,8 +292,7 @@ impl Trained {
         // One pass over the terms for each class serves both lists.
         let of = |polarity: Polarity| heaviest(model, polarity, top.max(DOUBTED), |_| true);
         let [low, high] = Polarity::POLES;
-        let both = rayon::join(|| of(low), || of(high));
-        let mut strongest = [both.0, both.1];
+        let mut strongest: [Vec<WeighedTerm>; 2] = rayon::join(|| of(low), || of(high)).into();
         let doubtful = doubtful(&strongest);
         strongest.iter_mut().for_each(|terms| terms.truncate(top));
         Self {

@@ -101,6 +101,7 @@ pub struct Scorer<'m> {
     maker: RowMaker<'m>,
     scan: ScanBuffer,
     ids: Vec<TokenId>,
+    /// As in [`Encoded`].
     counts: Vec<Counts>,
     letters: Letters,
     begins: Begins,
@@ -161,7 +162,6 @@ impl<'m> Scorer<'m> {
         }
         begins.find(&model.vocabulary, ids, rules.longest());
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
-        let counts = if model.cleaner.weighs() { &counts[..] } else { &[] };
         maker.put(&paths, Encoded { ids, counts }, shape, row);
         if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
@@ -225,6 +225,9 @@ impl<'m> Scorer<'m> {
                 place(word).map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
             }
         });
+        if !model.cleaner.weighs() {
+            counts.clear();
+        }
     }
 
     /// Counts the words with vectors of the scanned tokens.
@@ -327,11 +330,6 @@ impl<'m> Scorer<'m> {
         self.model.is_free().then(|| dot(std::slice::from_ref(entry), of) * self.scale)
     }
 
-    /// The tokens of the last review as ids, and how much each counts.
-    fn encoded(&self) -> Encoded<'_> {
-        Encoded { ids: &self.ids, counts: if self.model.cleaner.weighs() { &self.counts } else { &[] } }
-    }
-
     /// The places of the terms of the last review.
     pub(crate) fn places(&self) -> Vec<TermPlace> {
         // By id: the token it belongs to; sentence ends take up an id but are no token.
@@ -342,13 +340,13 @@ impl<'m> Scorer<'m> {
             own
         };
         let token_of: Vec<usize> = self.ids.iter().map(number).collect();
-        let Self { model, letters, begins, .. } = self;
+        let Self { model, letters, ids, counts, begins, .. } = self;
         let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
         let rules = &model.study().terms;
         let mut found = Vec::new();
         walk(
             &paths,
-            self.encoded(),
+            Encoded { ids, counts },
             rules.longest(),
             model.study().negation.plainly(),
             |term, first, length, adds| {

@@ -219,17 +219,14 @@ impl Corpus {
         }
         let cells: Vec<Cell> = chunks.iter_mut().flat_map(|chunk| std::mem::take(&mut chunk.cells)).collect();
         self.beside = Arc::new(Beside::new(&self.rules.columns, &cells));
-        let weighs = self.rules.cleaner.weighs();
         self.ids.reserve_exact(chunks.iter().map(|chunk| chunk.ids.len()).sum());
-        self.counts.reserve_exact(if weighs { self.ids.capacity() } else { 0 });
+        self.counts.reserve_exact(chunks.iter().map(|chunk| chunk.counts.len()).sum());
         for chunk in chunks {
             for length in chunk.lengths {
                 self.starts.push(self.starts[self.starts.len() - 1] + length as usize);
             }
             self.ids.extend(chunk.ids);
-            if weighs {
-                self.counts.extend(chunk.counts);
-            }
+            self.counts.extend(chunk.counts);
         }
         self
     }
@@ -437,6 +434,9 @@ impl Chunk {
                     TokenId::new(word, token.negated)
                 }
             });
+            if !rules.cleaner.weighs() {
+                chunk.counts.clear();
+            }
             chunk.lengths.push((chunk.ids.len() - before) as u32);
             let told = rules.cleaner.told(tokens);
             let cell = |(at, used): (usize, &ColumnUse)| {

@@ -207,20 +207,19 @@ pub(crate) fn walk<P: Paths>(
                 tell(path, first, more + 2, 1);
             }
         }
-        let takes_back = id.is_negated() && plainly.word != 0;
+        let plainly = if id.is_negated() { plainly } else { Plainly::default() };
         for &gram in paths.letters(first, id) {
             let gram = id.with_word(gram);
             if let Some(path) = paths.alone(gram) {
                 tell(path, first, 0, 1);
             }
-            if takes_back
-                && plainly.letters != 0
+            if plainly.letters != 0
                 && let Some(path) = paths.alone(gram.plain())
             {
                 tell(path, first, 0, plainly.letters);
             }
         }
-        if takes_back
+        if plainly.word != 0
             && !id.is_unknown()
             && let Some(path) = paths.alone(id.plain())
         {

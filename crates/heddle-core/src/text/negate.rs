@@ -92,21 +92,18 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
                 tokens.merge(places.clone(), (form, Kind::Word), (Step::Phrase, listen));
                 scopes.cover(tokens, places.start..at);
             }
-            Some(Effect::Overrules) => {
+            Some(turn @ (Effect::Contrasts | Effect::Overrules | Effect::Concedes | Effect::Aside)) => {
                 tokens.begin_clause(places.start);
-                let sentence = tokens.sentence_before(places.start);
-                tokens.weaken(sentence, Counts::Half);
-                scopes.turn();
-                scopes.cover(tokens, places);
-            }
-            Some(what @ (Effect::Concedes | Effect::Aside)) => {
-                tokens.begin_clause(places.start);
-                let behind = tokens.clause_from(places.end, negation.reach as usize);
-                tokens.weaken(behind, if what == Effect::Aside { Counts::Nothing } else { Counts::Half });
-                scopes.cover(tokens, places);
-            }
-            Some(Effect::Contrasts) => {
-                tokens.begin_clause(places.start);
+                let behind = |tokens: &Tokens| tokens.clause_from(places.end, negation.reach as usize);
+                match turn {
+                    Effect::Overrules => {
+                        tokens.weaken(tokens.sentence_before(places.start), Counts::Half);
+                        scopes.turn();
+                    }
+                    Effect::Concedes => tokens.weaken(behind(tokens), Counts::Half),
+                    Effect::Aside => tokens.weaken(behind(tokens), Counts::Nothing),
+                    _ => {}
+                }
                 scopes.cover(tokens, places);
             }
             _ => scopes.cover(tokens, places),
