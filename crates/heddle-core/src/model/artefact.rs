@@ -25,10 +25,10 @@ use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
 use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
-use crate::terms::letters::is_gram;
 use crate::terms::lookup::Lookup;
 use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
+use crate::terms::subwords::{SubwordRules, is_gram};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vectors::{VectorSource, WordPulls};
@@ -186,6 +186,7 @@ pub struct Model {
     pub(crate) vectors: Option<WordPulls>,
     pub(crate) cleaner: Cleaner,
     pub(crate) fields: FieldNames,
+    pub(crate) subwords: SubwordRules,
 }
 
 /// The parts of a model, as a file holds them.
@@ -338,6 +339,7 @@ impl Model {
             vocabulary,
             cleaner: study.cleaner(),
             fields: study.field_names(),
+            subwords: study.subword_rules(),
             terms,
             study,
             words,

@@ -13,7 +13,7 @@ use crate::measure::verdict::{Place, Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::terms::encode::{Encoded, Next, Scanned};
 use crate::terms::intern::Sought;
-use crate::terms::letters::Letters;
+use crate::terms::subwords::{MetWords, Subwords};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
 use crate::terms::vectors::{PullPart, WordPulls, column_of};
@@ -103,7 +103,9 @@ pub struct Scorer<'m> {
     ids: Vec<TokenId>,
     /// As in [`Encoded`].
     counts: Vec<Counts>,
-    letters: Letters,
+    /// By id: the parts of its word.
+    subwords: Subwords,
+    met: MetWords,
     begins: Begins,
     row: Vec<Entry>,
     /// The features of the columns beside the text.
@@ -126,7 +128,8 @@ impl Model {
             scan: ScanBuffer::default(),
             ids: Vec::new(),
             counts: Vec::new(),
-            letters: Letters::new(self.study().terms.letters),
+            subwords: Subwords::default(),
+            met: MetWords::default(),
             begins: Begins::default(),
             row: Vec::new(),
             columns: Vec::new(),
@@ -151,7 +154,7 @@ impl<'m> Scorer<'m> {
         let rules = &self.model.study().terms;
         let shape = if rules.weighting.needs_shape() { self.shape(document) } else { Shape::EMPTY };
         self.fill_bag();
-        let Self { model, maker, scan, ids, counts, letters, begins, row, columns, bag, scale, .. } = self;
+        let Self { model, maker, scan, ids, counts, subwords, begins, row, columns, bag, scale, .. } = self;
         row.clear();
         columns.clear();
         let beside = model.card().columns.as_ref();
@@ -161,7 +164,7 @@ impl<'m> Scorer<'m> {
             beside.put(&study.features.columns, (document, told), study.reviews.dates, columns);
         }
         begins.find(&model.vocabulary, ids, rules.longest());
-        let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
+        let paths = Listed { vocabulary: &model.vocabulary, subwords, begins };
         maker.put(&paths, Encoded { ids, counts }, shape, row);
         if !model.keeps_all() {
             row.retain(|entry| model.terms.kept[entry.column as usize]);
@@ -191,15 +194,14 @@ impl<'m> Scorer<'m> {
         Score { sum, neutrality, verdict, tokens, unknown: self.unknown().count(), terms }
     }
 
-    /// Scans a document and gives its tokens ids; those of letters stand by the place of their
-    /// token's id.
+    /// Scans a document and gives its tokens ids; the parts of a token's word stand by the place of its id.
     fn encode(&mut self, document: &Document) {
-        let Self { model, scan, ids, counts, letters, buffer, sought, .. } = self;
+        let Self { model, scan, ids, counts, subwords, met, buffer, sought, .. } = self;
         let tokens = model.cleaner.scan(document.text(), scan);
         let scanned = Scanned { document, tokens, fields: &model.fields };
         ids.clear();
         counts.clear();
-        letters.clear();
+        subwords.clear();
         sought.clear();
         let hashed = model.is_hashed();
         if !hashed {
@@ -210,19 +212,27 @@ impl<'m> Scorer<'m> {
                 sought.push(own);
             }
         }
-        let mut sought = sought.iter();
+        let (mut sought, mut parts) = (sought.iter(), Vec::new());
         let mut place = |word: &str| match hashed {
             true => Some(hashed_place(word)),
             false => sought.next().and_then(|own| model.words.find(*own, word)),
         };
         scanned.encode(buffer, (ids, counts), |next| match next {
             Next::SentenceEnd => {
-                letters.push("", &model.fields, |_| None);
+                subwords.push([]);
                 TokenId::SENTENCE_END
             }
             Next::Token(word, token) => {
-                letters.push(word, &model.fields, |gram| model.words.place(gram));
-                place(word).map_or(TokenId::unknown(token.negated), |word| TokenId::new(word, token.negated))
+                let Some(place) = place(word) else {
+                    parts.clear();
+                    model.subwords.each(word, |part| parts.extend(model.words.place(part)));
+                    subwords.push(parts.iter().copied());
+                    return TokenId::unknown(token.negated);
+                };
+                if !hashed {
+                    subwords.push(met.of(place, &model.words, &model.subwords).iter().copied());
+                }
+                TokenId::new(place, token.negated)
             }
         });
         if !model.cleaner.weighs() {
@@ -340,8 +350,8 @@ impl<'m> Scorer<'m> {
             own
         };
         let token_of: Vec<usize> = self.ids.iter().map(number).collect();
-        let Self { model, letters, ids, counts, begins, .. } = self;
-        let paths = Listed { vocabulary: &model.vocabulary, letters, begins };
+        let Self { model, subwords, ids, counts, begins, .. } = self;
+        let paths = Listed { vocabulary: &model.vocabulary, subwords, begins };
         let rules = &model.study().terms;
         let mut found = Vec::new();
         walk(

@@ -16,6 +16,7 @@ use crate::resample::side::{By, Sides};
 use crate::terms::corpus::CorpusRules;
 use crate::terms::fields::FieldNames;
 use crate::terms::rules::TermRules;
+use crate::terms::subwords::SubwordRules;
 use crate::text::cleaner::Cleaner;
 use crate::text::language::Language;
 use crate::text::negation::{Negation, Prefixes};
@@ -292,11 +293,16 @@ impl Study {
             fields: self.field_names(),
             case: self.text.case,
             plainly: self.negation.plainly(),
-            letters: self.terms.letters,
+            subwords: self.subword_rules(),
             hashed: self.terms.hashed > 0,
             columns: self.features.columns.clone(),
             dates: self.reviews.dates,
         }
+    }
+
+    /// Which parts of words are terms.
+    pub(crate) fn subword_rules(&self) -> SubwordRules {
+        SubwordRules::new(self.terms.letters, self.field_names())
     }
 
     /// The columns and languages that are kept apart.

@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::encode::{Encoded, Next, Scanned};
 use super::fields::FieldNames;
 use super::intern::Words;
-use super::letters::{Letters, is_gram};
+use super::subwords::{SubwordRules, Subwords, is_gram};
 use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
 use crate::labels::dates::DateOrder;
@@ -81,8 +81,7 @@ pub struct CorpusRules {
     pub(crate) fields: FieldNames,
     pub(crate) case: Case,
     pub(crate) plainly: Plainly,
-    /// The shortest and the longest n-grams of letters.
-    pub(crate) letters: Option<(usize, usize)>,
+    pub(crate) subwords: SubwordRules,
     /// Whether words are known by hashes of their letters.
     pub(crate) hashed: bool,
     /// The columns that count beside the text.
@@ -119,7 +118,7 @@ pub struct Corpus {
     /// By id, how much of it counts; none where all count in full.
     pub(crate) counts: Vec<Counts>,
     pub(crate) starts: Vec<usize>,
-    pub(crate) letters: Letters,
+    pub(crate) subwords: Subwords,
     pub(crate) rules: CorpusRules,
     /// What the reviews have in the columns that count beside the text.
     pub(crate) beside: Arc<Beside>,
@@ -157,7 +156,7 @@ impl Corpus {
             ids: Vec::new(),
             counts: Vec::new(),
             starts: vec![0],
-            letters: Letters::new(rules.letters),
+            subwords: Subwords::default(),
             beside: Arc::default(),
             vectors: None,
             writing: Vec::new(),
@@ -180,7 +179,7 @@ impl Corpus {
             ids: Vec::new(),
             counts: Vec::new(),
             starts: vec![0],
-            letters: Letters::new(rules.letters),
+            subwords: Subwords::default(),
             beside: Arc::default(),
             vectors: None,
             writing: writings.map(writing).collect(),
@@ -209,7 +208,7 @@ impl Corpus {
             }
         }
         if !self.rules.hashed {
-            self.letters.read_words(&mut self.words, &self.rules.fields);
+            self.subwords = Subwords::of_words(&mut self.words, &self.rules.subwords);
             assert!(self.words.len() < TokenId::PLACES as usize, "more than 2^31 distinct words");
             chunks.par_iter_mut().zip(&maps).for_each(|(chunk, map)| {
                 for id in chunk.ids.iter_mut().filter(|id| !id.is_sentence_end()) {

@@ -7,9 +7,9 @@ use rustc_hash::FxHashSet;
 
 use super::corpus::Corpus;
 use super::grams::{Grams, NONE, Ordered};
-use super::letters::is_gram;
 use super::names::{path_of, path_spelled};
 use super::rules::{LONGEST, TermRules};
+use super::subwords::is_gram;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::{Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
@@ -201,8 +201,8 @@ impl Paths for Numbered<'_> {
         lengths.for_each(|length| ask(self.terms, self.grams.at(self.corpus, length, place) as usize));
     }
 
-    fn letters(&self, _: usize, id: TokenId) -> &[u32] {
-        self.corpus.letters.of(id.word())
+    fn subwords(&self, _: usize, id: TokenId) -> &[u32] {
+        self.corpus.subwords.of(id.word())
     }
 }
 
@@ -226,7 +226,7 @@ impl Paths for Hashed {
         Some(TermId::new(hash_column(path, self.bits)))
     }
 
-    fn letters(&self, _: usize, _: TokenId) -> &[u32] {
+    fn subwords(&self, _: usize, _: TokenId) -> &[u32] {
         &[]
     }
 }

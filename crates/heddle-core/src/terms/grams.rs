@@ -21,9 +21,9 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::corpus::Corpus;
-use super::letters::is_gram;
 use super::review_count::{ReviewCount, reviews_by_place};
 use super::rules::TermRules;
+use super::subwords::is_gram;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
@@ -431,11 +431,11 @@ fn note_review(corpus: &Corpus, review: u32, counts: &mut [ReviewCount]) {
         if plainly.word != 0 {
             counts[id.plain().place()].see(review);
         }
-        for &gram in corpus.letters.of(id.word()) {
-            let gram = id.with_word(gram);
-            counts[gram.place()].see(review);
-            if plainly.letters != 0 {
-                counts[gram.plain().place()].see(review);
+        for &part in corpus.subwords.of(id.word()) {
+            let part = id.with_word(part);
+            counts[part.place()].see(review);
+            if plainly.subwords != 0 {
+                counts[part.plain().place()].see(review);
             }
         }
     }

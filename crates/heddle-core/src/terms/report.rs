@@ -228,10 +228,10 @@ impl TermReport<'_> {
         let rules = &counted.rules;
         let review = corpus.encoded(row);
         let ids = review.ids;
-        let letters = corpus.letters.of_review(ids.iter().map(|id| id.word()));
+        let subwords = corpus.subwords.of_review(ids.iter().map(|id| id.word()));
         let mut begins = Begins::default();
         begins.find(&counted.vocabulary, ids, rules.longest());
-        let paths = Listed { vocabulary: &counted.vocabulary, letters: &letters, begins: &begins };
+        let paths = Listed { vocabulary: &counted.vocabulary, subwords: &subwords, begins: &begins };
         walk(&paths, review, rules.longest(), corpus.rules.plainly, |term, _, _, adds| found(term, adds));
     }
 

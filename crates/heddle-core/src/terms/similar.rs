@@ -12,7 +12,7 @@ use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use super::corpus::Corpus;
-use super::letters::is_gram;
+use super::subwords::is_gram;
 use super::token_id::TokenId;
 use crate::matrix::dot_of_shared;
 

@@ -3,9 +3,9 @@
 use std::sync::OnceLock;
 
 use super::encode::Encoded;
-use super::letters::Letters;
 use super::lookup::{Lookup, Sought};
 use super::rules::TermRules;
+use super::subwords::Subwords;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::weigh::Shape;
@@ -170,12 +170,12 @@ pub(crate) trait Paths {
     /// Asks for what the n-grams that begin at `at` will need.
     fn ask(&self, _at: usize, _longest: usize) {}
 
-    /// The n-grams of letters of the token at `at`, as places of words.
-    fn letters(&self, at: usize, id: TokenId) -> &[u32];
+    /// The parts of the token at `at` that are terms, as places of words.
+    fn subwords(&self, at: usize, id: TokenId) -> &[u32];
 }
 
-/// Calls `found` for each n-gram of at most `longest` words in a review, and for each n-gram of letters, with its term,
-/// the index of its first token, its length in words (0 for letters) and what it adds to the count of the term, in the
+/// Calls `found` for each n-gram of at most `longest` words in a review, and for each part of a word, with its term,
+/// the index of its first token, its length in words (0 for a part of a word) and what it adds to the count of the term, in the
 /// order of the first tokens. A negated token is followed by what it adds to what is not negated, if anything.
 pub(crate) fn walk<P: Paths>(
     paths: &P,
@@ -208,15 +208,15 @@ pub(crate) fn walk<P: Paths>(
             }
         }
         let plainly = if id.is_negated() { plainly } else { Plainly::default() };
-        for &gram in paths.letters(first, id) {
-            let gram = id.with_word(gram);
-            if let Some(path) = paths.alone(gram) {
+        for &part in paths.subwords(first, id) {
+            let part = id.with_word(part);
+            if let Some(path) = paths.alone(part) {
                 tell(path, first, 0, 1);
             }
-            if plainly.letters != 0
-                && let Some(path) = paths.alone(gram.plain())
+            if plainly.subwords != 0
+                && let Some(path) = paths.alone(part.plain())
             {
-                tell(path, first, 0, plainly.letters);
+                tell(path, first, 0, plainly.subwords);
             }
         }
         if plainly.word != 0
@@ -281,8 +281,8 @@ impl Begins {
 /// The terms of a vocabulary, for reviews that come one at a time.
 pub(crate) struct Listed<'a> {
     pub(crate) vocabulary: &'a Vocabulary,
-    /// By token: its n-grams of letters.
-    pub(crate) letters: &'a Letters,
+    /// By token: its parts.
+    pub(crate) subwords: &'a Subwords,
     /// What was found of the review.
     pub(crate) begins: &'a Begins,
 }
@@ -319,8 +319,8 @@ impl Paths for Listed<'_> {
         }
     }
 
-    fn letters(&self, at: usize, _: TokenId) -> &[u32] {
-        self.letters.of(at as u32)
+    fn subwords(&self, at: usize, _: TokenId) -> &[u32] {
+        self.subwords.of(at as u32)
     }
 }
 

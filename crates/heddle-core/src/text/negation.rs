@@ -45,8 +45,8 @@ choice! {
 pub(crate) struct Plainly {
     /// To that of its plain form.
     pub(crate) word: i32,
-    /// To those of the n-grams of letters of its plain form.
-    pub(crate) letters: i32,
+    /// To those of the parts of its plain form.
+    pub(crate) subwords: i32,
 }
 
 choice! {
@@ -124,7 +124,7 @@ impl Negation {
             Style::Both => 1,
             Style::Flip => -1,
         };
-        Plainly { word, letters: if self.edition == Edition::First { 0 } else { word } }
+        Plainly { word, subwords: if self.edition == Edition::First { 0 } else { word } }
     }
 }
 
