@@ -3,14 +3,14 @@
     heddle tokens new.csv --model m.heddle --out tokens.jsonl
     python3 reader.py m.heddle tokens.jsonl > scored.jsonl
 
-The program reads the texts: tokens, and what is negated. All else is done here, as docs/model-file.md and weighting.md
+The program reads the texts: tokens, what is negated, and stems. All else is done here, as docs/model-file.md and weighting.md
 say: n-grams, weights, the sum, probability and verdict. Scores equal those of `heddle score`.
 """
 import json, math, struct, sys
 from collections import Counter
 
 READ = {  # settings of the models that this reader knows
-    "terms.letters": ["none"], "terms.hashed": [0], "features.columns": [[]], "features.vectors": [""],
+    "terms.hashed": [0], "negation.edition": ["2"], "features.columns": [[]], "features.vectors": [""],
     "text.punctuation": ["keep", "drop"], "terms.weighting": [a + b + c for a in "nlb" for b in "nts" for c in "nc"],
 }
 SHARES = {"½": 0.5, "∅": 0}  # what stands before a token that counts less
@@ -34,7 +34,8 @@ class Model:
         (self.intercept, _), (count, size) = self.take("d", 2), self.take("I", 2)
         ends = self.take("I", count)
         text, self.at = self.data[self.at:self.at + size], self.at + size
-        self.words = {text[a:b].decode(): place for place, (a, b) in enumerate(zip((0,) + ends, ends))}
+        self.names = [text[a:b].decode() for a, b in zip((0,) + ends, ends)]
+        self.words = {name: place for place, name in enumerate(self.names)}
         count, = self.take("I", 1)
         parents, tokens, (bits, _) = self.take("I", count), self.take("I", count), self.take("I", 2)
         self.at += (1 << bits) - (bits == 0)  # a table for look-ups, which tells nothing that paths do not
@@ -56,6 +57,9 @@ class Model:
         if self.set["terms.emphasis"] == "class-ratio":
             negative, positive = ((count + 1) / total for count, total in zip(counts, totals))
             factor *= abs(math.log(positive / negative)) + self.set["terms.emphasis_least"]
+        name = self.names[path[0] >> 1] if len(path) == 1 else ""  # parts of words are "enjoy-" and "/njo/"
+        factor *= self.set["terms.stems_scale"] if name[1:].endswith("-") else 1
+        factor *= self.set["terms.letters_scale"] if len(name) > 2 and name[0] == name[-1] == "/" else 1
         return factor * (self.set["terms.marked_scale"] if any(token & 1 for token in path) else 1)
 
     def take(self, kind, count):
@@ -70,8 +74,8 @@ class Model:
         self.at += 1
         return value | self.data[self.at - 1] << shift
 
-    def row(self, sentences):
-        """The counts of the terms of a review, in the order of their first places."""
+    def row(self, sentences, parts):
+        """The counts of the terms of a review, in the order of their first places; by word, its parts."""
         longest, style, counts = int(str(self.set["terms.words"]).split("-")[-1]), self.set["negation.style"], Counter()
         for sentence in sentences:
             tokens = [token.replace("\xa0", " ") for token in sentence.split(" ")]  # a blank inside one does not break
@@ -84,14 +88,18 @@ class Model:
                     if term is None:
                         break
                     counts[term] += min(shares[first], shares[end - 1])
+                own = [2 * self.words.get(part, -1) + (token & 1) for part in parts.get(tokens[first].lstrip("¬"), ())]
+                for part in own:
+                    counts[self.terms.get((part,))] += shares[first]
                 if token & 1 and style != "mark":  # a negated word also counts for, or against, the plain one
-                    counts[self.terms.get((token - 1,))] += shares[first] * (-1 if style == "flip" else 1)
+                    for plain in own + [token]:
+                        counts[self.terms.get((plain - 1,))] += shares[first] * (-1 if style == "flip" else 1)
         return [(term, count) for term, count in counts.items() if term is not None and self.pulls[term]]
 
-    def score(self, sentences):
+    def score(self, sentences, parts):
         weigh = {"n": float, "b": lambda tf: 1.0, "l": lambda tf: 1 + math.log(tf)}[self.set["terms.weighting"][0]]
         factor = lambda tf: f32(math.copysign(min(abs(tf), 1) * weigh(max(abs(tf), 1)), tf))
-        row = [(factor(tf), *self.pulls[term]) for term, tf in self.row(sentences)]
+        row = [(factor(tf), *self.pulls[term]) for term, tf in self.row(sentences, parts)]
         squares = [(value * factor) ** 2 for value, factor, _ in row if self.set["terms.weighting"][2] == "c"]
         odds = self.intercept + sum(value * factor * weight for value, factor, weight in row) / (math.sqrt(sum(squares)) or 1)
         cuts, (low, high) = self.card["cuts"], self.card["cuts"]["unsure"] or (math.inf, math.inf)
@@ -102,5 +110,6 @@ class Model:
 if __name__ == "__main__":
     model = Model(sys.argv[1])
     for line in open(sys.argv[2], encoding="utf-8"):
-        name, _, _, tokens = json.loads(line).items()
-        print(json.dumps({name[0]: name[1], **model.score((tokens[1] or "").split("\n"))}))
+        name, _, _, (_, tokens), (_, parts) = json.loads(line).items()
+        parts = {word: own for word, *own in map(str.split, (parts or "").split("\n") if parts else ())}
+        print(json.dumps({name[0]: name[1], **model.score((tokens or "").split("\n"), parts)}))

@@ -29,7 +29,7 @@ use heddle_core::model::{Card, Model, Parts, TermArrays};
 use heddle_core::resample::LearntTexts;
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::vectors::WordPulls;
-use heddle_core::terms::{Emphasis, Lookup, Stored, TermId, TokenId, Words};
+use heddle_core::terms::{Emphasis, Lookup, Stems, Stored, TermId, TokenId, Words};
 use heddle_core::text::{Concessions, Edition, Emoticons, Ratings, SetPhrases, Wishes};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
@@ -233,6 +233,9 @@ fn model_of(mut source: Source<'_>, format: u32) -> Result<Model, String> {
     let knows = |path: &str| settings.iter().any(|(own, _)| own == path);
     if study.terms.letters.is_some() && !knows("terms.letters_scale") {
         study.terms.letters_scale = 1.0;
+    }
+    if !knows("terms.stems") {
+        study.terms.stems = Stems::None;
     }
     if !knows("terms.marked_scale") {
         study.terms.marked_scale = 1.0;

@@ -197,6 +197,9 @@ impl LoadedStudy {
         if follows("terms.letters") {
             study.terms.letters = recipe.letters();
         }
+        if follows("terms.stems") {
+            study.terms.stems = recipe.stems();
+        }
         if follows("text.punctuation") {
             study.text.punctuation = recipe.punctuation();
         }

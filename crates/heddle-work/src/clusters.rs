@@ -2,7 +2,7 @@
 
 use heddle_core::clusters::{Cluster, Tried, Vectors, cluster, describe, most_stable, stabilities};
 use heddle_core::measure::{Figure, share};
-use heddle_core::terms::{Corpus, Counted, Emphasis, Selection, TermReport};
+use heddle_core::terms::{Corpus, Counted, Emphasis, Selection, Stems, TermReport};
 use heddle_files::Column;
 use serde::Serialize;
 
@@ -91,7 +91,8 @@ pub fn clusters(session: &Session, options: &ClustersOptions) -> Result<Clustere
     let names = RowNames::new(&reviews, study)?;
     let mut study = study.clone();
     // Groups that are to be held against classes must not know them.
-    (study.terms.emphasis, study.terms.words, study.terms.letters) = (Emphasis::None, Some((1, 1)), None);
+    (study.terms.emphasis, study.terms.words) = (Emphasis::None, Some((1, 1)));
+    (study.terms.letters, study.terms.stems) = (None, Stems::None);
     let task = session.busy("reading and counting");
     let corpus = Corpus::read(&reviews, study.corpus_rules());
     let counted = Counted::new(&corpus, &study.terms);

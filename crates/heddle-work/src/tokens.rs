@@ -146,7 +146,8 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
 }
 
 /// Writes each text as it is written, as it is cleaned, and as tokens: a negated one has "¬" before it, before that
-/// stands "½" where it counts half and "∅" where it does not count, and each sentence is a line of its own.
+/// stands "½" where it counts half and "∅" where it does not count, and each sentence is a line of its own. Words that
+/// have parts which are terms stand behind that, a line each, with their parts.
 fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Study) -> Result<usize> {
     let Some(file) = &wanted.file else {
         fail!(Options, "--out is for the rows of a file: name one");
@@ -159,15 +160,19 @@ fn write_texts(path: &str, wanted: &TextOptions, session: &Session, study: &Stud
         Column::text("text"),
         Column::text("cleaned"),
         Column::text("tokens"),
+        Column::text("parts"),
     ];
     let mut writer = session.row_writer(READ, path, &columns)?;
-    let (cleaner, mut buffer) = (study.cleaner(), ScanBuffer::default());
+    let (cleaner, parts, mut buffer) = (study.cleaner(), study.word_parts(), ScanBuffer::default());
     for row in &rows {
         let document = texts.document(*row);
         let tokens = cleaner.scan(document.text(), &mut buffer);
         let forms: Vec<&str> = tokens.items().iter().map(|token| tokens.form(token)).collect();
         let name = texts.handle.name(&texts.table, *row);
-        writer.row([&*name, document.text(), &forms.join(" "), &sentences(tokens)])?;
+        let parts =
+            parts.of(&document, tokens).into_iter().map(|(word, parts)| word + " " + &parts.join(" "));
+        let parts = parts.collect::<Vec<_>>().join("\n");
+        writer.row([&*name, document.text(), &forms.join(" "), &sentences(tokens), &parts])?;
     }
     writer.finish()?;
     Ok(rows.len())

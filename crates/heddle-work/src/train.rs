@@ -95,6 +95,8 @@ pub struct TrainingSettings {
     pub words: Value,
     /// The lengths of n-grams in letters.
     pub letters: Value,
+    /// Whether stems stand beside the words.
+    pub stems: bool,
     /// The fewest reviews that a term must stand in.
     pub at_least: u32,
     /// Whether it is so low because reviews are few.
@@ -303,6 +305,7 @@ impl Trained {
                 rule: study.rule(learnt.account.by_name),
                 words: setting(study, "terms.words"),
                 letters: setting(study, "terms.letters"),
+                stems: study.has_stems(),
                 at_least: floor,
                 few: study.terms.at_least.is_none() && floor == 1,
                 words_are_unread: !study.features.text,

@@ -256,7 +256,7 @@ impl<'v> Shared<'v> {
     ) -> Result<()> {
         let text = |path: &str| {
             ["reviews.", "text.", "negation.", "features."].iter().any(|section| path.starts_with(section))
-                || ["terms.hashed", "terms.letters"].contains(&path)
+                || ["terms.hashed", "terms.letters", "terms.stems"].contains(&path)
         };
         let of = |place: usize| &self.variants[place].study;
         for reading in grouped(wanted, |place| key_of(of(place), text)) {

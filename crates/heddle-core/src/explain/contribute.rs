@@ -16,8 +16,10 @@ use crate::matrix::Entry;
 use crate::measure::verdict::{Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::model::scorer::{Score, Scorer, TermPlace, VectorWord};
+use crate::terms::subwords::Subword;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
+use crate::terms::vocabulary::MadeOf;
 use crate::text::document::Document;
 use crate::text::tokens::{Break, Counts, Token};
 use crate::text::{BLAME, PRAISE};
@@ -104,6 +106,8 @@ choice! {
         Signs = "signs",
         /// Letters inside a word.
         Letters = "letters",
+        /// What all forms of a word have in common.
+        Stem = "stem",
         /// A column that several terms share.
         Hashed = "hashed",
         /// A word by its vector.
@@ -120,8 +124,10 @@ impl TermKind {
         if model.is_hashed() {
             return Self::Hashed;
         }
-        if model.words(term) == 0 {
-            return Self::Letters;
+        match model.made_of(term) {
+            MadeOf::Part(Subword::Letters) => return Self::Letters,
+            MadeOf::Part(Subword::Stem) => return Self::Stem,
+            MadeOf::Words(_) => {}
         }
         let words = || model.plain_words(term);
         if words().any(|word| [PRAISE, BLAME].contains(&word)) {
@@ -450,7 +456,7 @@ fn unknown(scorer: &Scorer<'_>) -> Vec<String> {
     let tokens = scorer.tokens();
     let mut seen = FxHashSet::default();
     scorer
-        .unknown()
+        .silent()
         .map(|token| tokens.form(token))
         .filter(|form| seen.insert(*form))
         .map(String::from)

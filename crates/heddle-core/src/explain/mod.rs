@@ -11,6 +11,7 @@ pub(crate) mod flip;
 pub(crate) mod plain;
 pub(crate) mod probe;
 pub(crate) mod remove;
+pub(crate) mod term_lines;
 pub(crate) mod tree;
 
 pub use alike::Weighed;
@@ -23,4 +24,5 @@ pub use flip::{Flip, FlipWord, flip};
 pub use plain::{PlainWords, plain_words};
 pub use probe::{Expected, KindPassed, Probe, Probed, built_in_probes, passed_by_kind, probe, short_probes};
 pub use remove::{Removal, Without, clause_removals, removals};
+pub use term_lines::TermLine;
 pub use tree::{Combination, Factor};

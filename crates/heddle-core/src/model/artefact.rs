@@ -28,11 +28,11 @@ use crate::terms::intern::Words;
 use crate::terms::lookup::Lookup;
 use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
-use crate::terms::subwords::{SubwordRules, is_gram};
+use crate::terms::subwords::{KnownParts, Subword};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vectors::{VectorSource, WordPulls};
-use crate::terms::vocabulary::Vocabulary;
+use crate::terms::vocabulary::{MadeOf, Vocabulary};
 use crate::terms::weigh::{class_ratio, ratio_totals};
 use crate::text::cleaner::Cleaner;
 use crate::text::document::Document;
@@ -186,7 +186,8 @@ pub struct Model {
     pub(crate) vectors: Option<WordPulls>,
     pub(crate) cleaner: Cleaner,
     pub(crate) fields: FieldNames,
-    pub(crate) subwords: SubwordRules,
+    /// The parts of its words.
+    pub(crate) parts: KnownParts,
 }
 
 /// The parts of a model, as a file holds them.
@@ -330,7 +331,9 @@ impl Model {
         let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors, lookup } =
             parts;
         let vocabulary = || match study.terms.hashed {
-            0 => Vocabulary::new(parents, tokens, |token| is_gram(words.word(token.word()))).ready(lookup),
+            0 => {
+                Vocabulary::new(parents, tokens, |token| Subword::of(words.word(token.word()))).ready(lookup)
+            }
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
         };
         let (vocabulary, factors) = rayon::join(vocabulary, || document_factors(&study, &card, &terms));
@@ -339,7 +342,7 @@ impl Model {
             vocabulary,
             cleaner: study.cleaner(),
             fields: study.field_names(),
-            subwords: study.subword_rules(),
+            parts: KnownParts::new(study.subword_rules(), &words),
             terms,
             study,
             words,
@@ -509,9 +512,14 @@ impl Model {
         doubts(self.plain_words(term), is_function_word, counts, self.term(term).name)
     }
 
-    /// The length of a term, in words; 0 for an n-gram of letters.
+    /// The length of a term, in words; 0 for a part of a word.
     pub fn words(&self, term: TermId) -> usize {
         self.vocabulary.words(term)
+    }
+
+    /// What a term is made of.
+    pub fn made_of(&self, term: TermId) -> MadeOf {
+        self.vocabulary.made_of(term)
     }
 
     /// Whether terms are hashed: they have no names then.

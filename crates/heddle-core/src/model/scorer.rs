@@ -5,6 +5,7 @@ use std::ops::Range;
 use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::ahead::STEPS;
 use crate::beside::ColumnEffects;
 use crate::labels::per_class::PerClass;
 use crate::labels::polarity::Polarity;
@@ -13,7 +14,7 @@ use crate::measure::verdict::{Place, Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::terms::encode::{Encoded, Next, Scanned};
 use crate::terms::intern::Sought;
-use crate::terms::subwords::{MetWords, Subwords};
+use crate::terms::subwords::Subwords;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
 use crate::terms::vectors::{PullPart, WordPulls, column_of};
@@ -36,7 +37,7 @@ pub struct Score {
     pub verdict: Verdict,
     /// Words and other tokens of the review.
     pub tokens: usize,
-    /// Of these, the words that the model has no term for.
+    /// Of these, the words that the model does not know; of some it may know the stem or letters.
     pub unknown: usize,
     /// Distinct terms of the model in the review; at 0 the score is the intercept.
     pub terms: usize,
@@ -105,7 +106,8 @@ pub struct Scorer<'m> {
     counts: Vec<Counts>,
     /// By id: the parts of its word.
     subwords: Subwords,
-    met: MetWords,
+    /// Those of the words that the model does not know, one after the other.
+    of_unknown: Subwords,
     begins: Begins,
     row: Vec<Entry>,
     /// The features of the columns beside the text.
@@ -129,7 +131,7 @@ impl Model {
             ids: Vec::new(),
             counts: Vec::new(),
             subwords: Subwords::default(),
-            met: MetWords::default(),
+            of_unknown: Subwords::default(),
             begins: Begins::default(),
             row: Vec::new(),
             columns: Vec::new(),
@@ -194,14 +196,14 @@ impl<'m> Scorer<'m> {
         Score { sum, neutrality, verdict, tokens, unknown: self.unknown().count(), terms }
     }
 
-    /// Scans a document and gives its tokens ids; the parts of a token's word stand by the place of its id.
+    /// Scans a document and gives its tokens ids.
     fn encode(&mut self, document: &Document) {
-        let Self { model, scan, ids, counts, subwords, met, buffer, sought, .. } = self;
+        let Self { model, scan, ids, counts, of_unknown, buffer, sought, .. } = self;
         let tokens = model.cleaner.scan(document.text(), scan);
         let scanned = Scanned { document, tokens, fields: &model.fields };
         ids.clear();
         counts.clear();
-        subwords.clear();
+        of_unknown.clear();
         sought.clear();
         let hashed = model.is_hashed();
         if !hashed {
@@ -212,31 +214,46 @@ impl<'m> Scorer<'m> {
                 sought.push(own);
             }
         }
-        let (mut sought, mut parts) = (sought.iter(), Vec::new());
+        let mut sought = sought.iter();
         let mut place = |word: &str| match hashed {
             true => Some(hashed_place(word)),
             false => sought.next().and_then(|own| model.words.find(*own, word)),
         };
         scanned.encode(buffer, (ids, counts), |next| match next {
-            Next::SentenceEnd => {
-                subwords.push([]);
-                TokenId::SENTENCE_END
-            }
-            Next::Token(word, token) => {
-                let Some(place) = place(word) else {
-                    parts.clear();
-                    model.subwords.each(word, |part| parts.extend(model.words.place(part)));
-                    subwords.push(parts.iter().copied());
-                    return TokenId::unknown(token.negated);
-                };
-                if !hashed {
-                    subwords.push(met.of(place, &model.words, &model.subwords).iter().copied());
+            Next::SentenceEnd => TokenId::SENTENCE_END,
+            Next::Token(word, token) => match place(word) {
+                Some(place) => TokenId::new(place, token.negated),
+                None => {
+                    of_unknown.push(&model.parts.of_spelled(word, &model.words));
+                    TokenId::unknown(token.negated)
                 }
-                TokenId::new(place, token.negated)
-            }
+            },
         });
         if !model.cleaner.weighs() {
             counts.clear();
+        }
+        self.take_apart();
+    }
+
+    /// Puts the parts of words by the places of their ids.
+    fn take_apart(&mut self) {
+        let Self { model, ids, subwords, of_unknown, .. } = self;
+        subwords.clear();
+        if model.parts.are_none() {
+            return;
+        }
+        let mut unknown = 0..;
+        for (at, id) in ids.iter().enumerate() {
+            if let Some(later) = ids.get(at + STEPS) {
+                model.parts.ask(later.word());
+            }
+            let parts = match id {
+                id if id.is_sentence_end() => &[],
+                id if id.is_unknown() => of_unknown.of(unknown.next().unwrap_or(u32::MAX)),
+                id => model.parts.of(id.word(), &model.words),
+            };
+            parts.iter().for_each(|part| model.vocabulary.ask_single(id.with_word(*part)));
+            subwords.push(parts);
         }
     }
 
@@ -291,16 +308,27 @@ impl<'m> Scorer<'m> {
         Shape::of(&mut tokens.items().iter().map(key).collect::<Vec<_>>())
     }
 
-    /// The words of the last review that the model has no term for, in reading order.
+    /// The words of the last review that the model does not know, in reading order.
     pub(crate) fn unknown(&self) -> impl Iterator<Item = &Token> {
+        self.unknown_words().map(|(_, token)| token)
+    }
+
+    /// Those of which it knows no part, either: they add nothing.
+    pub(crate) fn silent(&self) -> impl Iterator<Item = &Token> {
+        self.unknown_words().filter(|(at, _)| self.subwords.of(*at as u32).is_empty()).map(|(_, token)| token)
+    }
+
+    /// The unknown words, with the places of their ids.
+    fn unknown_words(&self) -> impl Iterator<Item = (usize, &Token)> {
         // Sentence ends stand between the ids; the others are those of the tokens, in order.
-        let words = self.ids.iter().filter(|id| !id.is_sentence_end()).zip(self.scan.tokens().items());
-        let unknown = words.filter(|(id, token)| id.is_unknown() && token.kind == Kind::Word);
+        let ids = self.ids.iter().enumerate().filter(|(_, id)| !id.is_sentence_end());
+        let words = ids.zip(self.scan.tokens().items());
+        let unknown = words.filter(|((_, id), token)| id.is_unknown() && token.kind == Kind::Word);
         let meant = |token: &Token| {
             let form = self.scan.tokens().form(token);
             self.model.vectors().is_some_and(|own| own.words.place(form).is_some())
         };
-        unknown.map(|(_, token)| token).filter(move |token| !meant(token))
+        unknown.map(|((at, _), token)| (at, token)).filter(move |(_, token)| !meant(token))
     }
 
     /// The tokens of the last review.

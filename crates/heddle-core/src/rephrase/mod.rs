@@ -12,7 +12,7 @@ use crate::labels::polarity::Polarity;
 use crate::resample::random::Random;
 use crate::terms::corpus::Corpus;
 use crate::terms::similar::descriptions;
-use crate::terms::subwords::is_gram;
+use crate::terms::subwords::is_subword;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::language::Language;
 use crate::text::plain::plain_sign;
@@ -177,7 +177,7 @@ fn used(corpus: &Corpus, labels: &[Polarity]) -> Vec<Used> {
         let letters = text.chars().all(char::is_alphabetic) && text.chars().count() > 2;
         if reviews >= FEWEST
             && letters
-            && !is_gram(text)
+            && !is_subword(text)
             && !corpus.rules.is_function_word(text)
             && !corpus.is_name(word)
         {

@@ -17,10 +17,11 @@ use crate::terms::corpus::CorpusRules;
 use crate::terms::fields::FieldNames;
 use crate::terms::rules::TermRules;
 use crate::terms::subwords::SubwordRules;
+use crate::terms::word_parts::WordParts;
 use crate::text::cleaner::Cleaner;
 use crate::text::language::Language;
 use crate::text::negation::{Negation, Prefixes};
-use crate::text::recipe::Recipe;
+use crate::text::recipe::{Recipe, Stem};
 use crate::text::{language, replace, tables};
 
 choice! {
@@ -300,9 +301,20 @@ impl Study {
         }
     }
 
+    /// Whether stems of words are terms.
+    pub fn has_stems(&self) -> bool {
+        self.terms.takes_stems() && self.text.stem == Stem::None
+    }
+
     /// Which parts of words are terms.
     pub(crate) fn subword_rules(&self) -> SubwordRules {
-        SubwordRules::new(self.terms.letters, self.field_names())
+        let languages = if self.has_stems() { &self.text.languages[..] } else { &[] };
+        SubwordRules::new(self.terms.letters, languages, self.field_names())
+    }
+
+    /// What tells the parts of words.
+    pub fn word_parts(&self) -> WordParts {
+        WordParts::new(self.subword_rules(), self.field_names())
     }
 
     /// The columns and languages that are kept apart.

@@ -206,7 +206,7 @@ pub(super) fn term_keys() -> Vec<Key> {
     vec![
         Key::choice(
             "terms.recipe",
-            "what becomes a term: sets terms.words, terms.letters and text.punctuation",
+            "what becomes a term: sets terms.words, terms.letters, terms.stems and text.punctuation",
             at!(terms.recipe),
         ),
         Key::lengths("terms.words", "n-gram lengths, in words", LONGEST, at!(terms.words)),
@@ -221,6 +221,17 @@ pub(super) fn term_keys() -> Vec<Key> {
             "weight of n-grams of letters beside those of words",
             Range::POSITIVE,
             at!(terms.letters_scale),
+        ),
+        Key::choice(
+            "terms.stems",
+            "stems beside words: \"enjoy-\" beside \"enjoyed\"; none where text.stem cuts endings or terms are hashed",
+            at!(terms.stems),
+        ),
+        Key::number(
+            "terms.stems_scale",
+            "weight of stems beside words",
+            Range::POSITIVE,
+            at!(terms.stems_scale),
         ),
         Key::number(
             "terms.marked_scale",

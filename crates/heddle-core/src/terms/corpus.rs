@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::encode::{Encoded, Next, Scanned};
 use super::fields::FieldNames;
 use super::intern::Words;
-use super::subwords::{SubwordRules, Subwords, is_gram};
+use super::subwords::{SubwordRules, Subwords, is_subword};
 use super::token_id::{TokenId, hashed_place};
 use crate::beside::{Beside, Cell, ColumnUse};
 use crate::labels::dates::DateOrder;
@@ -104,7 +104,7 @@ impl CorpusRules {
     pub(crate) fn is_content_word(&self, spelled: &str) -> bool {
         let word = self.fields.cut(spelled).1;
         let letters = word.chars().filter(|char| char.is_alphabetic()).count();
-        letters > 1 && !is_gram(spelled) && !word.starts_with('‹') && !self.is_function_word(spelled)
+        letters > 1 && !is_subword(spelled) && !word.starts_with('‹') && !self.is_function_word(spelled)
     }
 }
 
@@ -349,7 +349,7 @@ impl Corpus {
 
     /// The words that reviews use, without the names of columns and without n-grams of letters.
     pub fn plain_words(&self) -> impl Iterator<Item = &str> {
-        self.words.iter().filter(|word| !is_gram(word)).map(|word| self.rules.fields.cut(word).1)
+        self.words.iter().filter(|word| !is_subword(word)).map(|word| self.rules.fields.cut(word).1)
     }
 
     /// What the reviews have in the columns that count beside the text.
@@ -377,11 +377,17 @@ impl Corpus {
         (0..self.len()).filter(|&row| self.review(row).is_empty()).count()
     }
 
-    /// The same reviews with no token negated, and all counted in full.
+    /// The same reviews as whole words, none negated, and all counted in full.
     pub(crate) fn without_marks(&self) -> Self {
         let plainly = |&id: &TokenId| if id.is_sentence_end() { id } else { id.plain() };
         let rules = CorpusRules { plainly: Plainly::default(), ..self.rules.clone() };
-        Self { ids: self.ids.iter().map(plainly).collect(), counts: Vec::new(), rules, ..self.clone() }
+        Self {
+            ids: self.ids.iter().map(plainly).collect(),
+            counts: Vec::new(),
+            subwords: Subwords::default(),
+            rules,
+            ..self.clone()
+        }
     }
 
     /// A token as people read it: a negated one has "¬" before it.

@@ -9,7 +9,7 @@ use super::corpus::Corpus;
 use super::grams::{Grams, NONE, Ordered};
 use super::names::{path_of, path_spelled};
 use super::rules::{LONGEST, TermRules};
-use super::subwords::is_gram;
+use super::subwords::is_subword;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::{Paths, RowMaker, Vocabulary, hash_begin, hash_column, hash_on};
@@ -125,7 +125,7 @@ impl Counted {
         Self {
             rows: Rows::new([], Vec::new(), vocabulary.len()),
             rules: in_force(reviews, rules),
-            words_seen: corpus.words.iter().filter(|word| !is_gram(word)).count(),
+            words_seen: corpus.words.iter().filter(|word| !is_subword(word)).count(),
             unknown_names: names.filter(|(_, term)| term.is_none()).map(|(name, _)| name.clone()).collect(),
             included: included.into_iter().flatten().collect(),
             excluded: excluded.into_iter().flatten().collect(),

@@ -23,7 +23,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::corpus::Corpus;
 use super::review_count::{ReviewCount, reviews_by_place};
 use super::rules::TermRules;
-use super::subwords::is_gram;
+use super::subwords::Subword;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
@@ -219,10 +219,10 @@ impl Grams {
             NONE => TermId::NONE,
             parent => terms[parent as usize],
         };
-        let gram = |token: TokenId| is_gram(corpus.words.word(token.word()));
+        let subword = |token: TokenId| Subword::of(corpus.words.word(token.word()));
         let parents: Vec<TermId> = grams.par_iter().map(parent).collect();
         let tokens: Vec<TokenId> = grams.par_iter().map(|&gram| self.list[gram].token).collect();
-        let vocabulary = Vocabulary::new(parents, tokens, gram);
+        let vocabulary = Vocabulary::new(parents, tokens, subword);
         Ordered { vocabulary, terms, alphabet }
     }
 }

@@ -1,6 +1,7 @@
 //! Terms as people write them.
 
 use super::fields::FieldNames;
+use super::subwords::is_subword;
 use super::token_id::TokenId;
 use crate::text::cleaner::{Cleaner, ScanBuffer};
 use crate::text::tokens::{Kind, Token};
@@ -22,7 +23,7 @@ pub(crate) fn path_spelled(term: &str, place: impl Fn(&str) -> Option<u32>) -> O
 
 /// The path of a term that is given by name, if every word of it is known. A name is read as
 /// a text is: "not good" is "not ¬good" where negation is marked. A name with "¬" in it, or
-/// an n-gram of letters such as "/ood_/", is taken as it stands; so is the column at its head,
+/// a part of a word such as "/ood_/" or "enjoy-", is taken as it stands; so is the column at its head,
 /// where columns are kept apart.
 pub(crate) fn path_of(
     name: &str,
@@ -30,7 +31,7 @@ pub(crate) fn path_of(
     fields: &FieldNames,
     place: impl Fn(&str) -> Option<u32>,
 ) -> Option<Vec<TokenId>> {
-    if name.contains('¬') || name.contains('/') || name.contains('‹') {
+    if name.contains(['¬', '/', '‹']) || is_subword(name) {
         let token = |word: &str| {
             let word = word.to_lowercase();
             let plain = word.replace('¬', "");

@@ -1,5 +1,7 @@
 //! Fitted terms, to be looked at.
 
+use std::collections::BTreeSet;
+
 use serde::Serialize;
 
 use super::associate::{association, log_odds};
@@ -10,7 +12,7 @@ use super::names::{path_of, path_spelled};
 use super::select::{Selection, TermStatus};
 use super::term_id::TermId;
 use super::token_id::TokenId;
-use super::vocabulary::{Begins, Listed, walk};
+use super::vocabulary::{Begins, Listed, MadeOf, walk};
 use super::weigh::Shape;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::labels::polarity::Polarity;
@@ -77,8 +79,9 @@ pub(crate) fn doubts<'w>(
 pub struct TermFacts {
     /// The term; a negated word has "¬" before it.
     pub term: String,
-    /// Its length in words; 0 for an n-gram of letters.
-    pub words: usize,
+    /// What it is made of.
+    #[serde(flatten)]
+    pub made_of: MadeOf,
     /// The reviews that hold it.
     pub reviews: usize,
     /// The reviews of each class that hold it, in the order of [`Polarity::index`].
@@ -247,7 +250,7 @@ impl TermReport<'_> {
         let doubts = doubts(words, |word| corpus.rules.is_function_word(word), counts, name);
         TermFacts {
             term: self.spell(term),
-            words: counted.vocabulary.words(term),
+            made_of: counted.vocabulary.made_of(term),
             reviews: reviews as usize,
             counts,
             idf: if reviews > 0 { (selection.reviews() as f64 / f64::from(reviews)).ln() } else { 0.0 },
@@ -257,17 +260,17 @@ impl TermReport<'_> {
         }
     }
 
-    /// The kept terms of a length that go most with a class, the strongest first.
+    /// The kept terms of a kind that go most with a class, the strongest first.
     pub fn distinctive(
         &self,
         class: Polarity,
-        length: usize,
+        made_of: MadeOf,
         most: usize,
         held: ClassCounts,
     ) -> Vec<DistinctiveTerm> {
         let score = |term: TermId| log_odds(self.selection.counts(term), held, class);
         let own =
-            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
+            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.made_of(*term) == made_of;
         let terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
             .filter(own)
             .map(|term| (score(term), term))
@@ -280,10 +283,10 @@ impl TermReport<'_> {
         highest(terms, most).into_iter().map(telling).collect()
     }
 
-    /// The kept terms of a length that most reviews hold, the most frequent first.
-    pub fn frequent(&self, length: usize, most: usize, held: ClassCounts) -> Vec<TermFacts> {
+    /// The kept terms of a kind that most reviews hold, the most frequent first.
+    pub fn frequent(&self, made_of: MadeOf, most: usize, held: ClassCounts) -> Vec<TermFacts> {
         let own =
-            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.words(*term) == length;
+            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.made_of(*term) == made_of;
         let terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
             .filter(own)
             .map(|term| (f64::from(self.selection.document_count(term)), term))
@@ -291,13 +294,11 @@ impl TermReport<'_> {
         highest(terms, most).into_iter().map(|(_, term)| self.facts(term, held)).collect()
     }
 
-    /// The lengths of the kept terms, ascending.
-    pub fn lengths(&self) -> Vec<usize> {
-        let mut there = [false; crate::terms::rules::LONGEST + 1];
-        for term in TermId::all(self.selection.statuses.len()) {
-            there[self.counted.vocabulary.words(term)] |= self.selection.keeps(term);
-        }
-        (0..there.len()).filter(|length| there[*length]).collect()
+    /// What the kept terms are made of: n-grams of words, the shortest first, then parts of words.
+    pub fn kinds(&self) -> Vec<MadeOf> {
+        let kept = TermId::all(self.selection.statuses.len()).filter(|term| self.selection.keeps(*term));
+        let kinds: BTreeSet<MadeOf> = kept.map(|term| self.counted.vocabulary.made_of(term)).collect();
+        kinds.into_iter().collect()
     }
 
     /// What the kept terms cover.

@@ -42,10 +42,10 @@ choice! {
     Recipe {
         /// Single words: the smallest and quickest model.
         Lean = "lean",
-        /// One or two words.
+        /// One or two words, and stems.
         Usual = "usual",
-        /// One to three words and punctuation marks, and four or five letters inside words: the most accurate,
-        /// at several times the cost.
+        /// One to three words and punctuation marks, stems, and four or five letters inside words: the most
+        /// accurate, at several times the cost.
         Rich = "rich",
     }
 }
@@ -68,12 +68,31 @@ impl Recipe {
         }
     }
 
+    /// Whether stems stand beside words.
+    pub fn stems(self) -> Stems {
+        match self {
+            Self::Lean => Stems::None,
+            Self::Usual | Self::Rich => Stems::Beside,
+        }
+    }
+
     /// What becomes of punctuation marks.
     pub fn punctuation(self) -> Punctuation {
         match self {
             Self::Lean | Self::Usual => Punctuation::Keep,
             Self::Rich => Punctuation::All,
         }
+    }
+}
+
+choice! {
+    /// Whether the stems of words are terms: what all forms of a word have in common, so that one that training never
+    /// saw says what the others do.
+    Stems {
+        /// They are not.
+        None = "none",
+        /// They are terms beside the words: "enjoy-" beside "enjoyed".
+        Beside = "beside",
     }
 }
 
@@ -116,7 +135,7 @@ choice! {
 /// Which n-grams become terms, and how they are weighted.
 #[derive(Debug, Clone, PartialEq)]
 pub struct TermRules {
-    /// The recipe that was asked for: whoever reads settings lets `words`, `letters` and `text.punctuation`
+    /// The recipe that was asked for: whoever reads settings lets `words`, `letters`, `stems` and `text.punctuation`
     /// follow it where they are not set themselves. Default: usual.
     pub recipe: Recipe,
     /// The shortest and the longest n-gram, in words; at most [`LONGEST`]. Default: 1 and 2.
@@ -127,6 +146,11 @@ pub struct TermRules {
     /// What the document factors of n-grams of letters are multiplied by: there are so many of them in a word
     /// that they would drown the words. Default: 0.4.
     pub letters_scale: f64,
+    /// Whether stems stand beside words, where there is a list of words whose endings `text.stem` does not cut off.
+    /// Function words have none. Default: beside.
+    pub stems: Stems,
+    /// What the document factors of stems are multiplied by: most say what their word says already. Default: 0.5.
+    pub stems_scale: f64,
     /// What the document factors of terms with a negated word are multiplied by: of most of them, what was learnt of the
     /// plain word says more than they do themselves. Default: 0.6.
     pub marked_scale: f64,
@@ -177,6 +201,8 @@ impl Default for TermRules {
             words: recipe.words(),
             letters: recipe.letters(),
             letters_scale: 0.4,
+            stems: recipe.stems(),
+            stems_scale: 0.5,
             marked_scale: 0.6,
             weighting: Weighting::default(),
             emphasis: Emphasis::ClassRatio,
@@ -208,12 +234,17 @@ impl TermRules {
         self.words.map_or(usize::MAX, |(shortest, _)| shortest)
     }
 
+    /// Whether stems are terms, as far as these rules go.
+    pub(crate) fn takes_stems(&self) -> bool {
+        self.stems == Stems::Beside && self.words.is_some() && self.hashed == 0
+    }
+
     /// The longest n-gram of words that is counted.
     pub(crate) fn longest(&self) -> usize {
         self.words.map_or(1, |(_, longest)| longest)
     }
 
-    /// Whether n-grams of this many words become terms; 0 stands for an n-gram of letters.
+    /// Whether n-grams of this many words become terms; 0 stands for a part of a word.
     pub(crate) fn takes(&self, length: usize) -> bool {
         match length {
             0 => true,
@@ -234,6 +265,9 @@ impl TermRules {
         }
         if self.letters.is_none() && self.letters_scale != usual.letters_scale {
             return Err("terms.letters_scale weighs n-grams of letters: set terms.letters, as in 3-5".into());
+        }
+        if self.stems == Stems::None && self.stems_scale != usual.stems_scale {
+            return Err("terms.stems_scale weighs stems: set terms.stems=beside".into());
         }
         if self.hashed > 0 && self.letters.is_some() {
             return Err(

@@ -8,9 +8,10 @@ use serde::Serialize;
 use super::associate::association;
 use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
+use super::subwords::Subword;
 use super::term_id::TermId;
 use super::token_id::TokenId;
-use super::vocabulary::Vocabulary;
+use super::vocabulary::{MadeOf, Vocabulary};
 use super::weigh::{BesideRows, Weighted, class_ratio, ratio_totals};
 use crate::beside::{Coding, Features, VECTORS};
 use crate::choice::choice;
@@ -513,9 +514,13 @@ impl<'r> DocumentFactors<'r> {
 
     /// What a term weighs for its kind.
     fn scale(&self, term: TermId, vocabulary: &Vocabulary) -> f64 {
-        let letters = if vocabulary.words(term) == 0 { self.rules.letters_scale } else { 1.0 };
+        let kind = match vocabulary.made_of(term) {
+            MadeOf::Words(_) => 1.0,
+            MadeOf::Part(Subword::Letters) => self.rules.letters_scale,
+            MadeOf::Part(Subword::Stem) => self.rules.stems_scale,
+        };
         let marked = self.rules.marked_scale != 1.0 && vocabulary.backwards(term).any(TokenId::is_negated);
-        if marked { letters * self.rules.marked_scale } else { letters }
+        if marked { kind * self.rules.marked_scale } else { kind }
     }
 }
 

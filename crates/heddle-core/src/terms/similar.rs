@@ -12,7 +12,7 @@ use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use super::corpus::Corpus;
-use super::subwords::is_gram;
+use super::subwords::is_subword;
 use super::token_id::TokenId;
 use crate::matrix::dot_of_shared;
 
@@ -108,7 +108,7 @@ pub fn similar_words(corpus: &Corpus, word: &str, most: usize) -> Vec<SimilarWor
     });
     let rough = |word: u32| shared[word as usize] / f64::from(describing.times[word as usize]).sqrt();
     let described =
-        |word: &u32| describing.times[*word as usize] >= FEWEST && !is_gram(corpus.words.word(*word));
+        |word: &u32| describing.times[*word as usize] >= FEWEST && !is_subword(corpus.words.word(*word));
     let mut candidates: Vec<u32> = (0..corpus.words.len() as u32).filter(described).collect();
     candidates.sort_by(|a, b| rough(*b).total_cmp(&rough(*a)).then(a.cmp(b)));
     candidates.truncate(CANDIDATES);

@@ -1,26 +1,35 @@
-//! Parts of words that are terms: n-grams of letters.
+//! Parts of words that are terms: n-grams of letters, and stems.
+
+use std::sync::OnceLock;
 
 use rayon::prelude::*;
+use serde::Serialize;
 
 use super::fields::FieldNames;
 use super::intern::Words;
+use crate::ahead::ask;
+use crate::text::language::Language;
+use crate::text::stems::stem_of;
 
 /// Which parts of words are terms.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct SubwordRules {
     /// The shortest and the longest n-grams of letters.
     letters: Option<(usize, usize)>,
+    /// The languages of the texts, where stems are taken.
+    stems: Vec<Language>,
     fields: FieldNames,
 }
 
 impl SubwordRules {
-    pub(crate) fn new(letters: Option<(usize, usize)>, fields: FieldNames) -> Self {
-        Self { letters, fields }
+    /// N-grams of so many letters, and stems of words of these languages.
+    pub(crate) fn new(letters: Option<(usize, usize)>, stems: &[Language], fields: FieldNames) -> Self {
+        Self { letters, stems: stems.into(), fields }
     }
 
     /// Whether there are any.
     fn are_none(&self) -> bool {
-        self.letters.is_none()
+        self.letters.is_none() && self.stems.is_empty()
     }
 
     /// Calls `found` with each part of a word, written as a word of its own. Marks, links and the like have none.
@@ -29,7 +38,12 @@ impl SubwordRules {
         if self.are_none() || !word.starts_with(char::is_alphabetic) {
             return;
         }
+        // A word of no language that is kept apart is taken for one of the first.
+        let tongue = field.and_then(|field| self.fields.tongue_of(field)).unwrap_or(0);
         let head = field.map_or_else(String::new, |field| format!("{field}:"));
+        if let Some(stem) = self.stems.get(tongue).and_then(|language| stem_of(word, *language)) {
+            found(&format!("{head}{stem}{STEM}"));
+        }
         if let Some(lengths) = self.letters {
             each_gram(word, lengths, |gram| found(&format!("{head}/{gram}/")));
         }
@@ -37,7 +51,7 @@ impl SubwordRules {
 }
 
 /// The parts of each word of a list. Each is a word of the list itself: n-grams of letters stand between slashes,
-/// with "_" for the ends of their word: "/_good/", "/ood_/".
+/// with "_" for the ends of their word: "/_good/", "/ood_/"; a stem has a hyphen behind it: "enjoy-".
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Subwords {
     /// By word: where its parts end in `parts`.
@@ -77,7 +91,7 @@ impl Subwords {
     /// Those of these words, by place in a review.
     pub(crate) fn of_review(&self, words: impl Iterator<Item = u32>) -> Self {
         let mut own = Self::default();
-        words.for_each(|word| own.push(self.of(word).iter().copied()));
+        words.for_each(|word| own.push(self.of(word)));
         own
     }
 
@@ -88,8 +102,8 @@ impl Subwords {
     }
 
     /// Adds a word with its parts.
-    pub(crate) fn push(&mut self, parts: impl IntoIterator<Item = u32>) {
-        self.parts.extend(parts);
+    pub(crate) fn push(&mut self, parts: &[u32]) {
+        self.parts.extend_from_slice(parts);
         self.ends.push(self.parts.len() as u32);
     }
 
@@ -102,33 +116,45 @@ impl Subwords {
     }
 }
 
-/// The parts of words that one reader has met, so that none is taken apart twice.
+/// The parts of a list of words that are in the list themselves. A word is taken apart when it is first asked for:
+/// whoever scores one review should not wait for all the others.
 #[derive(Debug, Clone, Default)]
-pub(crate) struct MetWords {
-    /// By word: where its parts stand, or that it was not met.
-    places: Vec<(u32, u32)>,
-    parts: Vec<u32>,
+pub(crate) struct KnownParts {
+    rules: SubwordRules,
+    /// By word; none where no word has parts.
+    parts: Vec<OnceLock<Box<[u32]>>>,
 }
 
-const NOT_MET: (u32, u32) = (u32::MAX, 0);
+impl KnownParts {
+    pub(crate) fn new(rules: SubwordRules, words: &Words) -> Self {
+        let all = if rules.are_none() { 0 } else { words.len() };
+        Self { rules, parts: vec![OnceLock::new(); all] }
+    }
 
-impl MetWords {
-    /// The parts of a word of the list that the list knows.
-    pub(crate) fn of(&mut self, word: u32, words: &Words, rules: &SubwordRules) -> &[u32] {
-        if rules.are_none() {
-            return &[];
-        }
-        if self.places.is_empty() {
-            self.places = vec![NOT_MET; words.len()];
-        }
-        let Self { places, parts } = self;
-        let own = &mut places[word as usize];
-        if *own == NOT_MET {
-            let first = parts.len();
-            rules.each(words.word(word), |part| parts.extend(words.place(part)));
-            *own = (first as u32, parts.len() as u32);
-        }
-        &parts[own.0 as usize..own.1 as usize]
+    /// Whether no word has parts.
+    pub(crate) fn are_none(&self) -> bool {
+        self.parts.is_empty()
+    }
+
+    /// Asks for what is known of a word.
+    #[inline]
+    pub(crate) fn ask(&self, word: u32) {
+        ask(&self.parts, word as usize);
+    }
+
+    /// The parts of a word of the list.
+    #[inline]
+    pub(crate) fn of(&self, word: u32, words: &Words) -> &[u32] {
+        let Some(parts) = self.parts.get(word as usize) else { return &[] };
+        parts.get_or_init(|| self.of_spelled(words.word(word), words))
+    }
+
+    /// The parts of any word.
+    #[cold]
+    pub(crate) fn of_spelled(&self, word: &str, words: &Words) -> Box<[u32]> {
+        let mut parts = Vec::new();
+        self.rules.each(word, |part| parts.extend(words.place(part)));
+        parts.into()
     }
 }
 
@@ -144,8 +170,33 @@ fn each_gram(word: &str, (shortest, longest): (usize, usize), mut found: impl Fn
     }
 }
 
-/// Whether a spelled word is an n-gram of letters.
-pub(crate) fn is_gram(word: &str) -> bool {
-    let opens = word.starts_with('/') || word.contains(":/") && !word.contains("://");
-    opens && word.len() > 2 && word.ends_with('/')
+/// Stands behind stems. No word ends so: a hyphen joins two.
+const STEM: char = '-';
+
+/// A kind of parts of words.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Subword {
+    /// What all forms of the word begin with.
+    Stem,
+    /// Some letters in order.
+    Letters,
+}
+
+impl Subword {
+    /// What a spelled word is a part of others as, if it is one.
+    pub(crate) fn of(word: &str) -> Option<Self> {
+        if word.ends_with(STEM) {
+            let letter = word[..word.len() - STEM.len_utf8()].ends_with(char::is_alphanumeric);
+            // Addresses may end so.
+            return (letter && !word.contains(['/', '@'])).then_some(Self::Stem);
+        }
+        let opens = word.starts_with('/') || word.contains(":/") && !word.contains("://");
+        (opens && word.len() > 2 && word.ends_with('/')).then_some(Self::Letters)
+    }
+}
+
+/// Whether a spelled word is a part of others.
+pub(crate) fn is_subword(word: &str) -> bool {
+    Subword::of(word).is_some()
 }

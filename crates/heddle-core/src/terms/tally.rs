@@ -11,7 +11,7 @@ use super::names::path_spelled;
 use super::report::TermReport;
 use super::rules::TermRules;
 use super::select::Selection;
-use super::subwords::is_gram;
+use super::subwords::is_subword;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use crate::labels::per_class::{ClassCounts, PerClass};
@@ -161,7 +161,8 @@ impl Tally {
                 places.insert(path, list.len() as u32);
                 list.push(Gram { parent, token, reviews });
                 // Terms of a length that is not asked for only begin others.
-                let taken = rules.takes(usize::from(!is_gram(term)) * path_length);
+                let taken =
+                    rules.takes(usize::from(!is_subword(corpus.words.word(token.word()))) * path_length);
                 tallies.push(if taken { *tally } else { TermTally::default() });
             }
             ends.push(list.len());

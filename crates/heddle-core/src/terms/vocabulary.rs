@@ -2,16 +2,49 @@
 
 use std::sync::OnceLock;
 
+use serde::ser::{Serialize, SerializeMap, Serializer};
+
 use super::encode::Encoded;
 use super::lookup::{Lookup, Sought};
 use super::rules::TermRules;
-use super::subwords::Subwords;
+use super::subwords::{Subword, Subwords};
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::weigh::Shape;
-use crate::ahead::STEPS;
+use crate::ahead::{STEPS, ask};
 use crate::matrix::Entry;
 use crate::text::negation::Plainly;
+
+/// What a term is made of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum MadeOf {
+    /// So many words, one after the other.
+    Words(u8),
+    /// A part of a word.
+    Part(Subword),
+}
+
+/// As the fields `words` and, where it is one, `part`.
+impl Serialize for MadeOf {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut map = serializer.serialize_map(None)?;
+        map.serialize_entry("words", &self.words())?;
+        if let Self::Part(part) = self {
+            map.serialize_entry("part", part)?;
+        }
+        map.end()
+    }
+}
+
+impl MadeOf {
+    /// The number of whole words.
+    pub fn words(self) -> usize {
+        match self {
+            Self::Words(words) => words.into(),
+            Self::Part(_) => 0,
+        }
+    }
+}
 
 /// Terms numbered by falling document count; ties by length, then in alphabetical order word
 /// by word with the plain word before the negated one.
@@ -23,8 +56,8 @@ use crate::text::negation::Plainly;
 pub struct Vocabulary {
     parents: Vec<TermId>,
     tokens: Vec<TokenId>,
-    /// By term: its length in words; 0 for an n-gram of letters.
-    lengths: Vec<u8>,
+    /// By term: its length in words, or what part of a word it is.
+    made_of: Vec<MadeOf>,
     /// By token id: the term of that single token.
     singles: Vec<TermId>,
     /// Whether a single token is two terms.
@@ -38,20 +71,24 @@ pub struct Vocabulary {
 
 impl Vocabulary {
     /// The vocabulary of the terms given by parent ([`TermId::NONE`] for a single token) and last
-    /// token, in order. `is_gram` tells which single tokens are n-grams of letters.
+    /// token, in order. `subword` tells which single tokens are parts of words.
     ///
     /// # Panics
     /// If a parent does not stand before its term, or there is not one for each term.
-    pub(crate) fn new(parents: Vec<TermId>, tokens: Vec<TokenId>, is_gram: impl Fn(TokenId) -> bool) -> Self {
+    pub(crate) fn new(
+        parents: Vec<TermId>,
+        tokens: Vec<TokenId>,
+        subword: impl Fn(TokenId) -> Option<Subword>,
+    ) -> Self {
         assert_eq!(parents.len(), tokens.len(), "parents and tokens");
-        let mut list = Self { lengths: Vec::with_capacity(parents.len()), ..Self::default() };
+        let mut list = Self { made_of: Vec::with_capacity(parents.len()), ..Self::default() };
         for ((term, parent), token) in TermId::all(parents.len()).zip(&parents).zip(&tokens) {
             if let Some(parent) = parent.some() {
                 assert!(parent < term, "the parent of term {} does not stand before it", term.column());
-                list.lengths.push(list.lengths[parent.place()] + 1);
+                list.made_of.push(MadeOf::Words(list.words(parent) as u8 + 1));
                 continue;
             }
-            list.lengths.push(u8::from(!is_gram(*token)));
+            list.made_of.push(subword(*token).map_or(MadeOf::Words(1), MadeOf::Part));
             let place = token.place();
             if place >= list.singles.len() {
                 list.singles.resize(place + 1, TermId::NONE);
@@ -64,7 +101,7 @@ impl Vocabulary {
     /// Columns that hashed terms share: these of 2^`bits`, in order.
     pub(crate) fn of_columns(columns: impl IntoIterator<Item = u32>, bits: u32) -> Self {
         let tokens: Vec<TokenId> = columns.into_iter().map(TokenId::from_bits).collect();
-        Self { hashed: bits, ..Self::new(vec![TermId::NONE; tokens.len()], tokens, |_| false) }
+        Self { hashed: bits, ..Self::new(vec![TermId::NONE; tokens.len()], tokens, |_| None) }
     }
 
     /// Whether terms are hashed: they have no names then.
@@ -92,9 +129,14 @@ impl Vocabulary {
         self.tokens[term.place()]
     }
 
-    /// The length of a term, in words; 0 for an n-gram of letters.
+    /// The length of a term, in words; 0 for a part of a word.
     pub fn words(&self, term: TermId) -> usize {
-        self.lengths[term.place()].into()
+        self.made_of(term).words()
+    }
+
+    /// What a term is made of.
+    pub fn made_of(&self, term: TermId) -> MadeOf {
+        self.made_of[term.place()]
     }
 
     /// The tokens of a term, first to last.
@@ -113,6 +155,12 @@ impl Vocabulary {
     #[inline]
     pub fn single(&self, token: TokenId) -> Option<TermId> {
         self.singles.get(token.place()).and_then(|term| term.some())
+    }
+
+    /// Asks for what [`single`](Self::single) will need.
+    #[inline]
+    pub(crate) fn ask_single(&self, token: TokenId) {
+        ask(&self.singles, token.place());
     }
 
     /// The term of `parent` followed by `token`.

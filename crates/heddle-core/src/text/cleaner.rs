@@ -11,6 +11,7 @@ use super::ratings::read_ratings;
 use super::recipe::{Presence, Ratings, Recipe, Stem, StopList};
 use super::replace::Replacements;
 use super::scan::{self, Hit, Replaced};
+use super::stems::{algorithm, own_stem};
 use super::steps::{Change, Listen, Step};
 use super::tokens::{Break, Kind, Tokens};
 
@@ -261,41 +262,4 @@ fn cut_endings<L: Listen>(
         token.form = (start, forms.len() as u32);
         listen.told(Step::Stem, token.start as usize, token.end as usize);
     }
-}
-
-/// The endings of a language, where they are known.
-fn own_stem(language: Language) -> Stem {
-    match language {
-        Language::English => Stem::English,
-        Language::German => Stem::German,
-        Language::French => Stem::French,
-        Language::Spanish => Stem::Spanish,
-        Language::Italian => Stem::Italian,
-        Language::Dutch => Stem::Dutch,
-        Language::Other => Stem::None,
-    }
-}
-
-fn algorithm(stem: Stem) -> Option<Algorithm> {
-    Some(match stem {
-        Stem::None | Stem::Own => return None,
-        Stem::Arabic => Algorithm::Arabic,
-        Stem::Danish => Algorithm::Danish,
-        Stem::Dutch => Algorithm::Dutch,
-        Stem::English => Algorithm::English,
-        Stem::Finnish => Algorithm::Finnish,
-        Stem::French => Algorithm::French,
-        Stem::German => Algorithm::German,
-        Stem::Greek => Algorithm::Greek,
-        Stem::Hungarian => Algorithm::Hungarian,
-        Stem::Italian => Algorithm::Italian,
-        Stem::Norwegian => Algorithm::Norwegian,
-        Stem::Portuguese => Algorithm::Portuguese,
-        Stem::Romanian => Algorithm::Romanian,
-        Stem::Russian => Algorithm::Russian,
-        Stem::Spanish => Algorithm::Spanish,
-        Stem::Swedish => Algorithm::Swedish,
-        Stem::Tamil => Algorithm::Tamil,
-        Stem::Turkish => Algorithm::Turkish,
-    })
 }

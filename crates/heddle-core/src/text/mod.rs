@@ -29,6 +29,7 @@ pub(crate) mod recipe;
 pub(crate) mod replace;
 mod run;
 pub(crate) mod scan;
+pub(crate) mod stems;
 pub(crate) mod steps;
 mod symbols;
 pub(crate) mod tables;

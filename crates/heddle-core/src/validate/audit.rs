@@ -14,6 +14,7 @@ use crate::terms::count::Counted;
 use crate::terms::report::TermReport;
 use crate::terms::select::Selection;
 use crate::terms::term_id::TermId;
+use crate::terms::vocabulary::MadeOf;
 
 /// Balanced accuracy, or ROC area, from which figures are asked where they come from.
 const TOO_GOOD: (f64, f64) = (0.97, 0.995);
@@ -132,7 +133,10 @@ fn dominant(look: &TermReport<'_>) -> Option<Finding> {
 fn markers(look: &TermReport<'_>, sample: &Sample) -> Option<Finding> {
     let one_class = |term: &TermId| {
         let counts = look.selection.counts(*term);
-        look.selection.keeps(*term)
+        // What is so of a part is so of its word.
+        let whole = matches!(look.counted.vocabulary.made_of(*term), MadeOf::Words(_));
+        whole
+            && look.selection.keeps(*term)
             && counts.iter().sum::<usize>() >= MARKER.max(sample.len() / 100)
             && counts.iter().filter(|count| **count > 0).count() == 1
     };

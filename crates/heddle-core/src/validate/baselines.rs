@@ -24,7 +24,7 @@ use crate::resample::folds::Sample;
 use crate::settings::study::Study;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
-use crate::terms::rules::TermRules;
+use crate::terms::rules::{Stems, TermRules};
 use crate::terms::token_id::TokenId;
 use crate::terms::weigh::{DocumentFactor, Normalisation, TermFactor, Weighted, Weighting};
 use crate::text::plain::plain_sign;
@@ -196,6 +196,7 @@ fn singles(corpus: &Corpus, study: &Study) -> (Counted, Study) {
     plainer.terms = TermRules {
         words: Some((1, 1)),
         letters: None,
+        stems: Stems::None,
         include: Vec::new(),
         exclude: Vec::new(),
         ..study.terms.clone()

@@ -2,12 +2,14 @@
 
 use crate::common::{World, fixed, reviews};
 use heddle_core::explain::{
-    Combination, Faithfulness, Weighed, clause_removals, deletions, explain, flip, removals,
+    Combination, Faithfulness, TermKind, TermPart, Weighed, clause_removals, deletions, explain, flip,
+    removals,
 };
 use heddle_core::labels::Polarity;
 use heddle_core::model::Model;
-use heddle_core::terms::Weighting;
-use heddle_core::text::{Document, Style};
+use heddle_core::settings::Study;
+use heddle_core::terms::{Stems, TermId, Weighting};
+use heddle_core::text::{Document, Language, Style};
 use proptest::prelude::*;
 
 fn model_under(letters: &str, both: bool, words: (usize, usize)) -> Model {
@@ -33,6 +35,68 @@ fn a_model_scores_texts_as_the_fit_scores_rows() {
         for (text, row) in world.texts.iter().zip(rows) {
             assert_eq!(reader.score(text).sum.to_bits(), row.to_bits(), "{letters} {both} {words:?}: {text}");
         }
+    }
+}
+
+/// A model of reviews of a few words each, with stems, and a study that reads them.
+fn model_of(praise: &[&str], blame: &[&str], change: impl FnOnce(&mut Study)) -> Model {
+    let mut study = fixed(1e-2);
+    (study.terms.stems, study.terms.at_least) = (Stems::Beside, Some(1));
+    change(&mut study);
+    let praise = praise.iter().map(|text| (text.to_string(), Polarity::Positive));
+    let reviews = praise.chain(blame.iter().map(|text| (text.to_string(), Polarity::Negative)));
+    let (texts, labels) = reviews.unzip();
+    World::of(texts, labels, study).model()
+}
+
+#[test]
+fn a_form_that_training_never_saw_says_what_other_forms_do() {
+    let praise = ["we enjoyed this crossing", "enjoying the deck"];
+    let blame = ["we avoided this crossing", "avoiding the deck"];
+    let model = model_of(&praise, &blame, |_| {});
+    for (text, sign) in [("she enjoys it", 1.0), ("she avoids it", -1.0), ("she never enjoys it", -1.0)] {
+        let (score, explanation) = explain(&mut model.scorer(), text);
+        assert!(score.sum * sign > 0.0, "{text}: {score:?}");
+        let stem = explanation.terms.iter().find(|part| ["enjoy-", "avoid-"].contains(&part.term.as_str()));
+        let kind = if text.contains("never") { TermKind::TakenBack } else { TermKind::Stem };
+        assert!(stem.is_some_and(|part| part.kind == kind && part.contribution * sign > 0.0), "{text}");
+        assert!(!explanation.unknown.iter().any(|word| word.ends_with("oys") || word.ends_with("oids")));
+        let sum: f64 = explanation.terms.iter().map(|part| part.contribution).sum();
+        assert!((model.intercept() + sum - score.sum).abs() < 1e-12);
+    }
+    // A word's line holds its stem, and what has no word a line of its own.
+    let (_, explanation) = explain(&mut model.scorer(), "enjoyed it, enjoys it");
+    let lines = explanation.term_lines();
+    let whole = |of: fn(&TermPart) -> f64| explanation.terms.iter().map(of).sum::<f64>();
+    assert!(
+        (lines.iter().map(|line| line.contribution).sum::<f64>() - whole(|part| part.contribution)).abs()
+            < 1e-12
+    );
+    assert_eq!(lines.iter().map(|line| 1 + line.parts).sum::<usize>(), explanation.terms.len());
+    let named = |name: &str| lines.iter().find(|line| line.term.term == name).map(|line| line.parts);
+    assert_eq!((named("enjoyed"), named("enjoy-")), (Some(0), Some(0)), "the stem stands at two places");
+    let (_, explanation) = explain(&mut model.scorer(), "enjoyed");
+    assert_eq!(explanation.term_lines().iter().map(|line| line.parts).collect::<Vec<_>>(), [1]);
+    // Function words have no other form, and without stems nothing is known of one.
+    assert!(TermId::all(model.len()).all(|term| model.spell(term) != "the-"));
+    let plain = model_of(&praise, &blame, |study| study.terms.stems = Stems::None);
+    assert_eq!(plain.scorer().score("she enjoys it").terms, 0);
+}
+
+#[test]
+fn each_language_cuts_its_own_endings() {
+    let two = |study: &mut Study| study.text.languages = vec![Language::English, Language::German];
+    let praise =
+        ["the crossing was wonderful and the crew helped us", "die Überfahrt war schön und die Kabinen auch"];
+    let blame = [
+        "the crossing was awful and the crew avoided us",
+        "die Überfahrt war furchtbar und es gab Störungen",
+    ];
+    let model = model_of(&praise, &blame, two);
+    let stems: Vec<String> =
+        TermId::all(model.len()).map(|term| model.spell(term)).filter(|term| term.ends_with('-')).collect();
+    for stem in ["english:avoid-", "german:kabin-", "german:storung-"] {
+        assert!(stems.iter().any(|own| own == stem), "{stem}: {stems:?}");
     }
 }
 

@@ -196,6 +196,7 @@ fn settings_of_terms_must_leave_something_to_learn_from() {
     for (settings, told) in [
         (vec![("terms.words", text("none"))], "nothing is left"),
         (vec![("terms.hashed", Value::Number(10.0)), ("terms.letters", text("3"))], "needs a list"),
+        (vec![("terms.stems", text("none")), ("terms.stems_scale", Value::Number(2.0))], "weighs stems"),
         (vec![("terms.hashed", Value::Number(10.0)), ("terms.include", list("tea"))], "have no names"),
         (vec![("terms.include", list("tea")), ("terms.exclude", list("tea"))], "stands in"),
         (vec![("terms.hashed", Value::Number(10.0)), ("terms.only", list("tea"))], "have no names"),
@@ -206,6 +207,15 @@ fn settings_of_terms_must_leave_something_to_learn_from() {
         assert!(error.to_string().contains(told), "{error}");
     }
     assert!(check(&[("terms.words", text("none")), ("terms.letters", text("3-5"))]).is_ok());
+    // Stems stand beside a list of words that have their endings.
+    for (path, value, stems) in [
+        ("terms.at_least", Value::Number(2.0), true),
+        ("terms.stems", text("none"), false),
+        ("terms.hashed", Value::Number(10.0), false),
+        ("text.stem", text("english"), false),
+    ] {
+        assert_eq!(check(&[(path, value)]).expect("settings").has_stems(), stems, "{path}");
+    }
 }
 
 #[test]

@@ -11,11 +11,12 @@ use heddle_core::model::fit;
 use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, TermId, TermStatus, TokenId, Weighted,
-    Weighting, Words,
+    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, Stems, TermId, TermStatus, TokenId,
+    Weighted, Weighting, Words,
 };
-use heddle_core::text::{Break, Concessions, Edition, Punctuation, ScanBuffer, Style};
+use heddle_core::text::{Break, Concessions, Edition, Language, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
+use rust_stemmers::{Algorithm, Stemmer};
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
 fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
@@ -42,16 +43,10 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
         if let Some(part) = plain.filter(|_| shortest == 1 && longest > 0) {
             *counts.entry(form.to_string()).or_insert(0.0) += part;
         }
-        let letters: Vec<char> = format!("_{form}_").chars().collect();
-        let (low, high) =
-            study.terms.letters.filter(|_| form.starts_with(char::is_alphabetic)).unwrap_or((1, 0));
-        for length in low..=high {
-            for window in letters.windows(length) {
-                let gram: String = window.iter().collect();
-                *counts.entry(format!("{mark}/{gram}/")).or_insert(0.0) += share;
-                if let Some(part) = plain.filter(|_| study.negation.edition == Edition::Second) {
-                    *counts.entry(format!("/{gram}/")).or_insert(0.0) += part;
-                }
+        for part in slow_parts(form, study) {
+            *counts.entry(format!("{mark}{part}")).or_insert(0.0) += share;
+            if let Some(back) = plain.filter(|_| study.negation.edition == Edition::Second) {
+                *counts.entry(part).or_insert(0.0) += back;
             }
         }
     }
@@ -65,6 +60,23 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
         }
     }
     counts
+}
+
+/// The parts of a word that are terms.
+fn slow_parts(form: &str, study: &Study) -> Vec<String> {
+    let mut parts = Vec::new();
+    if !form.starts_with(char::is_alphabetic) {
+        return parts;
+    }
+    let rules = &study.terms;
+    if rules.stems == Stems::Beside && rules.words.is_some() && !Language::English.is_function_word(form) {
+        parts.push(format!("{}-", Stemmer::create(Algorithm::English).stem(form)));
+    }
+    let letters: Vec<char> = format!("_{form}_").chars().collect();
+    let (low, high) = rules.letters.unwrap_or((1, 0));
+    let grams = (low..=high).flat_map(|length| letters.windows(length));
+    parts.extend(grams.map(|gram| format!("/{}/", gram.iter().collect::<String>())));
+    parts
 }
 
 /// Each kept term with the training reviews that hold it, by floor, ceiling and lists.
@@ -117,11 +129,11 @@ fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) ->
 fn studies() -> impl Strategy<Value = Study> {
     let lengths = (1usize..=4, 0usize..=2, prop_oneof![Just(None), Just(Some((2, 3))), Just(Some((4, 4)))]);
     let negation = (any_of::<Style>(), any_of::<Edition>());
-    (lengths, 1u32..=6, 0.3f64..=1.0, negation, 0u8..=2).prop_map(
-        |((low, more, letters), floor, ceiling, (style, edition), named)| {
+    (lengths, 1u32..=6, 0.3f64..=1.0, negation, (0u8..=2, any_of::<Stems>())).prop_map(
+        |((low, more, letters), floor, ceiling, (style, edition), (named, stems))| {
             let mut study = study_of((low, low + more), floor, ceiling, style);
             study.negation.edition = edition;
-            study.terms.letters = letters;
+            (study.terms.letters, study.terms.stems) = (letters, stems);
             if named > 0 {
                 // Single words and pairs; some are rare, one stands in no review.
                 let list = ["¬cabin", "on deck", "tea", "zebra", "warm"].map(String::from).to_vec();
@@ -561,11 +573,12 @@ fn n_grams_run_across_marks_that_are_tokens() {
 }
 
 #[test]
-fn letters_and_marked_words_weigh_a_part_of_what_words_do() {
-    let factors = |letters: f64, marked: f64| -> Vec<(String, f32)> {
+fn parts_of_words_and_marked_words_weigh_a_part_of_what_words_do() {
+    let factors = |letters: f64, marked: f64, stems: f64| -> Vec<(String, f32)> {
         let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
         (study.terms.letters, study.terms.letters_scale, study.terms.marked_scale) =
             (Some((3, 3)), letters, marked);
+        (study.terms.stems, study.terms.stems_scale) = (Stems::Beside, stems);
         let labels = vec![Polarity::Positive, Polarity::Negative];
         let texts = vec!["never late. never late".into(), "late sea. late sea".into()];
         let world = World::of(texts, labels, study);
@@ -573,17 +586,13 @@ fn letters_and_marked_words_weigh_a_part_of_what_words_do() {
         let terms = TermId::all(world.counted.vocabulary.len());
         terms.map(|term| (world.spell(term), selection.document_factors[term.place()])).collect()
     };
-    let whole = factors(1.0, 1.0);
-    for ((term, whole), (same, part)) in whole.iter().zip(&factors(0.5, 0.25)) {
-        let expected = match (term.contains('/'), term.contains('¬')) {
-            (false, false) => 1.0,
-            (true, false) => 0.5,
-            (false, true) => 0.25,
-            (true, true) => 0.125,
-        };
+    let whole = factors(1.0, 1.0, 1.0);
+    for ((term, whole), (same, part)) in whole.iter().zip(&factors(0.5, 0.25, 0.75)) {
+        let kind = if term.contains('/') { 0.5 } else { 1.0 } * if term.ends_with('-') { 0.75 } else { 1.0 };
+        let expected = kind * if term.contains('¬') { 0.25 } else { 1.0 };
         assert!(term == same && (whole * expected - part).abs() < 1e-6, "{term}: {whole} {part}");
     }
-    for kind in ["¬/lat/", "/_se/", "never ¬late", "sea"] {
+    for kind in ["¬/lat/", "/_se/", "never ¬late", "sea", "sea-", "¬late-"] {
         assert!(whole.iter().any(|(term, factor)| term == kind && *factor > 0.0), "{kind}: {whole:?}");
     }
 }

@@ -9,7 +9,7 @@ use heddle_core::measure::{ClassRule, Decision, Figures, Place, Verdict, class_s
 use heddle_core::model::{Fit, Model, fit};
 use heddle_core::resample::{Random, Sample};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Counted, Emphasis, Weighting};
+use heddle_core::terms::{Counted, Emphasis, Stems, Weighting};
 use heddle_core::validate::cross_validate;
 use proptest::prelude::*;
 
@@ -153,7 +153,7 @@ fn naive_bayes_of_three_classes_is_what_counting_gives() {
         let set = &mut study.model;
         (set.learner, set.events, set.classes) = (Method::Bayes, Events::Multinomial, Arrangement::Free);
         set.calibration = Calibrate::None;
-        study.terms.emphasis = Emphasis::None;
+        (study.terms.emphasis, study.terms.stems) = (Emphasis::None, Stems::None);
         study.terms.weighting = Weighting::parse("nnn").expect("three letters");
         study.balance.method = heddle_core::resample::Balance::None;
     });

@@ -11,7 +11,7 @@ use heddle_core::Choice;
 use heddle_core::labels::{PerClass, Polarity};
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    AlikeRow, Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, ReviewTerm, Selection,
+    AlikeRow, Association, Band, Corpus, Counted, Coverage, DistinctiveTerm, MadeOf, ReviewTerm, Selection,
     SimilarWord, Tallied, Tally, TermFacts, TermId, TermReport, TermStatus, similar_words,
 };
 use heddle_files::Column;
@@ -141,13 +141,14 @@ pub struct LookedUp {
     pub similar: Option<SimilarWords>,
 }
 
-/// The terms of one length that go most with a class.
+/// The terms of one kind that go most with a class.
 #[derive(Debug, Serialize)]
 pub struct Strongest<T> {
     /// The class.
     pub polarity: Polarity,
-    /// In words; 0 for n-grams of letters.
-    pub words: usize,
+    /// What they are made of.
+    #[serde(flatten)]
+    pub made_of: MadeOf,
     /// The terms, the strongest first.
     pub terms: Vec<T>,
 }
@@ -256,7 +257,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
     if purpose == Purpose::Counts {
         let held = report.held();
         told.frequent =
-            report.lengths().into_iter().map(|length| report.frequent(length, options.top, held)).collect();
+            report.kinds().into_iter().map(|kind| report.frequent(kind, options.top, held)).collect();
         (told.unrated, told.rule) = (true, "nobody rated them".into());
         (told.strongest, told.doubtful) = (Vec::new(), Vec::new());
     }
@@ -373,13 +374,16 @@ fn told(report: &TermReport<'_>, account: Account, study: &Study, options: &Term
     let classes: Vec<Polarity> =
         Polarity::ALL.into_iter().filter(|class| selection.mix[*class] > 0).collect();
     let (mut strongest, mut doubtful) = (Vec::new(), Vec::new());
-    for words in report.lengths() {
+    for made_of in report.kinds() {
         for &polarity in &classes {
-            let mut own = report.distinctive(polarity, words, options.top.max(DOUBTED), held);
+            let mut own = report.distinctive(polarity, made_of, options.top.max(DOUBTED), held);
             let twice = own.iter().take(DOUBTED).filter(|telling| !telling.facts.doubts.is_empty());
-            doubtful.extend(twice.map(|telling| Doubtful { polarity, facts: telling.facts.clone() }));
+            // What is doubtful of a word is so of its parts.
+            if let MadeOf::Words(_) = made_of {
+                doubtful.extend(twice.map(|telling| Doubtful { polarity, facts: telling.facts.clone() }));
+            }
             own.truncate(options.top);
-            strongest.push(Strongest { polarity, words, terms: own });
+            strongest.push(Strongest { polarity, made_of, terms: own });
         }
     }
     let statuses =
@@ -472,7 +476,7 @@ fn write_terms(
         let ratio = rate(Polarity::Negative) / rate(Polarity::Positive);
         writer.row([
             facts.term.as_str(),
-            &facts.words.to_string(),
+            &facts.made_of.words().to_string(),
             &facts.reviews.to_string(),
             &negative,
             &positive,

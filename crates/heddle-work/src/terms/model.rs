@@ -1,8 +1,10 @@
 //! The terms of a model.
 
+use std::collections::BTreeSet;
+
 use heddle_core::labels::{ClassCounts, ClassNames, Classes, PerClass, Polarity};
 use heddle_core::model::{Model, Term};
-use heddle_core::terms::{Doubt, TermId, highest};
+use heddle_core::terms::{Doubt, MadeOf, TermId, highest};
 use heddle_files::Column;
 use serde::Serialize;
 
@@ -139,16 +141,12 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
             Some(known(&model, &reviews))
         }
     };
-    let mut lengths: Vec<usize> = TermId::all(model.len())
-        .filter(|term| model.term(*term).kept)
-        .map(|term| model.words(term))
-        .collect();
-    lengths.sort_unstable();
-    lengths.dedup();
-    let of_length = |words: usize| {
-        let terms = |polarity| heaviest(&model, polarity, *top, |term| model.words(term) == words);
+    let kept = TermId::all(model.len()).filter(|term| model.term(*term).kept);
+    let kinds: BTreeSet<MadeOf> = kept.map(|term| model.made_of(term)).collect();
+    let of_kind = |made_of: MadeOf| {
+        let terms = |polarity| heaviest(&model, polarity, *top, |term| model.made_of(term) == made_of);
         let classes = if model.is_free() { &Polarity::ALL[..] } else { &Polarity::POLES };
-        let strongest = |polarity: Polarity| Strongest { polarity, words, terms: terms(polarity) };
+        let strongest = |polarity: Polarity| Strongest { polarity, made_of, terms: terms(polarity) };
         classes.iter().copied().map(strongest).collect::<Vec<_>>()
     };
     if let Some(path) = out {
@@ -159,7 +157,7 @@ pub fn model_terms(session: &Session, options: &ModelTermsOptions) -> Result<Mod
         names: session.study().class_names(),
         mix: model.card().mix,
         kept: model.card().terms,
-        strongest: lengths.into_iter().flat_map(of_length).collect(),
+        strongest: kinds.into_iter().flat_map(of_kind).collect(),
         doubtful: doubtful(&Polarity::POLES.map(|polarity| heaviest(&model, polarity, DOUBTED, |_| true))),
         coverage,
         written: out.clone(),

@@ -74,7 +74,7 @@ impl CountRow {
 /// The settings that counts depend on, as a study writes them.
 fn settings_of(study: &Study) -> Vec<String> {
     const SECTIONS: [&str; 4] = ["text.", "negation.", "polarity.", "reviews.fields"];
-    const TERMS: [&str; 2] = ["terms.words", "terms.letters"];
+    const TERMS: [&str; 3] = ["terms.words", "terms.letters", "terms.stems"];
     let counts = |path: &str| SECTIONS.iter().any(|own| path.starts_with(own)) || TERMS.contains(&path);
     let all = study.settings().into_iter().filter(|(path, _)| counts(path));
     all.map(|(path, value)| format!("{path} = {value}")).collect()

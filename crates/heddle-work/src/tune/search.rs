@@ -18,10 +18,11 @@ use crate::variants::{BETWEEN, Variant, with_natural};
 /// What is tried, in the order of what it usually wins for what it costs: a setting, and values with how many
 /// times as long a run with them takes. Few and short reviews ask for rare terms, endings cut off and letters;
 /// long ones in plenty for longer n-grams.
-const MOVES: [(&str, &[(&str, f64)]); 9] = [
+const MOVES: [(&str, &[(&str, f64)]); 10] = [
     ("terms.at_least", &[("1", 1.5), ("2", 1.0), ("3", 0.9), ("5", 0.8)]),
     ("terms.recipe", &[("usual", 1.0), ("lean", 0.5), ("rich", 6.0)]),
-    ("text.stem", &[("none", 1.0), ("english", 1.1)]),
+    ("terms.stems", &[("beside", 1.2), ("none", 1.0)]),
+    ("text.stem", &[("none", 1.0), ("english", 1.0)]),
     ("terms.emphasis_least", &[("0.6", 1.0), ("0.3", 1.0), ("1.5", 1.0)]),
     ("negation.style", &[("flip", 1.0), ("mark", 1.0)]),
     ("model.learner", &[("svm", 1.0), ("logistic", 1.5)]),

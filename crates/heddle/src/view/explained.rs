@@ -1,7 +1,7 @@
 //! Why reviews get their verdicts.
 
 use heddle_core::Choice;
-use heddle_core::explain::{ByClass, Explanation, Faithfulness, TermPart};
+use heddle_core::explain::{ByClass, Explanation, Factor, Faithfulness, TermLine, TermPart};
 use heddle_core::labels::{PerClass, Polarity};
 use heddle_core::measure::{Cuts, Decision};
 use heddle_work::{Explained, ExplainedText};
@@ -242,26 +242,48 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
         let blank = std::iter::repeat_n(String::new(), width - 2 - rest.len());
         table.row([name, signed(value)].into_iter().chain(rest).chain(blank));
     };
-    for (factor, part) in factors.iter().zip(terms).take(shown.top) {
+    // Factors are those of terms by themselves; else a word stands with its parts.
+    let lines: Vec<(TermLine<'_>, &[Factor])> = match shown.factors {
+        true => terms.iter().map(TermLine::alone).zip(factors.iter().map(|own| &own.children[..])).collect(),
+        false => one.explanation.term_lines().into_iter().map(|line| (line, &[][..])).collect(),
+    };
+    let (top, others) = lines.split_at(lines.len().min(shown.top));
+    for (line, factors) in top {
+        let TermPart { term, places, reviews, .. } = line.term;
         let mut rest: Vec<String> = match shown.factors {
-            true => factor.children.iter().map(|own| format!("{:.3}", own.value).replace('-', "−")).collect(),
-            false => vec![number(part.places.len()), number(part.reviews as usize)],
+            true => factors.iter().map(|own| format!("{:.3}", own.value).replace('-', "−")).collect(),
+            false => vec![number(places.len()), number(*reviews as usize)],
         };
-        rest.push(part.kind.name().into());
-        row(factor.name.clone(), factor.value, rest);
+        rest.push(kind_of(line));
+        row(term.clone(), line.contribution, rest);
     }
-    let others = &factors[factors.len().min(shown.top)..];
     if !others.is_empty() {
-        let sum = others.iter().map(|factor| factor.value).sum();
-        row(count(others.len(), "other term"), sum, Vec::new());
+        let sum = others.iter().map(|(line, _)| line.contribution).sum();
+        row(count(others.iter().map(|(line, _)| 1 + line.parts).sum(), "other term"), sum, Vec::new());
     }
     columns.iter().for_each(|own| row(own.name.clone(), own.value, Vec::new()));
     row(intercept.name.clone(), intercept.value, Vec::new());
     row(tree.name.clone(), tree.value, Vec::new());
     table.put(page);
+    note_parts(top.iter().map(|(line, _)| line), page);
     if shown.factors {
         page.note(
             "A contribution = weight × term factor × document factor × normalisation (terms.weighting, terms.emphasis).",
+        );
+    }
+}
+
+/// What a line is made of.
+fn kind_of(line: &TermLine<'_>) -> String {
+    let parts = if line.parts > 0 { " +" } else { "" };
+    format!("{}{parts}", line.term.kind.name())
+}
+
+/// Says what parts are, where a line has some.
+fn note_parts<'l>(mut lines: impl Iterator<Item = &'l TermLine<'l>>, page: &mut Page) {
+    if lines.any(|line| line.parts > 0) {
+        page.note(
+            "+ with parts of the word: its stem and, by some recipes, letters in it; --json has each by itself.",
         );
     }
 }
@@ -302,10 +324,7 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
 
 /// The sums of three classes, term by term: the heaviest terms, the others together, the intercepts.
 fn show_terms_by_class(explanation: &Explanation, sums: &ByClass, shown: Shown, page: &mut Page) {
-    let Explanation { terms, columns, .. } = explanation;
-    let mut parts: Vec<(&TermPart, PerClass<f64>)> =
-        terms.iter().filter_map(|part| Some((part, part.by_class?))).collect();
-    parts.sort_by(|a, b| b.1.size().total_cmp(&a.1.size()));
+    let lines = explanation.term_lines();
     page.line("");
     let signs = Polarity::ALL.map(|class| (sign_of(class), Side::Right));
     let header = [("term", Side::Left)].into_iter().chain(signs);
@@ -315,20 +334,22 @@ fn show_terms_by_class(explanation: &Explanation, sums: &ByClass, shown: Shown, 
         let cells = Polarity::ALL.map(|class| difference(values[class]));
         table.row([name].into_iter().chain(cells).chain(rest));
     };
-    for (part, values) in parts.iter().take(shown.top) {
-        let kind = part.kind.name().to_string();
-        row(part.term.clone(), *values, [number(part.places.len()), number(part.reviews as usize), kind]);
+    let (top, others) = lines.split_at(lines.len().min(shown.top));
+    let values = |line: &TermLine<'_>| line.by_class.unwrap_or_default();
+    for line in top {
+        let TermPart { term, places, reviews, .. } = line.term;
+        row(term.clone(), values(line), [number(places.len()), number(*reviews as usize), kind_of(line)]);
     }
-    let others = &parts[parts.len().min(shown.top)..];
     let blank = || [const { String::new() }; 3];
     if !others.is_empty() {
-        let sum = others.iter().fold(PerClass::default(), |sum: PerClass<f64>, (_, own)| sum.plus(*own));
-        row(count(others.len(), "other term"), sum, blank());
+        let sum = others.iter().fold(PerClass::default(), |sum: PerClass<f64>, line| sum.plus(values(line)));
+        row(count(others.iter().map(|line| 1 + line.parts).sum(), "other term"), sum, blank());
     }
-    for (column, values) in columns.iter().filter_map(|own| Some((own, own.by_class?))) {
+    for (column, values) in explanation.columns.iter().filter_map(|own| Some((own, own.by_class?))) {
         row(column.named(), values, blank());
     }
     row("intercept".into(), sums.intercepts, blank());
     row("sum".into(), sums.sums, blank());
     table.put(page);
+    note_parts(top.iter(), page);
 }

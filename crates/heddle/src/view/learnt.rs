@@ -30,7 +30,7 @@ pub fn show(trained: &Trained, page: &mut Page) {
     show_strongest(trained, page);
     if trained.settings.few {
         page.note(
-            "Few reviews: `heddle tune` with --minutes 1 tries what else pays where words are rare (text.stem, terms.letters).",
+            "Few reviews: `heddle tune` with --minutes 1 tries what else pays where words are rare (terms.letters, longer n-grams).",
         );
     }
     page.note("Weights are log-odds for one unit of a term; ¬ marks a negated word. The number of reviews says how much a weight rests on.");
@@ -162,7 +162,10 @@ fn terms_words(trained: &Trained) -> String {
     };
     let settings = &trained.settings;
     let both = [of(&settings.words, "word"), of(&settings.letters, "letter")];
-    let lengths = both.into_iter().flatten().collect::<Vec<_>>().join(" or ");
+    let mut lengths = both.into_iter().flatten().collect::<Vec<_>>().join(" or ");
+    if settings.stems {
+        lengths.push_str(", and of stems");
+    }
     if settings.words_are_unread {
         return "none: features.text is off, the columns are all there is".into();
     }

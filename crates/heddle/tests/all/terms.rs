@@ -1,6 +1,6 @@
 //! The `terms` command, and texts and lists that are hard to read.
 
-use crate::common::{Folder, column};
+use crate::common::{Folder, column, holds};
 
 fn terms(folder: &Folder, more: &[&str]) -> serde_json::Value {
     folder.json(&[&["terms", "many.csv"][..], more].concat())
@@ -107,6 +107,38 @@ fn a_model_tells_how_much_of_a_file_it_knows() {
         known,
         serde_json::json!({"reviews": 2, "tokens": 4, "unknown_words": 2, "reviews_without_terms": 1})
     );
+}
+
+#[test]
+fn stems_are_told_apart_from_words() {
+    let folder = Folder::with_many(150);
+    let found = folder.json(&["terms", "many.csv", "--out", "t.csv"]);
+    let strongest = found["strongest"].as_array().expect("kinds");
+    let kinds: Vec<(u64, Option<&str>)> = strongest
+        .iter()
+        .step_by(2)
+        .map(|own| (own["words"].as_u64().expect("a number"), own["part"].as_str()))
+        .collect();
+    assert_eq!(kinds, [(1, None), (2, None), (0, Some("stem"))]);
+    let stems = strongest[4]["terms"].as_array().expect("terms");
+    assert!(
+        !stems.is_empty() && stems.iter().all(|term| term["term"].as_str().expect("a name").ends_with('-'))
+    );
+    let listed = folder.csv("t.csv");
+    let (terms, words) = (column(&listed, "term"), column(&listed, "words"));
+    assert!(terms.iter().zip(&words).all(|(term, words)| term.ends_with('-') == (words == "0")));
+    holds(&folder.done(&["terms", "many.csv"]), &["one word", "2 words", "stems"]);
+    folder.done(&["train", "many.csv", "--out", "m.heddle"]);
+    holds(&folder.done(&["terms", "--model", "m.heddle"]), &["Heaviest terms, stems"]);
+    let text = "Nobody was cleaning the cabins, cleaned cabins matter";
+    let folder = folder.file("two.csv", format!("id,review\n1,\"{text}\"\n"));
+    folder.done(&["tokens", "two.csv", "--out", "r.csv"]);
+    let parts = column(&folder.csv("r.csv"), "parts")[0].clone();
+    let told = ["nobody nobodi-", "cleaning clean-", "cabins cabin-", "cleaned clean-", "matter matter-"];
+    assert_eq!(parts.lines().collect::<Vec<_>>(), told);
+    let counts = ["terms", "--merge", "a.csv", "--set", "terms.stems=none"];
+    folder.done(&["terms", "many.csv", "--counts-out", "a.csv"]);
+    holds(&folder.fails(&counts), &["terms.stems"]);
 }
 
 #[test]

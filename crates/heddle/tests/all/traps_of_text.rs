@@ -224,6 +224,8 @@ fn trap_24_the_formulas_of_the_documents_are_those_of_the_program() {
                 "--set",
                 "terms.emphasis=none",
                 "--set",
+                "terms.stems=none",
+                "--set",
                 &set,
             ];
             let found = folder.json(&[&["terms", "r.csv", "--row", "4"][..], &rules].concat());

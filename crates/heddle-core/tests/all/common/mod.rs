@@ -6,7 +6,7 @@ use heddle_core::learn::{Method, Strength};
 use heddle_core::model::{Fit, Model, fit};
 use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted, Emphasis, TermId, TokenId};
+use heddle_core::terms::{Corpus, Counted, Emphasis, Stems, TermId, TokenId};
 use proptest::strategy::Strategy;
 
 /// Words that say something, words that say nothing, and what lies between.
@@ -90,6 +90,7 @@ pub fn fixed(lambda: f64) -> Study {
     study.model.strength = Strength::Fixed(lambda);
     study.terms.at_least = Some(2);
     (study.model.learner, study.terms.emphasis) = (Method::Logistic, Emphasis::None);
+    study.terms.stems = Stems::None;
     study
 }
 

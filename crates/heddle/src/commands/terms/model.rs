@@ -3,7 +3,7 @@
 use heddle_core::labels::Polarity;
 use heddle_work::{ModelTerms, WeighedTerm, look_twice};
 
-use super::page::length_words;
+use super::page::kind_words;
 use crate::view::reading_classes::difference;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, paint, percent, sign_of, signed, style_of};
@@ -26,8 +26,8 @@ pub fn show(terms: &ModelTerms, page: &mut Page) {
             count(known.reviews_without_terms, "review")
         ));
     }
-    for pair in terms.strongest.chunk_by(|a, b| a.words == b.words) {
-        page.heading(&format!("Heaviest terms, {}", length_words(pair[0].words)));
+    for pair in terms.strongest.chunk_by(|a, b| a.made_of == b.made_of) {
+        page.heading(&format!("Heaviest terms, {}", kind_words(pair[0].made_of)));
         put_terms(page, pair.iter().flat_map(|own| own.terms.iter().map(|term| (own.polarity, term))));
     }
     if !terms.doubtful.is_empty() {

@@ -1,6 +1,6 @@
 //! How the terms of reviews look.
 
-use heddle_core::terms::{Band, DistinctiveTerm, Doubt, TermFacts, TermStatus};
+use heddle_core::terms::{Band, DistinctiveTerm, Doubt, MadeOf, Subword, TermFacts, TermStatus};
 
 use heddle_work::{
     AlikeReview, Doubtful, FoundPhrase, Grid, LookedUp, ReviewTable, SimilarWords, Strongest, Terms,
@@ -40,12 +40,13 @@ fn status_words(status: TermStatus) -> &'static str {
     }
 }
 
-/// The length of terms in words.
-pub fn length_words(words: usize) -> String {
-    match words {
-        0 => "letters".into(),
-        1 => "one word".into(),
-        words => format!("{words} words"),
+/// What terms are made of, in words.
+pub fn kind_words(made_of: MadeOf) -> String {
+    match made_of {
+        MadeOf::Part(Subword::Letters) => "letters".into(),
+        MadeOf::Part(Subword::Stem) => "stems".into(),
+        MadeOf::Words(1) => "one word".into(),
+        MadeOf::Words(words) => format!("{words} words"),
     }
 }
 
@@ -134,7 +135,7 @@ fn show_account(terms: &Terms, page: &mut Page) {
 /// The terms of reviews without classes, by how many hold them.
 fn show_frequent(frequent: &[Vec<TermFacts>], page: &mut Page) {
     for own in frequent.iter().filter(|own| !own.is_empty()) {
-        page.heading(&format!("Most frequent terms, {}", length_words(own[0].words)));
+        page.heading(&format!("Most frequent terms, {}", kind_words(own[0].made_of)));
         let mut table = Table::new(&[("term", Side::Left), ("reviews", Side::Right)]);
         own.iter().for_each(|facts| table.row([facts.term.clone(), number(facts.reviews)]));
         table.put(page);
@@ -142,8 +143,8 @@ fn show_frequent(frequent: &[Vec<TermFacts>], page: &mut Page) {
 }
 
 fn show_strongest(terms: &Terms, page: &mut Page) {
-    for pair in terms.strongest.chunk_by(|a, b| a.words == b.words) {
-        page.heading(&format!("Most distinctive terms, {}", length_words(pair[0].words)));
+    for pair in terms.strongest.chunk_by(|a, b| a.made_of == b.made_of) {
+        page.heading(&format!("Most distinctive terms, {}", kind_words(pair[0].made_of)));
         let mut table = Table::new(&[
             ("class", Side::Left),
             ("term", Side::Left),

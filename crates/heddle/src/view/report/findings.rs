@@ -140,6 +140,8 @@ pub struct CutPoint {
 pub struct Training {
     pub words: serde_json::Value,
     pub letters: serde_json::Value,
+    #[serde(default)]
+    pub stems: bool,
     pub weighting: String,
     pub learner: String,
     pub penalty: String,

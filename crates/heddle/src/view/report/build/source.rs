@@ -72,6 +72,7 @@ impl Builder<'_> {
             ("learner", training.learner.clone()),
             ("n-grams of words", written(&training.words)),
             ("n-grams of letters", written(&training.letters)),
+            ("stems beside words", if training.stems { "yes" } else { "no" }.into()),
             ("weighting", training.weighting.clone()),
             ("terms", number(training.card.terms)),
             ("penalty", format!("{}, lambda {strength}", training.penalty)),
