@@ -19,7 +19,8 @@ fn intervals_of_folds_hold_the_figure_of_the_delivered_model() {
         }
     }
     let mean = all.iter().sum::<f64>() / all.len() as f64;
-    assert!((0.92..=0.985).contains(&mean), "{mean}");
+    // Where reviews are easy to tell intervals are wider than they need to be; docs/judging.md says by how much.
+    assert!((0.92..=0.99).contains(&mean), "{mean}");
 }
 
 #[test]

@@ -18,7 +18,6 @@ use crate::model::artefact::Model;
 use crate::model::scorer::{Score, Scorer, TermPlace, VectorWord};
 use crate::terms::subwords::Subword;
 use crate::terms::term_id::TermId;
-use crate::terms::token_id::TokenId;
 use crate::terms::vocabulary::MadeOf;
 use crate::text::document::Document;
 use crate::text::tokens::{Break, Counts, Token};
@@ -132,7 +131,7 @@ impl TermKind {
         let words = || model.plain_words(term);
         if words().any(|word| [PRAISE, BLAME].contains(&word)) {
             Self::Phrase
-        } else if model.vocabulary().backwards(term).any(TokenId::is_negated) {
+        } else if model.vocabulary().is_negated(term) {
             Self::Negated
         } else if words().all(|word| !word.contains(char::is_alphanumeric)) {
             Self::Signs

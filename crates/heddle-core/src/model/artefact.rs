@@ -283,8 +283,10 @@ impl Model {
             seen: Some(seen(corpus, counted, fit, &words)),
             validated,
         };
+        let mut study = study.clone();
+        study.terms.marked_scale = counted.rules.marked_scale;
         Self::from_parts(Parts {
-            study: study.clone(),
+            study,
             words,
             parents,
             tokens,

@@ -235,7 +235,7 @@ pub(super) fn term_keys() -> Vec<Key> {
         ),
         Key::number(
             "terms.marked_scale",
-            "weight of terms with a negated word beside those without",
+            "weight of terms with a negated word beside those without; 1 where terms are hashed",
             Range::POSITIVE,
             at!(terms.marked_scale),
         ),

@@ -273,5 +273,7 @@ fn matrix<P: Paths>(
 
 /// The rules with the floor that so many reviews give: one for all training parts of them.
 fn in_force(reviews: usize, rules: &TermRules) -> TermRules {
-    TermRules { at_least: Some(rules.floor(reviews)), ..rules.clone() }
+    // Columns that terms share have no kind: a scale for some kinds of terms cannot be theirs.
+    let marked_scale = if rules.hashed > 0 { 1.0 } else { rules.marked_scale };
+    TermRules { at_least: Some(rules.floor(reviews)), marked_scale, ..rules.clone() }
 }

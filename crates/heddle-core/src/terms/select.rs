@@ -10,7 +10,6 @@ use super::count::Counted;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::subwords::Subword;
 use super::term_id::TermId;
-use super::token_id::TokenId;
 use super::vocabulary::{MadeOf, Vocabulary};
 use super::weigh::{BesideRows, Weighted, class_ratio, ratio_totals};
 use crate::beside::{Coding, Features, VECTORS};
@@ -519,7 +518,7 @@ impl<'r> DocumentFactors<'r> {
             MadeOf::Part(Subword::Letters) => self.rules.letters_scale,
             MadeOf::Part(Subword::Stem) => self.rules.stems_scale,
         };
-        let marked = self.rules.marked_scale != 1.0 && vocabulary.backwards(term).any(TokenId::is_negated);
+        let marked = self.rules.marked_scale != 1.0 && vocabulary.is_negated(term);
         if marked { kind * self.rules.marked_scale } else { kind }
     }
 }

@@ -56,8 +56,8 @@ impl MadeOf {
 pub struct Vocabulary {
     parents: Vec<TermId>,
     tokens: Vec<TokenId>,
-    /// By term: its length in words, or what part of a word it is.
-    made_of: Vec<MadeOf>,
+    /// By term: what it is made of, and whether one of its words is negated.
+    made_of: Vec<(MadeOf, bool)>,
     /// By token id: the term of that single token.
     singles: Vec<TermId>,
     /// Whether a single token is two terms.
@@ -85,10 +85,12 @@ impl Vocabulary {
         for ((term, parent), token) in TermId::all(parents.len()).zip(&parents).zip(&tokens) {
             if let Some(parent) = parent.some() {
                 assert!(parent < term, "the parent of term {} does not stand before it", term.column());
-                list.made_of.push(MadeOf::Words(list.words(parent) as u8 + 1));
+                let (head, negated) = list.made_of[parent.place()];
+                list.made_of.push((MadeOf::Words(head.words() as u8 + 1), negated || token.is_negated()));
                 continue;
             }
-            list.made_of.push(subword(*token).map_or(MadeOf::Words(1), MadeOf::Part));
+            let made_of = subword(*token).map_or(MadeOf::Words(1), MadeOf::Part);
+            list.made_of.push((made_of, token.is_negated()));
             let place = token.place();
             if place >= list.singles.len() {
                 list.singles.resize(place + 1, TermId::NONE);
@@ -136,7 +138,12 @@ impl Vocabulary {
 
     /// What a term is made of.
     pub fn made_of(&self, term: TermId) -> MadeOf {
-        self.made_of[term.place()]
+        self.made_of[term.place()].0
+    }
+
+    /// Whether one of the words of a term is negated; of a column that terms share it tells nothing.
+    pub fn is_negated(&self, term: TermId) -> bool {
+        self.made_of[term.place()].1
     }
 
     /// The tokens of a term, first to last.

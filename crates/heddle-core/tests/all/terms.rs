@@ -573,6 +573,20 @@ fn n_grams_run_across_marks_that_are_tokens() {
 }
 
 #[test]
+fn columns_that_terms_share_weigh_the_same_whatever_they_hold() {
+    let mut study = study_of((1, 1), 1, 1.0, Style::Mark);
+    (study.terms.hashed, study.terms.marked_scale) = (10, 0.25);
+    study.terms.weighting = Weighting::parse("bnn").expect("letters");
+    let texts = ["never late", "tea sea", "late cabin", "warm deck"].map(String::from).to_vec();
+    let labels = [Polarity::Positive, Polarity::Negative].repeat(2);
+    let world = World::of(texts, labels, study);
+    let factors = select(&world, &world.rows()).document_factors;
+    let used: BTreeSet<u32> = factors.iter().filter(|own| **own != 0.0).map(|own| own.to_bits()).collect();
+    assert_eq!(used.into_iter().collect::<Vec<_>>(), [1f32.to_bits()], "one factor for all");
+    assert_eq!(world.model().study().terms.marked_scale, 1.0, "and a model says so");
+}
+
+#[test]
 fn parts_of_words_and_marked_words_weigh_a_part_of_what_words_do() {
     let factors = |letters: f64, marked: f64, stems: f64| -> Vec<(String, f32)> {
         let mut study = study_of((1, 2), 1, 1.0, Style::Mark);
