@@ -27,6 +27,7 @@ use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
 use crate::terms::lookup::Lookup;
 use crate::terms::report::{Doubt, doubts};
+use crate::terms::rules::Stems;
 use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
 use crate::terms::subwords::{KnownParts, Subword};
 use crate::terms::term_id::TermId;
@@ -285,6 +286,7 @@ impl Model {
         };
         let mut study = study.clone();
         study.terms.marked_scale = counted.rules.marked_scale;
+        study.terms.stems = if corpus.rules.subwords.takes_stems() { Stems::Beside } else { Stems::None };
         Self::from_parts(Parts {
             study,
             words,

@@ -15,7 +15,7 @@ use crate::resample::balance::Balancing;
 use crate::resample::side::{By, Sides};
 use crate::terms::corpus::CorpusRules;
 use crate::terms::fields::FieldNames;
-use crate::terms::rules::TermRules;
+use crate::terms::rules::{FEW_TOKENS, Stems, TermRules};
 use crate::terms::subwords::SubwordRules;
 use crate::terms::word_parts::WordParts;
 use crate::text::cleaner::Cleaner;
@@ -301,7 +301,7 @@ impl Study {
         }
     }
 
-    /// Whether stems of words are terms.
+    /// Whether stems of words are terms, or may be, where the number of tokens says.
     pub fn has_stems(&self) -> bool {
         self.terms.takes_stems() && self.text.stem == Stem::None
     }
@@ -309,7 +309,8 @@ impl Study {
     /// Which parts of words are terms.
     pub(crate) fn subword_rules(&self) -> SubwordRules {
         let languages = if self.has_stems() { &self.text.languages[..] } else { &[] };
-        SubwordRules::new(self.terms.letters, languages, self.field_names())
+        let most = (self.terms.stems == Stems::Auto).then_some(FEW_TOKENS);
+        SubwordRules::new(self.terms.letters, (languages, most), self.field_names())
     }
 
     /// What tells the parts of words.

@@ -224,7 +224,7 @@ pub(super) fn term_keys() -> Vec<Key> {
         ),
         Key::choice(
             "terms.stems",
-            "stems beside words: \"enjoy-\" beside \"enjoyed\"; none where text.stem cuts endings or terms are hashed",
+            "stems beside words: \"enjoy-\" beside \"enjoyed\"; auto: in up to two million tokens; never where text.stem cuts endings or terms are hashed",
             at!(terms.stems),
         ),
         Key::number(

@@ -208,8 +208,6 @@ impl Corpus {
             }
         }
         if !self.rules.hashed {
-            self.subwords = Subwords::of_words(&mut self.words, &self.rules.subwords);
-            assert!(self.words.len() < TokenId::PLACES as usize, "more than 2^31 distinct words");
             chunks.par_iter_mut().zip(&maps).for_each(|(chunk, map)| {
                 for id in chunk.ids.iter_mut().filter(|id| !id.is_sentence_end()) {
                     *id = id.with_word(map[id.word() as usize]);
@@ -227,6 +225,12 @@ impl Corpus {
             self.ids.extend(chunk.ids);
             self.counts.extend(chunk.counts);
         }
+        // Copies are no reviews of their own.
+        let of_reviews = &self.ids[..self.starts[self.len()]];
+        let tokens = of_reviews.iter().filter(|id| !id.is_sentence_end()).count();
+        self.rules.subwords = self.rules.subwords.settled(tokens);
+        self.subwords = Subwords::of_words(&mut self.words, &self.rules.subwords);
+        assert!(self.words.len() < TokenId::PLACES as usize, "more than 2^31 distinct words");
         self
     }
 

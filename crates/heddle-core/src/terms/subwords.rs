@@ -18,13 +18,32 @@ pub(crate) struct SubwordRules {
     letters: Option<(usize, usize)>,
     /// The languages of the texts, where stems are taken.
     stems: Vec<Language>,
+    /// The most tokens of reviews in which they are, where the reviews are still to be read.
+    most_tokens: Option<usize>,
     fields: FieldNames,
 }
 
 impl SubwordRules {
-    /// N-grams of so many letters, and stems of words of these languages.
-    pub(crate) fn new(letters: Option<(usize, usize)>, stems: &[Language], fields: FieldNames) -> Self {
-        Self { letters, stems: stems.into(), fields }
+    /// N-grams of so many letters, and stems of words of these languages, in up to so many tokens of reviews.
+    pub(crate) fn new(
+        letters: Option<(usize, usize)>,
+        (stems, most_tokens): (&[Language], Option<usize>),
+        fields: FieldNames,
+    ) -> Self {
+        Self { letters, stems: stems.into(), most_tokens, fields }
+    }
+
+    /// The rules for reviews of so many tokens.
+    pub(crate) fn settled(mut self, tokens: usize) -> Self {
+        if self.most_tokens.take().is_some_and(|most| tokens > most) {
+            self.stems.clear();
+        }
+        self
+    }
+
+    /// Whether stems are taken.
+    pub(crate) fn takes_stems(&self) -> bool {
+        !self.stems.is_empty()
     }
 
     /// Whether there are any.

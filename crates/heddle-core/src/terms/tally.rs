@@ -11,7 +11,7 @@ use super::names::path_spelled;
 use super::report::TermReport;
 use super::rules::TermRules;
 use super::select::Selection;
-use super::subwords::is_subword;
+use super::subwords::{Subword, is_subword};
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use crate::labels::per_class::{ClassCounts, PerClass};
@@ -127,16 +127,19 @@ impl Tally {
     pub fn tallied(&self, reading: CorpusRules, rules: &TermRules) -> Result<Tallied, TallyError> {
         let reviews: u64 = self.reviews.reviews.iter().sum();
         let reviews = u32::try_from(reviews).map_err(|_| TallyError::TooLarge)? as usize;
-        let mut words = Words::default();
-        for word in self.words.keys() {
-            words.intern(word);
-        }
-        let corpus = Corpus::of_words(words, self.words.values().copied(), reading);
+        let tokens: f64 = self.reviews.times.iter().sum();
+        let reading = CorpusRules { subwords: reading.subwords.settled(tokens as usize), ..reading };
+        let stems = reading.subwords.takes_stems();
+        // What parts of the reviews took for few tokens may be many together.
+        let read = |word: &str| stems || Subword::of(word.trim_start_matches('¬')) != Some(Subword::Stem);
+        let known = || self.words.iter().filter(|(word, _)| read(word));
+        let words: Words = known().map(|(word, _)| word.as_str()).collect();
+        let corpus = Corpus::of_words(words, known().map(|(_, tally)| *tally), reading);
         let named = Counted::named(&corpus, rules);
         let floor = u64::from(rules.floor(reviews));
         // By length: the path of each term that is counted, and its tally.
         let mut by_length: Vec<Vec<(Vec<TokenId>, &str, &TermTally)>> = vec![Vec::new(); rules.longest()];
-        for (term, tally) in &self.terms {
+        for (term, tally) in self.terms.iter().filter(|(term, _)| read(term)) {
             if tally.reviews.iter().zip(&self.reviews.reviews).any(|(own, all)| own > all) {
                 return Err(TallyError::TooMany(term.clone()));
             }

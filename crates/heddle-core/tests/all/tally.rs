@@ -5,7 +5,9 @@ use heddle_core::labels::Polarity;
 use heddle_core::learn::{Calibrate, Events, Method};
 use heddle_core::model::{FitError, Model, fit_counts};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::{Corpus, Emphasis, Tally, TallyError, TermId, TermReport, Weighting};
+use heddle_core::terms::{
+    Corpus, Emphasis, Stems, Tallied, Tally, TallyError, TermId, TermReport, Weighting,
+};
 use heddle_core::text::{Concessions, Style};
 
 /// Settings under which terms are counted in different ways.
@@ -24,6 +26,7 @@ fn ways() -> Vec<Study> {
         with(&[("terms.letters", text("3-4")), ("negation.style", text("both"))]),
         with(&[("terms.at_most", text("20%")), ("terms.best", text("40%")), ("text.case", text("keep"))]),
         with(&[("terms.limit", Value::Number(40.0))]),
+        with(&[("terms.stems", text("beside")), ("negation.style", text("flip"))]),
     ]
 }
 
@@ -134,4 +137,31 @@ fn counts_that_do_not_belong_together_are_told() {
     let tally = Tally::of(&world.corpus, &one.terms, &world.sample.labels);
     let tallied = tally.tallied(one.corpus_rules(), &one.terms).expect("counts");
     assert!(matches!(fit_counts(&tallied, &one), Err(FitError::OneClass { .. })));
+}
+
+#[test]
+fn stems_are_taken_of_few_tokens_alone_and_parts_agree_with_the_whole() {
+    let text = "enjoyed enjoying the sea again ".repeat(200);
+    let texts = vec![text; 2_020]; // 1,000 tokens each
+    let labels: Vec<Polarity> = (0..texts.len()).map(|at| Polarity::POLES[at % 2]).collect();
+    let mut study = Study::default();
+    study.terms.words = Some((1, 1));
+    let stems = |corpus: &Corpus| corpus.words.iter().filter(|word| word.ends_with('-')).count();
+    let of = |rows: std::ops::Range<usize>| {
+        let corpus = Corpus::read(&texts[rows.clone()], study.corpus_rules());
+        let tally = Tally::of(&corpus, &study.terms, &labels[rows]);
+        (stems(&corpus), tally)
+    };
+    let ((few, mut sum), (fewer, part), (many, whole)) = (of(0..2_000), of(2_000..2_020), of(0..2_020));
+    assert_eq!((few, fewer, many), (2, 2, 0), "enjoy- and sea-, or none");
+    sum.add(part);
+    let terms = |tally: &Tally| {
+        let Tallied { corpus, counted, times, .. } =
+            tally.tallied(study.corpus_rules(), &study.terms).expect("counts that belong together");
+        let spell = |term: TermId| corpus.spell_token(counted.vocabulary.last_token(term));
+        (TermId::all(counted.vocabulary.len()).map(spell).collect::<Vec<_>>(), times)
+    };
+    assert_eq!(terms(&sum), terms(&whole));
+    study.terms.stems = Stems::Beside;
+    assert_eq!(stems(&Corpus::read(&texts[..], study.corpus_rules())), 2, "where they are asked for");
 }

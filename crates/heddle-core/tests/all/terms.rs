@@ -69,7 +69,7 @@ fn slow_parts(form: &str, study: &Study) -> Vec<String> {
         return parts;
     }
     let rules = &study.terms;
-    if rules.stems == Stems::Beside && rules.words.is_some() && !Language::English.is_function_word(form) {
+    if rules.stems != Stems::None && rules.words.is_some() && !Language::English.is_function_word(form) {
         parts.push(format!("{}-", Stemmer::create(Algorithm::English).stem(form)));
     }
     let letters: Vec<char> = format!("_{form}_").chars().collect();

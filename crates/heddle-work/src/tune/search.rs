@@ -21,7 +21,7 @@ use crate::variants::{BETWEEN, Variant, with_natural};
 const MOVES: [(&str, &[(&str, f64)]); 10] = [
     ("terms.at_least", &[("1", 1.5), ("2", 1.0), ("3", 0.9), ("5", 0.8)]),
     ("terms.recipe", &[("usual", 1.0), ("lean", 0.5), ("rich", 6.0)]),
-    ("terms.stems", &[("beside", 1.2), ("none", 1.0)]),
+    ("terms.stems", &[("auto", 1.0), ("none", 0.9)]),
     ("text.stem", &[("none", 1.0), ("english", 1.0)]),
     ("terms.emphasis_least", &[("0.6", 1.0), ("0.3", 1.0), ("1.5", 1.0)]),
     ("negation.style", &[("flip", 1.0), ("mark", 1.0)]),
