@@ -25,11 +25,10 @@ type Stand<'e> = (&'e [(u32, u32)], bool, bool);
 impl Explanation {
     /// Its terms, each word with its parts, the strongest first. The lines add up to what the terms do.
     pub fn term_lines(&self) -> Vec<TermLine<'_>> {
-        let plain = |part: &TermPart| part.term.trim_start_matches('¬').to_string();
         let stand = |part: &TermPart| (part.term.starts_with('¬'), part.kind == TermKind::TakenBack);
         // Words come before their parts, so that a line is a word's where there is one.
         let (parts, words): (Vec<&TermPart>, Vec<&TermPart>) =
-            self.terms.iter().partition(|part| is_subword(&plain(part)));
+            self.terms.iter().partition(|part| is_subword(part.term.trim_start_matches('¬')));
         let mut lines: Vec<TermLine<'_>> = Vec::with_capacity(words.len());
         let mut at: FxHashMap<Stand<'_>, usize> = FxHashMap::default();
         for (part, is_part) in

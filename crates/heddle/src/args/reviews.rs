@@ -197,7 +197,7 @@ pub struct TokensArgs {
     #[arg(long, value_name = "MODEL")]
     pub model: Option<String>,
     /// Write the texts of the rows as they are written, cleaned, and as tokens: "¬" before what is negated, "½" before
-    /// what counts half, "∅" before what does not count
+    /// what counts half, "∅" before what does not count; and the parts of words that are terms, a word a line
     #[arg(short, long, value_name = "FILE", requires = "file")]
     pub out: Option<String>,
 }
