@@ -11,3 +11,13 @@ pub mod unsure;
 mod world;
 
 pub use world::World;
+
+use heddle_core::settings::Study;
+use heddle_core::terms::Stems;
+
+/// The usual settings, without stems: made-up words have one form each.
+pub fn usual() -> Study {
+    let mut study = Study::default();
+    study.terms.stems = Stems::None;
+    study
+}

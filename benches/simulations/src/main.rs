@@ -5,13 +5,13 @@ use std::io::Write;
 use clap::{Parser, Subcommand};
 use heddle_core::Choice;
 use heddle_core::learn::{Method, Penalty};
-use heddle_core::settings::Study;
 use simulations::advice::{Advised, advice};
 use simulations::coverage::{KINDS, NO_SIGNAL, coverage};
 use simulations::curve::forecasts;
 use simulations::exchangeable::{Eager, exchangeable};
 use simulations::slope::{Slopes, slopes};
 use simulations::unsure::unsure;
+use simulations::usual;
 
 /// Whether what is promised holds, on made-up reviews whose truth is known.
 #[derive(Parser)]
@@ -50,7 +50,7 @@ fn main() -> anyhow::Result<()> {
             for (kind, traits) in KINDS {
                 writeln!(out, "\n{kind}, {reviews} reviews, {draws} draws")?;
                 writeln!(out, "{:24}{:>8}{:>10}{:>10}{:>10}", "", "draws", "bias", "half", "covered")?;
-                for own in coverage(traits, reviews, draws, &Study::default()) {
+                for own in coverage(traits, reviews, draws, &usual()) {
                     let covered = 100.0 * own.covered;
                     let error = (100.0 * own.covered * (1.0 - own.covered) / own.draws as f64).sqrt() * 10.0;
                     writeln!(
@@ -69,7 +69,7 @@ fn main() -> anyhow::Result<()> {
                     "{:24}{:>8}{:>10}{:>10}{:>10}{:>10}",
                     "", "draws", "forecast", "came", "half", "covered"
                 )?;
-                for own in forecasts(traits, reviews, draws, &Study::default()) {
+                for own in forecasts(traits, reviews, draws, &usual()) {
                     writeln!(
                         out,
                         "{:24}{:>8}{:>10.4}{:>10.4}{:>10.4}{:>8.1} %",
@@ -91,7 +91,7 @@ fn main() -> anyhow::Result<()> {
             )?;
             for (kind, traits) in KINDS {
                 for rounds in [1, 3] {
-                    let mut study = Study::default();
+                    let mut study = usual();
                     study.validation.rounds = rounds;
                     let Eager { shares, draws } = exchangeable(traits, reviews, draws, &study);
                     write!(out, "{:24}{draws:>8}", format!("{kind}, {rounds}"))?;
@@ -103,7 +103,7 @@ fn main() -> anyhow::Result<()> {
         What::Slope => {
             writeln!(out, "{:24}{:>8}{:>8}{:>12}", "", "slope", "se", "nats unused")?;
             for (kind, traits) in KINDS {
-                let Slopes { median, error, loss } = slopes(traits, reviews, draws, &Study::default());
+                let Slopes { median, error, loss } = slopes(traits, reviews, draws, &usual());
                 writeln!(out, "{kind:24}{median:>8.3}{error:>8.3}{loss:>12.4}")?;
             }
         }
@@ -123,7 +123,7 @@ fn main() -> anyhow::Result<()> {
             for (kind, traits) in KINDS.iter().chain([&NO_SIGNAL]) {
                 for (learner, penalty) in [(Method::Svm, Penalty::Ridge), (Method::Logistic, Penalty::Lasso)]
                 {
-                    let mut study = Study::default();
+                    let mut study = usual();
                     study.decision.unsure = Some(0.95);
                     (study.model.learner, study.model.penalty) = (learner, penalty);
                     let own = unsure(*traits, reviews, draws, &study);
