@@ -1,5 +1,7 @@
 //! The terms of an explanation as people read them: a word with what its parts add.
 
+use std::collections::hash_map::Entry;
+
 use rustc_hash::FxHashMap;
 
 use super::contribute::{Explanation, TermKind, TermPart};
@@ -22,26 +24,26 @@ pub struct TermLine<'e> {
 /// What parts are held together by: where they stand, whether they are marked as negated, whether they are taken back.
 type Stand<'e> = (&'e [(u32, u32)], bool, bool);
 
+fn stand(part: &TermPart) -> Stand<'_> {
+    (&part.places, part.term.starts_with('¬'), part.kind == TermKind::TakenBack)
+}
+
 impl Explanation {
     /// Its terms, each word with its parts, the strongest first. The lines add up to what the terms do.
     pub fn term_lines(&self) -> Vec<TermLine<'_>> {
-        let stand = |part: &TermPart| (part.term.starts_with('¬'), part.kind == TermKind::TakenBack);
-        // Words come before their parts, so that a line is a word's where there is one.
         let (parts, words): (Vec<&TermPart>, Vec<&TermPart>) =
             self.terms.iter().partition(|part| is_subword(part.term.trim_start_matches('¬')));
-        let mut lines: Vec<TermLine<'_>> = Vec::with_capacity(words.len());
+        let mut lines: Vec<TermLine<'_>> = words.iter().map(|word| TermLine::alone(word)).collect();
+        // By where they stand: the first line of a single word, or of a part that no word is known to.
         let mut at: FxHashMap<Stand<'_>, usize> = FxHashMap::default();
-        for (part, is_part) in
-            words.iter().map(|word| (*word, false)).chain(parts.iter().map(|own| (*own, true)))
-        {
-            let (marked, back) = stand(part);
-            let key = (&part.places[..], marked, back);
-            match at.get(&key).filter(|_| is_part) {
-                Some(&line) => lines[line].add(part),
-                None => {
-                    if !part.term.contains(' ') {
-                        at.entry(key).or_insert(lines.len());
-                    }
+        for (line, word) in words.iter().enumerate().filter(|(_, word)| !word.term.contains(' ')) {
+            at.entry(stand(word)).or_insert(line);
+        }
+        for part in parts {
+            match at.entry(stand(part)) {
+                Entry::Occupied(line) => lines[*line.get()].add(part),
+                Entry::Vacant(free) => {
+                    free.insert(lines.len());
                     lines.push(TermLine::alone(part));
                 }
             }

@@ -224,7 +224,7 @@ impl<'m> Scorer<'m> {
             Next::Token(word, token) => match place(word) {
                 Some(place) => TokenId::new(place, token.negated),
                 None => {
-                    of_unknown.push(&model.parts.of_spelled(word, &model.words));
+                    of_unknown.push(model.parts.of_spelled(word, &model.words));
                     TokenId::unknown(token.negated)
                 }
             },
@@ -253,7 +253,7 @@ impl<'m> Scorer<'m> {
                 id => model.parts.of(id.word(), &model.words),
             };
             parts.iter().for_each(|part| model.vocabulary.ask_single(id.with_word(*part)));
-            subwords.push(parts);
+            subwords.push(parts.iter().copied());
         }
     }
 

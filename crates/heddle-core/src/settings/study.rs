@@ -315,7 +315,7 @@ impl Study {
 
     /// What tells the parts of words.
     pub fn word_parts(&self) -> WordParts {
-        WordParts::new(self.subword_rules(), self.field_names())
+        WordParts::new(self.subword_rules())
     }
 
     /// The columns and languages that are kept apart.

@@ -227,8 +227,7 @@ impl Corpus {
         }
         // Copies are no reviews of their own.
         let of_reviews = &self.ids[..self.starts[self.len()]];
-        let tokens = of_reviews.iter().filter(|id| !id.is_sentence_end()).count();
-        self.rules.subwords = self.rules.subwords.settled(tokens);
+        self.rules.subwords = self.rules.subwords.settled(|| tokens_in(of_reviews));
         self.subwords = Subwords::of_words(&mut self.words, &self.rules.subwords);
         assert!(self.words.len() < TokenId::PLACES as usize, "more than 2^31 distinct words");
         self
@@ -351,7 +350,7 @@ impl Corpus {
         }
     }
 
-    /// The words that reviews use, without the names of columns and without n-grams of letters.
+    /// The words that reviews use, without the names of columns and without their parts.
     pub fn plain_words(&self) -> impl Iterator<Item = &str> {
         self.words.iter().filter(|word| !is_subword(word)).map(|word| self.rules.fields.cut(word).1)
     }
@@ -363,7 +362,7 @@ impl Corpus {
 
     /// The number of tokens of all reviews.
     pub fn tokens(&self) -> usize {
-        self.ids.iter().filter(|id| !id.is_sentence_end()).count()
+        tokens_in(&self.ids)
     }
 
     /// By review: whether an earlier one has the very same tokens. Reviews without tokens repeat nothing.
@@ -457,6 +456,11 @@ impl Chunk {
         }
         chunk
     }
+}
+
+/// The tokens among some ids.
+pub(crate) fn tokens_in(ids: &[TokenId]) -> usize {
+    ids.iter().filter(|id| !id.is_sentence_end()).count()
 }
 
 fn note_writing(writing: &mut Vec<Writing>, word: u32, raw: &[u8], token: &Token) {

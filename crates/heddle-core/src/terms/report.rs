@@ -269,10 +269,9 @@ impl TermReport<'_> {
         held: ClassCounts,
     ) -> Vec<DistinctiveTerm> {
         let score = |term: TermId| log_odds(self.selection.counts(term), held, class);
-        let own =
-            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.made_of(*term) == made_of;
-        let terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
-            .filter(own)
+        let terms: Vec<(f64, TermId)> = self
+            .kept()
+            .filter(|term| self.counted.vocabulary.made_of(*term) == made_of)
             .map(|term| (score(term), term))
             .filter(|(score, _)| *score > 0.0)
             .collect();
@@ -285,10 +284,9 @@ impl TermReport<'_> {
 
     /// The kept terms of a kind that most reviews hold, the most frequent first.
     pub fn frequent(&self, made_of: MadeOf, most: usize, held: ClassCounts) -> Vec<TermFacts> {
-        let own =
-            |term: &TermId| self.selection.keeps(*term) && self.counted.vocabulary.made_of(*term) == made_of;
-        let terms: Vec<(f64, TermId)> = TermId::all(self.selection.statuses.len())
-            .filter(own)
+        let terms: Vec<(f64, TermId)> = self
+            .kept()
+            .filter(|term| self.counted.vocabulary.made_of(*term) == made_of)
             .map(|term| (f64::from(self.selection.document_count(term)), term))
             .collect();
         highest(terms, most).into_iter().map(|(_, term)| self.facts(term, held)).collect()
@@ -296,9 +294,12 @@ impl TermReport<'_> {
 
     /// What the kept terms are made of: n-grams of words, the shortest first, then parts of words.
     pub fn kinds(&self) -> Vec<MadeOf> {
-        let kept = TermId::all(self.selection.statuses.len()).filter(|term| self.selection.keeps(*term));
-        let kinds: BTreeSet<MadeOf> = kept.map(|term| self.counted.vocabulary.made_of(term)).collect();
+        let kinds: BTreeSet<MadeOf> = self.kept().map(|term| self.counted.vocabulary.made_of(term)).collect();
         kinds.into_iter().collect()
+    }
+
+    fn kept(&self) -> impl Iterator<Item = TermId> {
+        TermId::all(self.selection.statuses.len()).filter(|term| self.selection.keeps(*term))
     }
 
     /// What the kept terms cover.

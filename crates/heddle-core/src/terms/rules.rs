@@ -42,7 +42,7 @@ choice! {
     Recipe {
         /// Single words: the smallest and quickest model.
         Lean = "lean",
-        /// One or two words, and stems.
+        /// One or two words, and stems where the reviews are not many.
         Usual = "usual",
         /// One to three words and punctuation marks, stems, and four or five letters inside words: the most
         /// accurate, at several times the cost.

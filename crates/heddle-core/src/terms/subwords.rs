@@ -33,12 +33,17 @@ impl SubwordRules {
         Self { letters, stems: stems.into(), most_tokens, fields }
     }
 
-    /// The rules for reviews of so many tokens.
-    pub(crate) fn settled(mut self, tokens: usize) -> Self {
-        if self.most_tokens.take().is_some_and(|most| tokens > most) {
+    /// The rules for reviews of so many tokens, which are counted only where they decide.
+    pub(crate) fn settled(mut self, tokens: impl FnOnce() -> usize) -> Self {
+        if self.most_tokens.take().is_some_and(|most| tokens() > most) {
             self.stems.clear();
         }
         self
+    }
+
+    /// The columns and languages whose words are kept apart.
+    pub(crate) fn fields(&self) -> &FieldNames {
+        &self.fields
     }
 
     /// Whether stems are taken.
@@ -82,27 +87,19 @@ pub(crate) struct Subwords {
 impl Subwords {
     /// Takes every word of a list apart; the parts are added to the list.
     pub(crate) fn of_words(words: &mut Words, rules: &SubwordRules) -> Self {
-        const AT_ONCE: usize = 4096;
-        if rules.are_none() {
-            return Self::default();
-        }
-        let all = words.len();
-        // Spelled on all cores, and numbered in order.
-        let spell = |first: usize| {
-            let (mut parts, mut ends) = (Vec::new(), Vec::with_capacity(AT_ONCE));
-            for word in first..all.min(first + AT_ONCE) {
-                rules.each(words.word(word as u32), |part| parts.push(Box::<str>::from(part)));
-                ends.push(parts.len());
-            }
-            (parts, ends)
-        };
-        let firsts: Vec<usize> = (0..all).step_by(AT_ONCE).collect();
-        let chunks: Vec<(Vec<Box<str>>, Vec<usize>)> = firsts.into_par_iter().map(spell).collect();
         let mut own = Self::default();
-        for (parts, ends) in chunks {
-            let before = own.parts.len();
-            own.parts.extend(parts.iter().map(|part| words.intern(part)));
-            own.ends.extend(ends.iter().map(|end| (before + end) as u32));
+        if rules.are_none() {
+            return own;
+        }
+        // Spelled on all cores, and numbered in order.
+        let spell = |word: u32| {
+            let mut parts: Vec<Box<str>> = Vec::new();
+            rules.each(words.word(word), |part| parts.push(part.into()));
+            parts
+        };
+        let spelled: Vec<Vec<Box<str>>> = (0..words.len() as u32).into_par_iter().map(spell).collect();
+        for parts in spelled {
+            own.push(parts.iter().map(|part| words.intern(part)));
         }
         own
     }
@@ -110,7 +107,7 @@ impl Subwords {
     /// Those of these words, by place in a review.
     pub(crate) fn of_review(&self, words: impl Iterator<Item = u32>) -> Self {
         let mut own = Self::default();
-        words.for_each(|word| own.push(self.of(word)));
+        words.for_each(|word| own.push(self.of(word).iter().copied()));
         own
     }
 
@@ -121,8 +118,8 @@ impl Subwords {
     }
 
     /// Adds a word with its parts.
-    pub(crate) fn push(&mut self, parts: &[u32]) {
-        self.parts.extend_from_slice(parts);
+    pub(crate) fn push(&mut self, parts: impl IntoIterator<Item = u32>) {
+        self.parts.extend(parts);
         self.ends.push(self.parts.len() as u32);
     }
 

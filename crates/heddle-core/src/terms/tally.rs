@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use super::corpus::{Corpus, CorpusRules, WordTally};
+use super::corpus::{Corpus, CorpusRules, WordTally, tokens_in};
 use super::count::Counted;
 use super::grams::{Gram, Grams, NONE};
 use super::intern::Words;
@@ -83,7 +83,7 @@ impl Tally {
         let mut terms = vec![TermTally::default(); counted.vocabulary.len()];
         let mut last = vec![usize::MAX; terms.len()];
         for (row, label) in labels.iter().enumerate() {
-            let tokens = corpus.review(row).iter().filter(|id| !id.is_sentence_end()).count();
+            let tokens = tokens_in(corpus.review(row));
             tally.reviews.reviews[*label] += 1;
             tally.reviews.times[*label] += tokens as f64;
             tally.empty[*label] += u64::from(tokens == 0);
@@ -127,8 +127,8 @@ impl Tally {
     pub fn tallied(&self, reading: CorpusRules, rules: &TermRules) -> Result<Tallied, TallyError> {
         let reviews: u64 = self.reviews.reviews.iter().sum();
         let reviews = u32::try_from(reviews).map_err(|_| TallyError::TooLarge)? as usize;
-        let tokens: f64 = self.reviews.times.iter().sum();
-        let reading = CorpusRules { subwords: reading.subwords.settled(tokens as usize), ..reading };
+        let tokens = || self.reviews.times.iter().sum::<f64>() as usize;
+        let reading = CorpusRules { subwords: reading.subwords.settled(tokens), ..reading };
         let stems = reading.subwords.takes_stems();
         // What parts of the reviews took for few tokens may be many together.
         let read = |word: &str| stems || Subword::of(word.trim_start_matches('¬')) != Some(Subword::Stem);

@@ -230,8 +230,8 @@ pub(crate) trait Paths {
 }
 
 /// Calls `found` for each n-gram of at most `longest` words in a review, and for each part of a word, with its term,
-/// the index of its first token, its length in words (0 for a part of a word) and what it adds to the count of the term, in the
-/// order of the first tokens. A negated token is followed by what it adds to what is not negated, if anything.
+/// the index of its first token, its length in words (0 for a part of a word) and what it adds to the count of the
+/// term, in the order of the first tokens. A negated token is followed by what it adds to what is not negated, if anything.
 pub(crate) fn walk<P: Paths>(
     paths: &P,
     review: Encoded<'_>,
