@@ -19,7 +19,7 @@ use heddle_core::text::Document;
 use heddle_files::{CheckpointHead, Input, Record, digest, is_checkpoint, read_checkpoint, write_checkpoint};
 
 use crate::batches::{Done, batches};
-use crate::error::{Result, fail};
+use crate::error::{Error, Result, fail};
 use crate::observer::Task;
 use crate::reviews::document::DocumentColumns;
 use crate::reviews::keep::narrowed;
@@ -81,6 +81,7 @@ pub(crate) fn fit_stream(
     }
     study.balance.natural = study.balance.natural.or(natural(input, Purpose::Learn, session)?);
     let input = &narrowed(input.clone(), &study);
+    let on_the_way = OnTheWay::begin(checkpoints, &study)?;
     let task = session.busy("reading");
     let plan = Plan::new(FirstLook::new(input, session)?, &study)?;
     task.end();
@@ -88,7 +89,7 @@ pub(crate) fn fit_stream(
     let lessons = Lessons { pass: Pass::new(input, &plan.uses, &study), plan: &plan };
     let counts = study.counts_first().then(|| lessons.count(session)).transpose()?;
     let mut learner = StreamLearner::new(&study, plan.mix, counts)?;
-    let record = lessons.teach(&mut learner, checkpoints, session)?;
+    let record = lessons.teach(&mut learner, on_the_way, session)?;
     let progressive = record.told(&learner.judging());
     let StreamFit { counted, fit, held_back } = learner.finish()?;
     let model = Model::of_stream(&counted, &fit, &study).with_learnt(plan.learnt);
@@ -202,11 +203,11 @@ impl Lessons<'_> {
     fn teach(
         &self,
         learner: &mut StreamLearner<'_>,
-        checkpoints: Option<&Checkpoints>,
+        mut on_the_way: OnTheWay<'_>,
         session: &Session,
     ) -> Result<progressive::Record> {
         let epochs = self.pass.study.model.epochs;
-        let mut on_the_way = OnTheWay::begin(self, learner, checkpoints, session)?;
+        on_the_way.go_on(learner, self.plan, session)?;
         let task = session.progress("learning", self.plan.uses.rows() * epochs as usize);
         task.advance(on_the_way.epoch as usize * self.plan.uses.rows() + on_the_way.rows);
         for epoch in on_the_way.epoch..epochs {
@@ -263,44 +264,59 @@ struct OnTheWay<'c> {
     checkpoints: Option<&'c Checkpoints>,
     /// Rows since it was last kept.
     since: usize,
-    /// The digests of settings and reviews.
-    digests: [String; 2],
+    /// The digest of the settings.
+    settings: String,
+    /// The digest of the reviews; empty until they have been read.
+    reviews: String,
+    /// What the learner of a call that was stopped knew.
+    before: Option<StreamState>,
 }
 
 impl<'c> OnTheWay<'c> {
-    /// At the beginning, or where a checkpoint ends.
-    fn begin(
-        lessons: &Lessons<'_>,
-        learner: &mut StreamLearner<'_>,
-        checkpoints: Option<&'c Checkpoints>,
-        session: &Session,
-    ) -> Result<Self> {
-        let reviews = format!("{:016x}", lessons.plan.digest);
-        let digests = [settings_digest(lessons.pass.study, |_| true), reviews];
-        let record = progressive::Record::default();
-        let mut way = Self { epoch: 0, rows: 0, record, checkpoints, since: 0, digests };
+    /// At the beginning, or where a checkpoint ends: it is read first, since looking through the rows may take hours.
+    fn begin(checkpoints: Option<&'c Checkpoints>, study: &Study) -> Result<Self> {
+        let mut way = Self {
+            epoch: 0,
+            rows: 0,
+            record: progressive::Record::default(),
+            checkpoints,
+            since: 0,
+            settings: settings_digest(study, |_| true),
+            reviews: String::new(),
+            before: None,
+        };
         let Some(Checkpoints { path, .. }) = checkpoints else { return Ok(way) };
         if !std::path::Path::new(path).exists() {
             return Ok(way);
         }
         let (head, state): (CheckpointHead<progressive::Record>, StreamState) = read_checkpoint(path)?;
-        let [settings, reviews] = &way.digests;
-        let other = match &head {
-            head if head.settings != *settings => "of other settings",
-            head if head.reviews != *reviews => "of other reviews",
-            head if head.heddle != env!("CARGO_PKG_VERSION") => "of another version",
-            _ => {
-                session.remark(&format!(
-                    "note: going on from {path}: epoch {}, {} rows of it done",
-                    head.epochs + 1,
-                    number(head.rows)
-                ));
-                learner.resume(state);
-                (way.epoch, way.rows, way.record) = (head.epochs, head.rows, head.notes);
-                return Ok(way);
-            }
+        if head.heddle != env!("CARGO_PKG_VERSION") {
+            return Err(other_checkpoint(path, "of another version"));
+        }
+        if head.settings != way.settings {
+            return Err(other_checkpoint(path, "of other settings"));
+        }
+        (way.epoch, way.rows, way.record, way.reviews) = (head.epochs, head.rows, head.notes, head.reviews);
+        way.before = Some(state);
+        Ok(way)
+    }
+
+    /// Now that the rows have been looked through: takes the learner to where the checkpoint ends.
+    fn go_on(&mut self, learner: &mut StreamLearner<'_>, plan: &Plan, session: &Session) -> Result<()> {
+        let before = std::mem::replace(&mut self.reviews, format!("{:016x}", plan.digest));
+        let (Some(state), Some(Checkpoints { path, .. })) = (self.before.take(), self.checkpoints) else {
+            return Ok(());
         };
-        fail!(Options, "{path} is a checkpoint {other}: remove it to begin again, or name another file");
+        if before != self.reviews {
+            return Err(other_checkpoint(path, "of other reviews"));
+        }
+        session.remark(&format!(
+            "note: going on from {path}: epoch {}, {} rows of it done",
+            self.epoch + 1,
+            number(self.rows)
+        ));
+        learner.resume(state);
+        Ok(())
     }
 
     /// After some more rows: keeps all that is known, if it is time.
@@ -311,17 +327,21 @@ impl<'c> OnTheWay<'c> {
             return Ok(());
         }
         self.since = 0;
-        let [settings, reviews] = self.digests.clone();
         let head = CheckpointHead {
             heddle: env!("CARGO_PKG_VERSION").into(),
-            settings,
-            reviews,
+            settings: self.settings.clone(),
+            reviews: self.reviews.clone(),
             epochs: self.epoch,
             rows: self.rows,
             notes: &self.record,
         };
         Ok(write_checkpoint(path, &head, learner.state())?)
     }
+}
+
+fn other_checkpoint(path: &str, other: &str) -> Error {
+    let told = format!("{path} is a checkpoint {other}: remove it to begin again, or name another file");
+    Error::Options(told)
 }
 
 impl Checkpoints {

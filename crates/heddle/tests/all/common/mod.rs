@@ -133,12 +133,13 @@ impl Folder {
         command
     }
 
-    /// Runs the program.
+    /// Runs the program. The lines that say how far it is, which a slow machine gets, are not given.
     pub fn run(&self, arguments: &[&str]) -> Run {
         let output = self.command(arguments).output().expect("the program starts");
+        let err = String::from_utf8(output.stderr).expect("text");
         Run {
             out: String::from_utf8(output.stdout).expect("text"),
-            err: String::from_utf8(output.stderr).expect("text"),
+            err: err.split_inclusive('\n').filter(|line| !tells_how_far(line)).collect(),
             code: output.status.code().unwrap_or(-1),
         }
     }
@@ -195,6 +196,14 @@ pub fn in_every_format(rows: &str, case: impl Fn(&Folder, &str)) {
         folder.done(&["sample", "rows.csv", "--share", "100%", "--out", &name]);
         case(&folder, &name);
     }
+}
+
+/// Whether a line says how far some work is, as "reading: 10 s" does.
+fn tells_how_far(line: &str) -> bool {
+    let seconds = line.strip_suffix(" s\n").and_then(|line| line.rsplit_once(' '));
+    seconds.is_some_and(|(what, seconds)| {
+        (what.ends_with(':') || what.ends_with(',')) && seconds.bytes().all(|byte| byte.is_ascii_digit())
+    })
 }
 
 pub fn number(value: &Value) -> f64 {
