@@ -76,8 +76,8 @@ pub fn whole_way(folder: &Path, out: &mut impl Write) -> Result<(), Box<dyn Erro
     let texts = TextOptions { texts: vec!["Not a bad cabin at all".into()], ..TextOptions::default() };
     for text in explain(&session, &ExplainOptions { model, texts, ..ExplainOptions::default() })?.texts {
         writeln!(out, "“{}” {:+.2}", text.text, text.explanation.log_odds)?;
-        for term in &text.explanation.terms {
-            writeln!(out, "  {:+.2} {}", term.contribution, term.term)?;
+        for line in text.explanation.term_lines() {
+            writeln!(out, "  {:+.2} {}", line.contribution, line.term.term)?;
         }
     }
     Ok(())
