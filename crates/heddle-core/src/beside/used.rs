@@ -203,34 +203,3 @@ pub(super) fn order_of(word: &str) -> (usize, Option<u64>, &str) {
     };
     (place, finite(word).map(sorted), word)
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn hours_are_found_in_every_way_to_write_a_time() {
-        let hours = ["2025-03-01 23:15", "2025-03-01T07:05:00Z", "9:30 pm", "12:10 AM", "7.5.", "25:00"];
-        assert_eq!(hours.map(hour), [Some(23), Some(7), Some(21), Some(0), None, None]);
-    }
-
-    #[test]
-    fn a_colon_begins_a_form_only_where_one_follows() {
-        let of = |written: &str| ColumnUse::parse(written).map(|used| (used.to_string(), used.form));
-        assert_eq!(of("posted:hour"), Ok(("posted:hour".into(), ColumnForm::Hour)));
-        assert_eq!(of("info:colour"), Ok(("info:colour".into(), ColumnForm::Auto)));
-        assert_eq!(of("text:words"), Ok(("text:words".into(), ColumnForm::Number)));
-        assert_eq!(of("text:bands"), Ok(("text:bands".into(), ColumnForm::Bands)), "a column called text");
-        assert_eq!(of("text:words:bands"), Ok(("text:words:bands".into(), ColumnForm::Bands)));
-        assert!(of(":hour").is_err());
-    }
-
-    #[test]
-    fn days_of_the_week_are_those_of_the_calendar() {
-        let used = ColumnUse::parse("posted:weekday").expect("a form");
-        let day = |cell: &str| used.read(cell, "", DateOrder::Auto);
-        assert_eq!(day("2026-11-26 20:21"), Cell::Word("Thursday".into()));
-        assert_eq!(day("1969-12-31"), Cell::Word("Wednesday".into()));
-        assert_eq!(day("soon"), Cell::Unread);
-    }
-}

@@ -107,23 +107,3 @@ pub(crate) fn written_rating(text: &str) -> Option<f64> {
     };
     (0..words.len()).rev().find_map(at)
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn the_last_written_rating_is_read() {
-        let shares = [
-            "First 3/10, now 8/10!",
-            "Eight out of 10, again",
-            "Three stars.",
-            "a five star cabin",
-            "one star",
-            "open 24/7",
-            "none",
-        ];
-        let read = shares.map(written_rating);
-        assert_eq!(read, [Some(0.8), Some(0.8), Some(0.6), None, Some(0.2), None, None]);
-    }
-}

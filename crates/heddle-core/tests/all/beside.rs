@@ -1,9 +1,9 @@
 //! Columns beside the text: how they are coded, learnt and told.
 
 use crate::common::{World, fixed, reviews};
-use heddle_core::beside::{ColumnForm, ColumnUse};
+use heddle_core::beside::{Cell, ColumnForm, ColumnUse, Fact};
 use heddle_core::explain::explain_document;
-use heddle_core::labels::{Classes, PerClass, Polarity};
+use heddle_core::labels::{Classes, DateOrder, PerClass, Polarity};
 use heddle_core::learn::{
     Hinge, LogLoss, Loss, Method, Penalty, PlainHinge, Problem, Question, SquaredHinge, Stopping, Strength,
 };
@@ -380,4 +380,50 @@ fn a_column_is_read_by_what_its_cells_are_where_nothing_is_said() {
     assert_eq!(ColumnUse::parse("fee").map(|own| own.form), Ok(ColumnForm::Auto));
     let plain = World::new(50, 3, fixed(1e-2));
     assert!(plain.model().card().columns.is_none());
+}
+
+#[test]
+fn the_last_rating_that_a_text_gives_is_read() {
+    let texts = [
+        "First 3/10, now 8/10!",
+        "Eight out of 10, again",
+        "Three stars.",
+        "a five star cabin",
+        "one star",
+        "open 24/7",
+        "none",
+    ];
+    let read = texts.map(|text| Fact::Rating.of(text));
+    assert_eq!(read, [Some(0.8), Some(0.8), Some(0.6), None, Some(0.2), None, None]);
+}
+
+fn read(written: &str, cell: &str) -> Cell {
+    ColumnUse::parse(written).expect("a column").read(cell, "", DateOrder::Auto)
+}
+
+#[test]
+fn hours_are_found_in_every_way_to_write_a_time() {
+    let cells = ["2025-03-01 23:15", "2025-03-01T07:05:00Z", "9:30 pm", "12:10 AM", "7.5.", "25:00"];
+    let hours = ["23", "07", "21", "00"].map(|hour| Cell::Word(hour.into()));
+    let [first, second, third, fourth] = hours;
+    let expected = [first, second, third, fourth, Cell::Unread, Cell::Unread];
+    assert_eq!(cells.map(|cell| read("posted:hour", cell)), expected);
+}
+
+#[test]
+fn a_colon_begins_a_form_only_where_one_follows() {
+    let of = |written: &str| ColumnUse::parse(written).map(|used| (used.to_string(), used.form));
+    assert_eq!(of("posted:hour"), Ok(("posted:hour".into(), ColumnForm::Hour)));
+    assert_eq!(of("info:colour"), Ok(("info:colour".into(), ColumnForm::Auto)));
+    assert_eq!(of("text:words"), Ok(("text:words".into(), ColumnForm::Number)));
+    assert_eq!(of("text:bands"), Ok(("text:bands".into(), ColumnForm::Bands)), "a column called text");
+    assert_eq!(of("text:words:bands"), Ok(("text:words:bands".into(), ColumnForm::Bands)));
+    assert!(of(":hour").is_err());
+}
+
+#[test]
+fn days_of_the_week_are_those_of_the_calendar() {
+    assert_eq!(read("posted:weekday", "2026-11-26 20:21"), Cell::Word("Thursday".into()));
+    assert_eq!(read("posted:weekday", "1969-12-31"), Cell::Word("Wednesday".into()));
+    assert_eq!(read("posted:weekday", "soon"), Cell::Unread);
 }

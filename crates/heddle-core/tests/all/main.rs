@@ -5,6 +5,7 @@ mod clusters;
 mod common;
 mod copies;
 mod deciding;
+mod directions;
 mod doubting;
 mod drifting;
 mod explaining;

@@ -6,6 +6,7 @@
 
 mod bags;
 mod coding;
+mod directions;
 mod own;
 mod pulls;
 mod table;
