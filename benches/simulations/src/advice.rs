@@ -65,7 +65,7 @@ pub fn advice(traits: Traits, count: usize, draws: u64) -> Advised {
         let found = rank(&results.iter().collect::<Vec<_>>(), Measure::LogLoss, Some(0.005));
         let truth = |at: usize| -> Option<f64> {
             let fit = world.fit_with(&counted[at], &studies[at]).ok()?;
-            let figures: Figures = world.tried_with(&counted[at], &fit).1;
+            let figures: Figures = world.tried_with(&counted[at], &fit, &studies[at]).1;
             figures.accuracy.value
         };
         let untouched = truth(0)?;

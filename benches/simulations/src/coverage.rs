@@ -58,7 +58,7 @@ pub fn coverage(traits: Traits, count: usize, draws: u64, study: &Study) -> Vec<
     let one = |draw: u64| -> Option<(Figures, Figures)> {
         let world = World::new(&population, (count, FRESH), study, &mut Random::new(1_000 + draw));
         let validation = cross_validate(&world.counted, &world.sample, study, || {}).ok()?;
-        let (_, truth) = world.tried(&world.fit(study).ok()?);
+        let (_, truth) = world.tried(&world.fit(study).ok()?, study);
         Some((validation.figures, truth))
     };
     let pairs: Vec<(Figures, Figures)> = (0..draws).into_par_iter().filter_map(one).collect();

@@ -41,7 +41,7 @@ pub fn forecasts(traits: Traits, count: usize, draws: u64, study: &Study) -> Vec
         let splits = fold_splits(&half, &rows, &study.validation).ok()?;
         let judged = Judged { validation: &validation, splits: &splits };
         let curve = learning_curve(&world.counted, &half, study, judged, || {}).ok()?;
-        let tried = |fit: Result<_, FitError>| Some(world.tried(&fit.ok()?).1);
+        let tried = |fit: Result<_, FitError>| Some(world.tried(&fit.ok()?, study).1);
         let (before, after) = (tried(world.fit_first(count, study))?, tried(world.fit(study))?);
         Some([
             (curve.next_doubling, after.accuracy.value? - before.accuracy.value?),

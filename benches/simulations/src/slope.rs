@@ -25,7 +25,7 @@ pub fn slopes(traits: Traits, count: usize, draws: u64, study: &Study) -> Slopes
     let population = Population::new(traits, 1);
     let one = |seed: u64| -> Option<(f64, f64)> {
         let world = World::new(&population, (count, 6_000), study, &mut Random::new(9_000 + seed));
-        let (verdicts, figures) = world.tried(&world.fit(study).ok()?);
+        let (verdicts, figures) = world.tried(&world.fit(study).ok()?, study);
         let of = |(verdict, label): (&heddle_core::measure::Verdict, &Polarity)| {
             (verdict.log_odds, f64::from(u8::from(*label == Polarity::Positive)))
         };

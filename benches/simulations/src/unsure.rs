@@ -34,7 +34,7 @@ pub fn unsure(traits: Traits, count: usize, draws: u64, study: &Study) -> Kept {
     let one = |seed: u64| -> Option<([f64; 2], f64, Fit)> {
         let world = World::new(&population, (count, 6_000), study, &mut Random::new(20_000 + seed));
         let fit = world.fit(study).ok()?;
-        let (verdicts, _) = world.tried(&fit);
+        let (verdicts, _) = world.tried(&fit, study);
         let kept = |class: Polarity| {
             let own = world.fresh_labels().iter().zip(&verdicts).filter(|(label, _)| **label == class);
             let kept = |verdict: &Verdict| !verdict.sure || verdict.called == class;

@@ -1,23 +1,23 @@
 //! Reviews to learn from and fresh ones to hold the promise against.
 
+use heddle_core::labels::Polarity;
 use heddle_core::measure::{Dependence, Figures, Verdict};
-use heddle_core::model::{Fit, FitError, fit};
+use heddle_core::model::{Fit, FitError, Model, fit};
 use heddle_core::resample::{Random, Sample};
 use heddle_core::settings::Study;
-use heddle_core::terms::{Corpus, Counted, TermRules};
+use heddle_core::terms::{Corpus, Counted};
 
 use crate::population::{Drawn, Population};
 
 /// Reviews of one draw.
 pub struct World {
-    /// Reviews that are learnt from, as validation sees them.
+    /// Reviews that are learnt from.
     pub sample: Sample,
-    /// The same and the fresh ones behind them.
-    all: Sample,
-    /// The words of all.
+    /// Their words.
     pub corpus: Corpus,
-    /// The terms of all.
+    /// Their terms.
     pub counted: Counted,
+    fresh: Drawn,
 }
 
 impl World {
@@ -28,17 +28,11 @@ impl World {
         study: &Study,
         draw: &mut Random,
     ) -> Self {
-        let mut drawn = population.draw(count, draw);
-        let sample = Self::sample_of(&drawn);
+        let drawn = population.draw(count, draw);
         let fresh = population.once().draw(fresh, draw);
-        drawn.texts.extend(fresh.texts);
-        drawn.labels.extend(fresh.labels);
-        drawn.groups.extend(fresh.groups);
         let corpus = Corpus::read(&drawn.texts[..], study.corpus_rules());
-        // The floor is that of the reviews that are learnt from: fresh ones are not there yet.
-        let at_least = Some(study.terms.floor(count));
-        let counted = Counted::new(&corpus, &TermRules { at_least, ..study.terms.clone() });
-        Self { sample, all: Sample::new(drawn.labels, drawn.groups), corpus, counted }
+        let counted = Counted::new(&corpus, &study.terms);
+        Self { sample: Self::sample_of(&drawn), corpus, counted, fresh }
     }
 
     /// Reviews as validation sees them.
@@ -60,7 +54,7 @@ impl World {
     /// As [`fit`](Self::fit).
     pub fn fit_first(&self, count: usize, study: &Study) -> Result<Fit, FitError> {
         let rows: Vec<u32> = (0..count as u32).collect();
-        fit(&self.counted, &self.all, &rows, study)
+        fit(&self.counted, &self.sample, &rows, study)
     }
 
     /// As [`fit`](Self::fit), with terms that another study counts.
@@ -69,25 +63,25 @@ impl World {
     /// As [`fit`](Self::fit).
     pub fn fit_with(&self, counted: &Counted, study: &Study) -> Result<Fit, FitError> {
         let rows: Vec<u32> = (0..self.sample.len() as u32).collect();
-        fit(counted, &self.all, &rows, study)
+        fit(counted, &self.sample, &rows, study)
     }
 
-    /// What is said of the fresh reviews, and their figures.
-    pub fn tried(&self, fit: &Fit) -> (Vec<Verdict>, Figures) {
-        self.tried_with(&self.counted, fit)
+    /// What the model of a fit says of the fresh reviews, and its figures.
+    pub fn tried(&self, fit: &Fit, study: &Study) -> (Vec<Verdict>, Figures) {
+        self.tried_with(&self.counted, fit, study)
     }
 
     /// As [`tried`](Self::tried), with the terms that the fit is of.
-    pub fn tried_with(&self, counted: &Counted, fit: &Fit) -> (Vec<Verdict>, Figures) {
-        let rows: Vec<u32> = (self.sample.len() as u32..self.all.len() as u32).collect();
-        let verdicts = fit.verdicts(counted, &rows);
-        let labels = &self.all.labels[self.sample.len()..];
-        let figures = Figures::under(labels, &verdicts, &Dependence::default());
+    pub fn tried_with(&self, counted: &Counted, fit: &Fit, study: &Study) -> (Vec<Verdict>, Figures) {
+        let model = Model::new(&self.corpus, counted, fit, study, None);
+        let mut scorer = model.scorer();
+        let verdicts: Vec<Verdict> = self.fresh.texts.iter().map(|text| scorer.score(text).verdict).collect();
+        let figures = Figures::under(self.fresh_labels(), &verdicts, &Dependence::default());
         (verdicts, figures)
     }
 
     /// The labels of the fresh reviews.
-    pub fn fresh_labels(&self) -> &[heddle_core::labels::Polarity] {
-        &self.all.labels[self.sample.len()..]
+    pub fn fresh_labels(&self) -> &[Polarity] {
+        &self.fresh.labels
     }
 }
