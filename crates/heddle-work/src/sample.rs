@@ -9,6 +9,8 @@ use heddle_files::{About, Column, Holds, Origins, Record, Role, RowWriter};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
+use crate::reviews::keep::{Keep, narrowed};
+use crate::reviews::labelling::{join, text_columns};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
 
@@ -42,10 +44,12 @@ pub enum SampleSize {
 pub struct Drawn {
     /// The files.
     pub files: Vec<String>,
-    /// Rows in the files: `rows` + `refused`.
+    /// Rows in the files: `rows` + `not_kept` + `refused`.
     pub read: usize,
-    /// Rows that were read whole.
+    /// Rows that were drawn from.
     pub rows: usize,
+    /// Rows that a condition of `reviews.keep` drops.
+    pub not_kept: usize,
     /// Rows that could not be used.
     pub refused: usize,
     /// The seed of what is drawn at random.
@@ -65,7 +69,7 @@ pub struct Drawn {
 pub struct Stratum {
     /// The value.
     pub value: String,
-    /// Rows that were read whole.
+    /// Rows that were drawn from.
     pub rows: usize,
     /// Rows that were drawn.
     pub drawn: usize,
@@ -99,9 +103,9 @@ struct Layer {
 /// Files that cannot be read or written, or no rating where rows of each are wanted.
 pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     let SampleOptions { files, size, out } = options;
-    let (input, size) = (session.input(files)?, *size);
-    let task = session.busy("drawing");
     let study = session.study();
+    let (input, size) = (narrowed(session.input(files)?, study), *size);
+    let task = session.busy("drawing");
     let seed = study.validation.seed;
     let sources = input.origins()?;
     let mut reviews = input.rows()?;
@@ -114,11 +118,20 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
             study.reviews.rated()
         );
     }
+    let mut keep = Keep::new(reviews.file(), &columns, study)?;
+    let text = match keep.reads_text() {
+        true => text_columns(reviews.file(), &columns, study)?,
+        false => Vec::new(),
+    };
     let mut writer = session.row_writer(Role::Part, out, &columns)?;
     let mut refusals = Refusals::new(session)?;
     let mut drawing = Drawing { size, seed, layers: BTreeMap::new(), rows: 0 };
-    let mut record = Record::new();
+    let (mut record, mut not_kept) = (Record::new(), 0);
     while refusals.next(&mut reviews, &mut record)?.is_some() {
+        if !keep.holds(|at| &record[at], || join(text.iter().map(|at| &record[*at]))) {
+            not_kept += 1;
+            continue;
+        }
         let value = rated.map_or("".into(), |at| shown_rating(&record[at]));
         if drawing.takes(&value, &record) {
             writer.row(&record)?;
@@ -140,8 +153,9 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     task.end();
     Ok(Drawn {
         files: input.names().map(String::from).collect(),
-        read: rows + refused,
+        read: rows + not_kept + refused,
         rows,
+        not_kept,
         refused,
         seed,
         by: rated.map(|at| columns[at].name.clone()),

@@ -43,6 +43,11 @@ impl<'s> Keep<'s> {
         Ok(Self { conditions, seen: HashSet::default() })
     }
 
+    /// Whether a condition looks at the text.
+    pub fn reads_text(&self) -> bool {
+        self.conditions.iter().any(|(_, place)| place.is_none())
+    }
+
     /// Whether all conditions hold of a row.
     pub fn holds<'a>(&mut self, cell: impl Fn(usize) -> &'a str, text: impl Fn() -> Cow<'a, str>) -> bool {
         let Self { conditions, seen } = self;

@@ -53,8 +53,12 @@ fn show(drawn: &Drawn, page: &mut Page) {
         ]);
     }
     table.put(page);
+    let dropped = match drawn.not_kept {
+        0 => String::new(),
+        rows => format!(" {} dropped by reviews.keep,", count(rows, "row")),
+    };
     page.note(&format!(
-        "Seed {}; {} refused. The order of the file is kept.",
+        "Seed {};{dropped} {} refused. The order of the file is kept.",
         drawn.seed,
         count(drawn.refused, "row")
     ));

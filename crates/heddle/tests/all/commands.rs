@@ -643,6 +643,12 @@ fn samples_keep_shares_order_and_number() {
     assert!(found["strata"].as_array().expect("strata").iter().all(|own| number(&own["drawn"]) == 30.0));
     let about: Value = serde_json::from_str(&folder.text("s.csv.about.json")).expect("JSON");
     assert_eq!(number(&about["natural"]["negative"]) + number(&about["natural"]["positive"]), 1000.0);
+    // What the study drops is not drawn from, and counted.
+    let kept = ["--set", "reviews.keep=[\"stars >= 4\", \"words >= 3\"]"];
+    let found = folder.json(&[&["sample", "many.csv", "--rows", "50", "--out", "s.csv"][..], &kept].concat());
+    assert!(stars("s.csv").len() == 50 && stars("s.csv").iter().all(|cell| cell.as_str() >= "4"));
+    let [read, rows, not_kept] = ["read", "rows", "not_kept"].map(|name| number(&found[name]));
+    assert!(read == 1000.0 && rows + not_kept == read && not_kept > 0.0, "{found}");
     assert_eq!(folder.run(&["sample", "many.csv", "--rows", "3", "--each", "3", "--out", "s.csv"]).code, 2);
     assert!(folder.fails(&["sample", "many.csv", "--share", "5", "--out", "s.csv"]).contains("such as 5%"));
 }
