@@ -120,7 +120,7 @@ pub use terms::{
     AlikeReview, Doubtful, FoundPhrase, Grid, GridCell, GridRow, LookedUp, ReviewTable, SimilarWords,
     Strongest, Surroundings, Terms, TermsOptions, look_twice, terms,
 };
-pub use tokens::{ReadChange, ReadTerm, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
+pub use tokens::{ReadChange, ReadText, ReadTexts, ReadToken, TokensOptions, tokens};
 pub use train::{Middle, TrainOptions, Trained, TrainingSettings, learner_words, train};
 pub use training::TrainingSet;
 pub use tune::{AS_IT_IS, NestedChoice, Ranked, Run, Searched, TuneOptions, Tuned, measure, tune};

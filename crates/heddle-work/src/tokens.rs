@@ -1,6 +1,6 @@
 //! How a text is read.
 
-use heddle_core::explain::{TermKind, TermPart, explain_document};
+use heddle_core::explain::{TermPart, explain_document};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
 use heddle_core::text::{Break, Counts, Kind, Language, ScanBuffer, Step, Token, Tokens};
@@ -51,7 +51,7 @@ pub struct ReadText {
     /// What cleaning changed, in reading order.
     pub changes: Vec<ReadChange>,
     /// The terms with what each contributes, where a model is given.
-    pub terms: Option<Vec<ReadTerm>>,
+    pub terms: Option<Vec<TermPart>>,
 }
 
 /// One token.
@@ -90,19 +90,6 @@ pub struct ReadChange {
     pub read: String,
 }
 
-/// One term of a model in a text.
-#[derive(Debug, Serialize)]
-pub struct ReadTerm {
-    /// The term.
-    pub term: String,
-    /// What it is made of.
-    pub kind: TermKind,
-    /// The training reviews that hold it.
-    pub reviews: u64,
-    /// What it contributes to the log-odds.
-    pub contribution: f64,
-}
-
 /// Tells how texts are read: tokens, negation, what cleaning changed.
 ///
 /// # Errors
@@ -122,16 +109,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
             let (written, read) = change_shown(raw, tokens, change);
             ReadChange { step: change.step, start: change.start, end: change.end, written, read }
         });
-        let terms = model.as_ref().map(|model| {
-            let (_, explanation) = explain_document(&mut model.scorer(), &document);
-            let shown = |part: TermPart| ReadTerm {
-                term: part.term,
-                kind: part.kind,
-                reviews: part.reviews,
-                contribution: part.contribution,
-            };
-            explanation.terms.into_iter().map(shown).collect()
-        });
+        let terms = model.as_ref().map(|model| explain_document(&mut model.scorer(), &document).1.terms);
         let (changes, clauses) = (changes.collect(), clauses(tokens));
         let language = (languages.len() > 1).then(|| languages[tokens.tongue()]);
         ReadText { origin, language, clauses, changes, terms, raw: raw.into() }

@@ -184,16 +184,18 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     Ok(trained)
 }
 
-/// Learns a model from reviews, cross-validated first where that is asked for.
+/// Learns a model from reviews, cross-validated first where that is asked for. The training set is left without its
+/// matrix.
 pub(crate) fn learn(
     reviews: LabelledReviews,
     validates: bool,
     session: &Session,
 ) -> Result<(TrainingSet, Fit, Model)> {
     let aspects = validates.then(|| aspects(&reviews, session)).transpose()?;
-    let training = TrainingSet::new(reviews, session)?;
+    let mut training = TrainingSet::new(reviews, session)?;
     let validated = aspects.map(|aspects| validated(&training, &aspects, session)).transpose()?;
     let fit = training.fit(session)?;
+    training.counted.forget_rows();
     let model = training.model(&fit, validated);
     Ok((training, fit, model))
 }

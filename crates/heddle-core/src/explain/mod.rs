@@ -24,5 +24,5 @@ pub use flip::{Flip, FlipWord, flip};
 pub use plain::{PlainWords, plain_words};
 pub use probe::{Expected, KindPassed, Probe, Probed, built_in_probes, passed_by_kind, probe, short_probes};
 pub use remove::{Removal, Without, clause_removals, removals};
-pub use term_lines::TermLine;
+pub use term_lines::{TermLine, term_lines};
 pub use tree::{Combination, Factor};

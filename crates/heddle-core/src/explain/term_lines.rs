@@ -29,29 +29,34 @@ fn stand(part: &TermPart) -> Stand<'_> {
 }
 
 impl Explanation {
-    /// Its terms, each word with its parts, the strongest first. The lines add up to what the terms do.
+    /// Its terms, as [`term_lines`] has them.
     pub fn term_lines(&self) -> Vec<TermLine<'_>> {
-        let (parts, words): (Vec<&TermPart>, Vec<&TermPart>) =
-            self.terms.iter().partition(|part| is_subword(part.term.trim_start_matches('¬')));
-        let mut lines: Vec<TermLine<'_>> = words.iter().map(|word| TermLine::alone(word)).collect();
-        // By where they stand: the first line of a single word, or of a part that no word is known to.
-        let mut at: FxHashMap<Stand<'_>, usize> = FxHashMap::default();
-        for (line, word) in words.iter().enumerate().filter(|(_, word)| !word.term.contains(' ')) {
-            at.entry(stand(word)).or_insert(line);
-        }
-        for part in parts {
-            match at.entry(stand(part)) {
-                Entry::Occupied(line) => lines[*line.get()].add(part),
-                Entry::Vacant(free) => {
-                    free.insert(lines.len());
-                    lines.push(TermLine::alone(part));
-                }
+        term_lines(&self.terms)
+    }
+}
+
+/// The terms of a review, each word with its parts, the strongest first. The lines add up to what the terms do.
+pub fn term_lines(terms: &[TermPart]) -> Vec<TermLine<'_>> {
+    let (parts, words): (Vec<&TermPart>, Vec<&TermPart>) =
+        terms.iter().partition(|part| is_subword(part.term.trim_start_matches('¬')));
+    let mut lines: Vec<TermLine<'_>> = words.iter().map(|word| TermLine::alone(word)).collect();
+    // By where they stand: the first line of a single word, or of a part that no word is known to.
+    let mut at: FxHashMap<Stand<'_>, usize> = FxHashMap::default();
+    for (line, word) in words.iter().enumerate().filter(|(_, word)| !word.term.contains(' ')) {
+        at.entry(stand(word)).or_insert(line);
+    }
+    for part in parts {
+        match at.entry(stand(part)) {
+            Entry::Occupied(line) => lines[*line.get()].add(part),
+            Entry::Vacant(free) => {
+                free.insert(lines.len());
+                lines.push(TermLine::alone(part));
             }
         }
-        let size = |line: &TermLine<'_>| line.by_class.map_or(line.contribution.abs(), |own| own.size());
-        lines.sort_by(|a, b| size(b).total_cmp(&size(a)));
-        lines
     }
+    let size = |line: &TermLine<'_>| line.by_class.map_or(line.contribution.abs(), |own| own.size());
+    lines.sort_by(|a, b| size(b).total_cmp(&size(a)));
+    lines
 }
 
 impl<'e> TermLine<'e> {

@@ -165,6 +165,11 @@ impl Counted {
         }
     }
 
+    /// Drops the matrix, once weights are learnt: a model is made of terms, and the matrix is most of what there is.
+    pub fn forget_rows(&mut self) {
+        self.rows = Rows::new([], Vec::new(), self.rows.columns());
+    }
+
     /// Whether a term has one of the lengths asked for. Columns of hashed terms hold no others.
     pub(crate) fn takes(&self, term: TermId) -> bool {
         self.vocabulary.is_hashed() || self.rules.takes(self.vocabulary.words(term))

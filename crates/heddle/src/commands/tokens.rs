@@ -1,12 +1,14 @@
 //! How a text is read.
 
 use heddle_core::Choice;
+use heddle_core::explain::{TermPart, term_lines};
 use heddle_core::terms::Cleaned;
 use heddle_core::text::Counts;
 use heddle_work::{ReadText, ReadTexts, ReadToken, Session, TokensOptions, tokens};
 
 use crate::args::TokensArgs;
 use crate::output::Output;
+use crate::view::explained::{kind_of, note_parts};
 use crate::view::table::{Side, Table};
 use crate::view::{DIM, Page, STRONG, columns, count, cut, number, paint, signed, width};
 
@@ -64,13 +66,17 @@ fn show_text(text: &ReadText, page: &mut Page) {
         ("training reviews", Side::Right),
         ("kind", Side::Left),
     ]);
-    for term in terms.iter().take(SHOWN_TERMS) {
-        let kind = term.kind.name().to_string();
-        table.row([term.term.clone(), signed(term.contribution), number(term.reviews as usize), kind]);
+    let lines = term_lines(terms);
+    let (top, others) = lines.split_at(lines.len().min(SHOWN_TERMS));
+    for line in top {
+        let TermPart { term, reviews, .. } = line.term;
+        table.row([term.clone(), signed(line.contribution), number(*reviews as usize), kind_of(line)]);
     }
     table.put(page);
-    if terms.len() > SHOWN_TERMS {
-        page.note(&format!("{} more; --json gives all of them.", count(terms.len() - SHOWN_TERMS, "term")));
+    note_parts(top.iter(), page);
+    if !others.is_empty() {
+        let more = count(others.iter().map(|line| 1 + line.parts).sum(), "term");
+        page.note(&format!("{more} more; --json gives all of them."));
     }
 }
 

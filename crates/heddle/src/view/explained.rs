@@ -274,13 +274,13 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
 }
 
 /// What a line is made of.
-fn kind_of(line: &TermLine<'_>) -> String {
+pub fn kind_of(line: &TermLine<'_>) -> String {
     let parts = if line.parts > 0 { " +" } else { "" };
     format!("{}{parts}", line.term.kind.name())
 }
 
 /// Says what parts are, where a line has some.
-fn note_parts<'l>(mut lines: impl Iterator<Item = &'l TermLine<'l>>, page: &mut Page) {
+pub fn note_parts<'l>(mut lines: impl Iterator<Item = &'l TermLine<'l>>, page: &mut Page) {
     if lines.any(|line| line.parts > 0) {
         page.note(
             "+ with parts of the word: its stem and, by some recipes, letters in it; --json has each by itself.",

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::io::{Read, Write};
 use std::process::Stdio;
 
-use crate::common::{self, Folder, column, number};
+use crate::common::{self, Folder, column, holds, number};
 use serde_json::{Value, json};
 
 /// A snapshot of an answer.
@@ -160,6 +160,20 @@ fn tokens_shows_scopes() {
         "--text",
         "I can’t say the food was good, but the crew wasn't unkind :-("
     );
+}
+
+#[test]
+fn tokens_shows_a_word_with_its_parts_and_answers_with_each() {
+    let folder = Folder::with_many(400);
+    folder.done(&["train", "many.csv", "--out", "m.heddle", "--set", "terms.stems=beside"]);
+    let call = ["tokens", "--model", "m.heddle", "--text", "the cabin was warm"];
+    let page = folder.done(&call);
+    holds(&page, &["plain words +", "+ with parts of the word"]);
+    assert!(!page.contains("warm-"), "{page}");
+    let texts = folder.json(&call);
+    let terms = texts["texts"][0]["terms"].as_array().expect("terms");
+    let kind = |term: &str| terms.iter().find(|own| own["term"] == term).map(|own| &own["kind"]);
+    assert_eq!(kind("warm-"), Some(&"stem".into()), "{texts}");
 }
 
 #[test]

@@ -71,8 +71,9 @@ fn reviews_of_the_same_kind_raise_no_alarm_and_others_end_with_a_code_of_their_o
     let run = folder.run(&["drift", "m.heddle", "same.csv", "--alarm"]);
     assert_eq!(run.code, 0, "{}", run.out);
     holds(&run.out, &["No drift: nothing of 400 reviews"]);
-    let run = folder.run(&["drift", "m.heddle", "december.csv", "--alarm", "--out", "first.csv"]);
+    let run = folder.run(&["drift", "m.heddle", "december.csv", "--alarm", "--out", "first.csv", "-v"]);
     assert_eq!(run.code, 4, "{}", run.err);
+    holds(&run.err, &["the whole command"]);
     holds(&run.out, &["Drift: "]);
     assert!(folder.path("first.csv").exists() && !run.err.contains("error"));
     // Rows that are refused are told as ever.
