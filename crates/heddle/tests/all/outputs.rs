@@ -240,11 +240,22 @@ fn two_calls_do_not_write_one_place() {
     folder.done(&["score", "m.heddle", "many.csv", "--out", "s.csv"]);
 }
 
+/// Whether whoever runs the tests has signals of this number ignored, as `nohup` does: so does a call then.
+fn is_ignored(signal: u32) -> bool {
+    let status = fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let ignored = status.lines().find_map(|line| line.strip_prefix("SigIgn:"));
+    let mask = ignored.and_then(|mask| u64::from_str_radix(mask.trim(), 16).ok());
+    mask.is_some_and(|mask| mask >> (signal - 1) & 1 == 1)
+}
+
 #[test]
 fn signals_leave_nothing_behind() {
     let folder = worked();
     let before = contents(&folder);
     for (signal, code) in [("INT", 130), ("TERM", 143), ("HUP", 129)] {
+        if is_ignored(code as u32 - 128) {
+            continue;
+        }
         for arguments in [
             &["score", "m.heddle", "-", "--out", "s.csv"][..],
             &["split", "-", "--training", "a.csv", "--holdout", "b.csv"],
