@@ -9,6 +9,7 @@ use heddle_core::validate::{CrossValidationResult, Measure, cross_validate, rank
 use rayon::prelude::*;
 
 use crate::population::{Population, Traits};
+use crate::usual;
 use crate::world::World;
 
 /// Points of accuracy against the study that was not tuned, over all draws.
@@ -26,12 +27,12 @@ pub struct Advised {
 
 /// 36 studies of which one is the untouched default, the first.
 fn studies() -> Vec<Study> {
-    let mut all = vec![Study::default()];
+    let mut all = vec![usual()];
     for words in [(1, 2), (1, 1), (1, 3)] {
         for at_least in [2, 1, 5] {
             for emphasis in [Emphasis::ClassRatio, Emphasis::None] {
                 for learner in [Method::Svm, Method::Logistic] {
-                    let mut study = Study::default();
+                    let mut study = usual();
                     study.terms.words = Some(words);
                     study.terms.at_least = Some(at_least);
                     study.terms.emphasis = emphasis;

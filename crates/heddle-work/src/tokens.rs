@@ -1,6 +1,7 @@
 //! How a text is read.
 
 use heddle_core::explain::{TermPart, explain_document};
+use heddle_core::model::Model;
 use heddle_core::settings::Study;
 use heddle_core::terms::{Cleaned, cleaned, shown as change_shown};
 use heddle_core::text::{Break, Counts, Kind, Language, ScanBuffer, Step, Token, Tokens};
@@ -100,7 +101,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
     let session = of_model.as_ref().unwrap_or(session);
     let study = session.study();
     let (cleaner, languages) = (study.cleaner(), &study.text.languages);
-    let mut buffer = ScanBuffer::default();
+    let (mut buffer, mut scorer) = (ScanBuffer::default(), model.as_ref().map(Model::scorer));
     let read = |Text { origin, document, .. }: Text| {
         let raw = document.text();
         let changes = cleaner.scan_and_tell(raw, &mut buffer);
@@ -109,7 +110,7 @@ pub fn tokens(session: &Session, options: &TokensOptions) -> Result<ReadTexts> {
             let (written, read) = change_shown(raw, tokens, change);
             ReadChange { step: change.step, start: change.start, end: change.end, written, read }
         });
-        let terms = model.as_ref().map(|model| explain_document(&mut model.scorer(), &document).1.terms);
+        let terms = scorer.as_mut().map(|scorer| explain_document(scorer, &document).1.terms);
         let (changes, clauses) = (changes.collect(), clauses(tokens));
         let language = (languages.len() > 1).then(|| languages[tokens.tongue()]);
         ReadText { origin, language, clauses, changes, terms, raw: raw.into() }

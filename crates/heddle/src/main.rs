@@ -72,8 +72,11 @@ fn work(arguments: &Arguments) -> anyhow::Result<usize> {
     let progress = Arc::new(Progress::new(common.telling()));
     let session = Session::new(common.session(arguments.settings(), &habits), Arc::clone(&progress) as _)?;
     touched::plan(&session, arguments)?;
-    let done = command(arguments, &session, &Output::new((common.json, common.quiet), &session))
-        .and_then(|refused| session.commit().map(|()| refused).map_err(Into::into));
+    let output = Output::new((common.json, common.quiet), &session);
+    let done = command(arguments, &session, &output).and_then(|refused| {
+        session.commit()?;
+        Ok(refused)
+    });
     // An alarm is an end like others, and a failure may come after hours.
     progress.tell_stages();
     done

@@ -1,7 +1,6 @@
 //! The directions of a matrix, which are of use inside the library alone.
 
 #[path = "../../src/terms/vectors/directions.rs"]
-#[allow(dead_code, unreachable_pub)] // it is part of another library
 mod own;
 
 use heddle_core::resample::Random;

@@ -2,7 +2,7 @@
 //!
 //! A random subspace is multiplied by the matrix again and again: Halko, Martinsson and Tropp (2011), "Finding structure
 //! with randomness", SIAM Review 53(2), DOI 10.1137/090771806, algorithms 4.4 and 5.3. What it becomes is solved to the
-//! last digit.
+//! last digit. Cost: [`STEPS`] + 1 passes over the entries for each column of the subspace.
 
 use rayon::prelude::*;
 

@@ -4,12 +4,11 @@
 //! pointwise mutual information, and the vectors of words are the left singular vectors of that matrix, each times the
 //! square root of its singular value: Levy, Goldberg and Dagan (2015), "Improving distributional similarity with lessons
 //! learned from word embeddings", TACL 3, DOI 10.1162/tacl_a_00134. The matrix is symmetric, and its largest singular
-//! vectors are found by iterating a random subspace: Halko, Martinsson and Tropp (2011), "Finding structure with randomness",
-//! SIAM Review 53(2), DOI 10.1137/090771806, algorithms 4.4 and 5.3 (`directions.rs`).
+//! vectors are found from a random start (`directions.rs`).
 //!
 //! Words are taken in the order of the alphabet, and the random start of a word is made of its letters: the vectors are
 //! those of the training rows, to the last bit, whatever other rows there are. Cost: eight bytes for each pair of words that
-//! stand together, and 2 x ([`STEPS`] + 1) passes over these for each number of a vector.
+//! stand together, and the passes of `directions.rs` over these, both ways round.
 
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
