@@ -44,7 +44,7 @@ impl Default for OnlineWeight {
 }
 
 impl OnlineWeight {
-    /// Goes down a slope; `behind` is the share of the way that lies behind, as [`Way::behind`] counts it.
+    /// Goes down a slope; `behind` is the share of the way that lies behind, as [`behind`] counts it.
     pub(crate) fn step(&mut self, slope: f32, behind: f32) {
         self.squares += slope * slope;
         let by = -STEP * slope / self.squares.sqrt();
@@ -58,22 +58,9 @@ impl OnlineWeight {
     }
 }
 
-/// How far a learner has come of the way that it will go.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub(crate) struct Way {
-    /// Examples so far.
-    pub(crate) seen: u64,
-    /// Examples of all epochs.
-    pub(crate) all: u64,
-}
-
-impl Way {
-    /// The next example: the share of the way behind it, counted as its weights count.
-    pub(crate) fn next(&mut self) -> f32 {
-        let behind = (self.seen as f64 / self.all as f64).powi(LATE) as f32;
-        self.seen += 1;
-        behind
-    }
+/// The share of the way that lies behind after `seen` of `all` examples, counted as the weights there count.
+pub(crate) fn behind(seen: u64, all: u64) -> f32 {
+    (seen as f64 / all as f64).powi(LATE) as f32
 }
 
 /// The learner.
@@ -129,11 +116,15 @@ impl Learner for Online<'_> {
         let examples = self.problem.examples();
         let mean_cost = self.problem.total_cost() / examples as f64;
         let mut order: Vec<u32> = (0..examples as u32).collect();
-        let mut way = Way { seen: 0, all: u64::from(self.epochs) * examples as u64 };
+        let (mut seen, all) = (0.., u64::from(self.epochs) * examples as u64);
         let mut first = 0.0;
         for epoch in 0..self.epochs {
             self.draw.shuffle(&mut order);
-            let sum: f64 = order.iter().map(|at| self.learn(*at as usize, mean_cost, way.next())).sum();
+            let lost = order
+                .iter()
+                .zip(&mut seen)
+                .map(|(at, seen)| self.learn(*at as usize, mean_cost, behind(seen, all)));
+            let sum: f64 = lost.sum();
             if epoch == 0 {
                 // What was said of each review before it was learnt from.
                 first = sum / examples as f64;

@@ -14,7 +14,7 @@ use crate::labels::polarity::Polarity;
 use crate::learn::decide::{Deciding, by_costs};
 use crate::learn::layout::Arrangement;
 use crate::learn::learner::{Convergence, Stop};
-use crate::learn::online::{OnlineWeight, Way};
+use crate::learn::online::{OnlineWeight, behind};
 use crate::learn::settings::Method;
 use crate::matrix::{Entry, Rows, count_columns};
 use crate::measure::odds::{loss, sigmoid};
@@ -23,9 +23,8 @@ use crate::resample::balance::Balance;
 use crate::resample::random::Random;
 use crate::settings::study::Study;
 use crate::terms::corpus::{Corpus, CorpusRules, Texts};
-use crate::terms::count::{Counted, hashed_rows};
+use crate::terms::count::hashed_rows;
 use crate::terms::rules::{Emphasis, TermRules};
-use crate::terms::select::Selection;
 use crate::terms::weigh::Weighed;
 
 /// So many rows wait.
@@ -107,9 +106,8 @@ pub struct StreamLearner<'s> {
     costs: PerClass<f64>,
     /// By column; none where all are 1.
     factors: Vec<f32>,
-    /// What counting told, if rows were counted before.
-    selection: Option<(Counted, Selection)>,
-    way: Way,
+    /// Rows that teach, in all epochs together.
+    all: u64,
     state: StreamState,
 }
 
@@ -212,14 +210,16 @@ impl<'s> StreamLearner<'s> {
         check_mix(mix)?;
         let (rows, bits) = (mix.iter().sum::<usize>(), study.terms.hashed);
         assert!(counts.is_some() || !study.counts_first(), "terms are to be counted first");
-        let selection = counts.clone().map(|counts| select(study, mix, counts.counts)).transpose()?;
+        let factors = match counts {
+            Some(ref own) => select(study, mix, own.counts.clone())?.1.document_factors,
+            None => Vec::new(),
+        };
         Ok(Self {
             classes: Classes::of(mix),
             mix,
             costs: study.balance.costs(mix),
-            factors: selection.as_ref().map_or(Vec::new(), |(_, own)| own.document_factors.clone()),
-            selection,
-            way: Way { seen: 0, all: u64::from(study.model.epochs) * rows as u64 },
+            factors,
+            all: u64::from(study.model.epochs) * rows as u64,
             state: StreamState {
                 weights: vec![OnlineWeight::default(); 1 << bits],
                 intercepts: [OnlineWeight::default(); 2],
@@ -245,7 +245,6 @@ impl<'s> StreamLearner<'s> {
     /// If it was of terms hashed to another number of bits.
     pub fn resume(&mut self, state: StreamState) {
         assert_eq!(state.weights.len(), self.state.weights.len(), "other columns");
-        self.way.seen = state.seen;
         self.state = state;
     }
 
@@ -284,8 +283,8 @@ impl<'s> StreamLearner<'s> {
 
     fn learn(&mut self, row: &WaitingRow) -> Option<Judged> {
         let state = &mut self.state;
-        let first = self.way.seen * u64::from(self.study.model.epochs) < self.way.all;
-        if first && self.selection.is_none() {
+        let first = state.seen * u64::from(self.study.model.epochs) < self.all;
+        if first && !self.study.counts_first() {
             state.counts.add(&row.entries, row.class);
         }
         let factor = |column: u32| self.factors.get(column as usize).map_or(1.0, |factor| f64::from(*factor));
@@ -296,8 +295,8 @@ impl<'s> StreamLearner<'s> {
             ask(&*weights, column as usize);
         };
         let Weighed { dot, scale, .. } = self.study.terms.weighting.weighed(&row.entries, (ask, own), 0.0);
-        let (behind, cost) = (self.way.next(), self.costs[row.class]);
-        state.seen = self.way.seen;
+        let (behind, cost) = (behind(state.seen, self.all), self.costs[row.class]);
+        state.seen += 1;
         let (mut slope, mut lost) = (0.0, 0.0);
         let mut scores = [dot; 2];
         let borders = scores.iter_mut().zip(&mut state.intercepts).take(self.classes.borders());
@@ -339,10 +338,7 @@ impl<'s> StreamLearner<'s> {
     /// As [`fit`](super::fit()).
     pub fn finish(self) -> Result<StreamFit, FitError> {
         let Self { study, mix, state, .. } = self;
-        let (counted, selection) = match self.selection {
-            Some(own) => own,
-            None => select(study, mix, state.counts.counts.clone())?,
-        };
+        let (counted, selection) = select(study, mix, state.counts.counts)?;
         let factors = &selection.document_factors;
         let keep = |(factor, own): (&f32, &OnlineWeight)| if *factor == 0.0 { 0.0 } else { own.mean() };
         let weights: Vec<f64> = factors.iter().zip(&state.weights).map(keep).collect();

@@ -4,53 +4,34 @@
 //! terms are weighed by the reviews that hold them, a second counts these. Then come the epochs. While the pool turns
 //! a batch into rows of hashed terms, the calling thread learns from the one before and reads the next.
 
+mod checkpoints;
+mod pass;
 mod plan;
 mod progressive;
 
-use heddle_core::matrix::Rows;
 use heddle_core::measure::Figures;
-use heddle_core::model::{
-    Fit, HeldRow, Model, RowHasher, StreamCounts, StreamFit, StreamLearner, StreamState, WaitingRow,
-};
+use heddle_core::model::{Fit, HeldRow, Model, StreamCounts, StreamFit, StreamLearner, WaitingRow};
 use heddle_core::resample::runs_score;
-use heddle_core::settings::Study;
 use heddle_core::terms::Counted;
-use heddle_core::text::Document;
-use heddle_files::{CheckpointHead, Input, Record, digest, is_checkpoint, read_checkpoint, write_checkpoint};
+use heddle_files::Input;
 
-use crate::batches::{Done, batches};
-use crate::error::{Error, Result, fail};
+use crate::error::{Result, fail};
 use crate::observer::Task;
-use crate::reviews::document::DocumentColumns;
 use crate::reviews::keep::narrowed;
 use crate::reviews::labelled::{Purpose, natural};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
-use crate::words::number;
+pub use checkpoints::Checkpoints;
+pub(crate) use checkpoints::settings_digest;
+use checkpoints::{Keeper, Progress};
+pub(crate) use pass::Pass;
 use plan::Plan;
-pub(crate) use plan::{FirstLook, RowUse, RowUses};
+pub(crate) use plan::{FirstLook, RowUse};
 pub use progressive::{Doubling, Progressive};
 
-/// Rows that are turned into terms together: enough for all cores.
-const BATCH: usize = 8_192;
 /// Rows of one class that stand together are learnt from together where there are more than wait; so far from chance is
 /// told.
 const TOGETHER: f64 = -10.0;
-
-/// Where what is known on the way is kept, so that a call that was stopped can go on.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Checkpoints {
-    /// The file.
-    pub path: String,
-    /// It is written anew whenever so many rows have been learnt from.
-    pub every: usize,
-}
-
-/// What the settings of which this holds are known again by.
-pub(crate) fn settings_digest(study: &Study, of: impl Fn(&str) -> bool) -> String {
-    let settings: Vec<_> = study.settings().into_iter().filter(|(path, _)| of(path)).collect();
-    digest(format!("{settings:?}").as_bytes())
-}
 
 /// What rows that were not kept have taught.
 pub(crate) struct StreamedFit {
@@ -81,15 +62,25 @@ pub(crate) fn fit_stream(
     }
     study.balance.natural = study.balance.natural.or(natural(input, Purpose::Learn, session)?);
     let input = &narrowed(input.clone(), &study);
-    let on_the_way = OnTheWay::begin(checkpoints, &study)?;
+    let settings = settings_digest(&study, |_| true);
+    // Before the rows: to look through them may take hours.
+    let left = checkpoints.map(|own| own.left(&settings)).transpose()?.flatten();
     let task = session.busy("reading");
     let plan = Plan::new(FirstLook::new(input, session)?, &study)?;
     task.end();
     warn_of_order(&plan, session);
+    let reviews = format!("{:016x}", plan.digest);
+    left.iter().try_for_each(|left| left.check(&reviews))?;
     let lessons = Lessons { pass: Pass::new(input, &plan.uses, &study), plan: &plan };
-    let counts = study.counts_first().then(|| lessons.count(session)).transpose()?;
+    let counts = match &left {
+        _ if !study.counts_first() => None,
+        Some(left) => Some(left.counts().clone()),
+        None => Some(lessons.count(session)?),
+    };
     let mut learner = StreamLearner::new(&study, plan.mix, counts)?;
-    let record = lessons.teach(&mut learner, on_the_way, session)?;
+    let progress = left.map_or_else(Progress::default, |left| left.resume(&mut learner, session));
+    let keeper = Keeper::new(checkpoints, settings, reviews);
+    let record = lessons.teach(&mut learner, progress, keeper, session)?;
     let progressive = record.told(&learner.judging());
     let StreamFit { counted, fit, held_back } = learner.finish()?;
     let model = Model::of_stream(&counted, &fit, &study).with_learnt(plan.learnt);
@@ -104,74 +95,6 @@ fn warn_of_order(plan: &Plan, session: &Session) {
             "warning: reviews of one class stand together, and they are learnt from about in the order of the file: what \
              comes last counts most; put the rows into a random order first",
         );
-    }
-}
-
-/// A pass over rows of which is known what each does.
-pub(crate) struct Pass<'p> {
-    input: &'p Input,
-    uses: &'p RowUses,
-    hasher: RowHasher,
-    study: &'p Study,
-}
-
-/// Rows of a batch that do something.
-pub(crate) struct Worked {
-    pub(crate) rows: Rows,
-    pub(crate) uses: Vec<RowUse>,
-    /// Rows that were read, whatever they do.
-    pub(crate) read: usize,
-}
-
-impl<'p> Pass<'p> {
-    pub(crate) fn new(input: &'p Input, uses: &'p RowUses, study: &'p Study) -> Self {
-        Self { input, uses, hasher: RowHasher::new(study), study }
-    }
-
-    /// Reads all rows but the first, and gives those that `wanted` names.
-    pub(crate) fn each(
-        &self,
-        first: usize,
-        wanted: impl Fn(RowUse) -> bool + Send + Sync,
-        mut take: impl FnMut(Worked) -> Result<()>,
-    ) -> Result<()> {
-        let mut reviews = self.input.rows()?;
-        let columns = DocumentColumns::of_text(reviews.file(), reviews.columns(), self.study)?;
-        let mut skipped = Record::new();
-        let mut next = 0;
-        // What cannot be used was told when rows were first read.
-        let mut read =
-            move |record: &mut Record| -> Result<bool> { Ok(reviews.next_sound(record)?.is_some()) };
-        while next < first && read(&mut skipped)? {
-            next += 1;
-        }
-        let mut changed = next < first;
-        let work = |records: &[Record]| {
-            let mut documents = Vec::with_capacity(records.len());
-            let mut uses = Vec::with_capacity(records.len());
-            for (at, record) in records.iter().enumerate() {
-                let own = self.uses.row(next + at);
-                changed |= own.is_none();
-                let own = own.unwrap_or(RowUse::None);
-                if wanted(own) {
-                    documents.push(columns.document(|at| &record[at]));
-                    uses.push(own);
-                }
-            }
-            next += records.len();
-            Worked { rows: self.hasher.rows::<[Document]>(&documents), uses, read: records.len() }
-        };
-        batches(BATCH, read, work, |done| match done {
-            Done::Batch(_, worked) => take(worked),
-            Done::Pause => Ok(()),
-        })?;
-        if changed || next != self.uses.rows() {
-            fail!(
-                Reviews,
-                "the files have other rows than when they were first read: they must not change meanwhile"
-            );
-        }
-        Ok(())
     }
 }
 
@@ -199,41 +122,42 @@ impl Lessons<'_> {
         Ok(counts)
     }
 
-    /// All epochs, from where a checkpoint ends; what was said of rows before they taught.
+    /// All epochs from this progress on; what was said of rows before they taught.
     fn teach(
         &self,
         learner: &mut StreamLearner<'_>,
-        mut on_the_way: OnTheWay<'_>,
+        mut progress: Progress,
+        mut keeper: Keeper<'_>,
         session: &Session,
     ) -> Result<progressive::Record> {
         let epochs = self.pass.study.model.epochs;
-        on_the_way.go_on(learner, self.plan, session)?;
         let task = session.progress("learning", self.plan.uses.rows() * epochs as usize);
-        task.advance(on_the_way.epoch as usize * self.plan.uses.rows() + on_the_way.rows);
-        for epoch in on_the_way.epoch..epochs {
-            self.epoch(epoch, learner, &mut on_the_way, &task)?;
+        task.advance(progress.epochs as usize * self.plan.uses.rows() + progress.rows);
+        while progress.epochs < epochs {
+            self.epoch(learner, &mut progress, &mut keeper, &task)?;
         }
-        Ok(on_the_way.record)
+        Ok(progress.record)
     }
 
     fn epoch(
         &self,
-        epoch: u32,
         learner: &mut StreamLearner<'_>,
-        way: &mut OnTheWay<'_>,
+        progress: &mut Progress,
+        keeper: &mut Keeper<'_>,
         task: &Task<'_>,
     ) -> Result<()> {
+        let first = progress.epochs == 0;
         let (decision, all) = (learner.judging(), self.plan.teaching() - self.plan.repeats);
         let held = &self.plan.held;
         let wanted = |own| match own {
-            RowUse::HeldBack(_) => epoch == 0,
+            RowUse::HeldBack(_) => first,
             other => other != RowUse::None,
         };
-        self.pass.each(way.rows, wanted, |worked| {
+        self.pass.each(progress.rows, wanted, |worked| {
             for (row, own) in worked.uses.iter().enumerate() {
                 let entries = worked.rows.row(row).to_vec();
                 let (class, judged) = match *own {
-                    RowUse::Teaches(class) => (class, epoch == 0 && !self.pass.study.counts_first()),
+                    RowUse::Teaches(class) => (class, first && !self.pass.study.counts_first()),
                     RowUse::Repeats(class) => (class, false),
                     RowUse::HeldBack(class) => {
                         let group = held[learner.state().held.len()];
@@ -243,126 +167,14 @@ impl Lessons<'_> {
                     RowUse::None => continue,
                 };
                 let said = learner.teach(WaitingRow { entries, class, judged });
-                said.into_iter().for_each(|judged| way.record.take(judged, all, &decision));
+                said.into_iter().for_each(|judged| progress.record.take(judged, all, &decision));
             }
-            way.rows += worked.read;
+            progress.rows += worked.read;
             task.advance(worked.read);
-            way.keep(worked.read, learner)
+            keeper.keep(worked.read, progress, learner)
         })?;
-        learner.end_epoch(|judged| way.record.take(judged, all, &decision));
-        (way.epoch, way.rows) = (epoch + 1, 0);
+        learner.end_epoch(|judged| progress.record.take(judged, all, &decision));
+        (progress.epochs, progress.rows) = (progress.epochs + 1, 0);
         Ok(())
-    }
-}
-
-/// How far the epochs are, and where that is kept.
-struct OnTheWay<'c> {
-    epoch: u32,
-    /// Rows of the files that the epoch is done with.
-    rows: usize,
-    record: progressive::Record,
-    checkpoints: Option<&'c Checkpoints>,
-    /// Rows since it was last kept.
-    since: usize,
-    /// The digest of the settings.
-    settings: String,
-    /// The digest of the reviews; empty until they have been read.
-    reviews: String,
-    /// What the learner of a call that was stopped knew.
-    before: Option<StreamState>,
-}
-
-impl<'c> OnTheWay<'c> {
-    /// At the beginning, or where a checkpoint ends: it is read first, since looking through the rows may take hours.
-    fn begin(checkpoints: Option<&'c Checkpoints>, study: &Study) -> Result<Self> {
-        let mut way = Self {
-            epoch: 0,
-            rows: 0,
-            record: progressive::Record::default(),
-            checkpoints,
-            since: 0,
-            settings: settings_digest(study, |_| true),
-            reviews: String::new(),
-            before: None,
-        };
-        let Some(Checkpoints { path, .. }) = checkpoints else { return Ok(way) };
-        if !std::path::Path::new(path).exists() {
-            return Ok(way);
-        }
-        let (head, state): (CheckpointHead<progressive::Record>, StreamState) = read_checkpoint(path)?;
-        if head.heddle != env!("CARGO_PKG_VERSION") {
-            return Err(other_checkpoint(path, "of another version"));
-        }
-        if head.settings != way.settings {
-            return Err(other_checkpoint(path, "of other settings"));
-        }
-        (way.epoch, way.rows, way.record, way.reviews) = (head.epochs, head.rows, head.notes, head.reviews);
-        way.before = Some(state);
-        Ok(way)
-    }
-
-    /// Now that the rows have been looked through: takes the learner to where the checkpoint ends.
-    fn go_on(&mut self, learner: &mut StreamLearner<'_>, plan: &Plan, session: &Session) -> Result<()> {
-        let before = std::mem::replace(&mut self.reviews, format!("{:016x}", plan.digest));
-        let (Some(state), Some(Checkpoints { path, .. })) = (self.before.take(), self.checkpoints) else {
-            return Ok(());
-        };
-        if before != self.reviews {
-            return Err(other_checkpoint(path, "of other reviews"));
-        }
-        session.remark(&format!(
-            "note: going on from {path}: epoch {}, {} rows of it done",
-            self.epoch + 1,
-            number(self.rows)
-        ));
-        learner.resume(state);
-        Ok(())
-    }
-
-    /// After some more rows: keeps all that is known, if it is time.
-    fn keep(&mut self, rows: usize, learner: &StreamLearner<'_>) -> Result<()> {
-        let Some(Checkpoints { path, every }) = self.checkpoints else { return Ok(()) };
-        self.since += rows;
-        if self.since < *every {
-            return Ok(());
-        }
-        self.since = 0;
-        let head = CheckpointHead {
-            heddle: env!("CARGO_PKG_VERSION").into(),
-            settings: self.settings.clone(),
-            reviews: self.reviews.clone(),
-            epochs: self.epoch,
-            rows: self.rows,
-            notes: &self.record,
-        };
-        Ok(write_checkpoint(path, &head, learner.state())?)
-    }
-}
-
-fn other_checkpoint(path: &str, other: &str) -> Error {
-    let told = format!("{path} is a checkpoint {other}: remove it to begin again, or name another file");
-    Error::Options(told)
-}
-
-impl Checkpoints {
-    /// Refuses a file that is something else, or will be, before anything is done.
-    ///
-    /// # Errors
-    /// If it is there and no checkpoint, or is where the model goes.
-    pub(crate) fn check(&self, model: &str) -> Result<()> {
-        let place = |name: &str| std::path::absolute(name).unwrap_or_else(|_| name.into());
-        if place(&self.path) == place(model) {
-            fail!(Options, "{} is where the model goes: keep the checkpoint in another file", self.path);
-        }
-        if std::path::Path::new(&self.path).exists() && !is_checkpoint(&self.path)? {
-            fail!(Options, "{} is there and no checkpoint: name another file", self.path);
-        }
-        Ok(())
-    }
-
-    /// Takes the file away, once the model is written.
-    pub(crate) fn done(&self) {
-        // Left behind, it is told of as one that is not needed: nothing is lost by it.
-        let _ = std::fs::remove_file(&self.path);
     }
 }
