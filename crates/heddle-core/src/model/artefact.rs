@@ -2,127 +2,25 @@
 
 use std::collections::BTreeMap;
 
-use rayon::prelude::*;
-use serde::{Deserialize, Serialize};
-
-use crate::beside::ColumnEffects;
+use super::card::Card;
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
-use crate::learn::calibrate::Calibration;
 use crate::learn::decide::{Deciding, by_costs};
-use crate::learn::lambda::LambdaChoice;
-use crate::learn::layout::LayoutChoice;
-use crate::learn::learner::Convergence;
-use crate::measure::figures::{Figures, Reached};
-use crate::measure::interval::Figure;
-use crate::measure::slice_figure::SliceFigure;
-use crate::measure::verdict::{Decision, Place, Verdict};
-use crate::model::fit::Fit;
-use crate::model::seen::Seen;
+use crate::measure::verdict::{Place, Verdict};
 use crate::resample::learnt_texts::LearntTexts;
 use crate::settings::study::Study;
-use crate::terms::corpus::Corpus;
-use crate::terms::count::Counted;
 use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
 use crate::terms::lookup::Lookup;
 use crate::terms::report::{Doubt, doubts};
-use crate::terms::rules::Stems;
 use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
 use crate::terms::subwords::{KnownParts, Subword};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
-use crate::terms::vectors::{VectorSource, WordPulls};
+use crate::terms::vectors::WordPulls;
 use crate::terms::vocabulary::{MadeOf, Vocabulary};
 use crate::terms::weigh::{class_ratio, ratio_totals};
 use crate::text::cleaner::Cleaner;
-use crate::text::document::Document;
-
-/// What is known of a model beside its weights.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Card {
-    /// The training reviews of each class, in the order of [`Polarity::index`](crate::labels::Polarity::index).
-    pub mix: ClassCounts,
-    /// The kept terms.
-    pub terms: usize,
-    /// Of these, the ones that pull at all: under a lasso few do.
-    pub pulling: usize,
-    /// lambda; missing for learners without a penalty.
-    pub strength: Option<f64>,
-    /// How lambda was chosen; missing if the study fixed it.
-    pub choice: Option<LambdaChoice>,
-    /// How far the learner came.
-    pub convergence: Convergence,
-    /// The spread of the class ratios that were blended into the weights, as a share of that of the scores; 0 in
-    /// files from before there were any.
-    #[serde(default)]
-    pub ratios: f64,
-    /// How scores become log-odds.
-    pub calibration: Calibration,
-    /// Why three classes are told apart as they are, where that was open.
-    #[serde(default)]
-    pub layout: Option<LayoutChoice>,
-    /// The neutrality of a review without known terms; there only where each class has weights of its own.
-    #[serde(default)]
-    pub neutral_intercept: Option<f64>,
-    /// Where verdicts change.
-    pub cuts: Decision,
-    /// What that makes of the held-out reviews that it was set on, where it was.
-    #[serde(default)]
-    pub reached: Option<Reached>,
-    /// The mean number of terms of a training review, where the normalisation needs it.
-    pub pivot: f64,
-    /// What the columns beside the text add, where some count.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub columns: Option<ColumnEffects>,
-    /// Where word vectors come from, where they count.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub vectors: Option<VectorSource>,
-    /// What the training reviews were like; missing in files from before it was kept.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub seen: Option<Seen>,
-    /// Cross-validated figures on the training reviews; missing if the model was never
-    /// validated.
-    pub validated: Option<Validated>,
-}
-
-impl Card {
-    /// Whether each class has weights of its own.
-    pub fn is_free(&self) -> bool {
-        self.neutral_intercept.is_some()
-    }
-}
-
-/// Figures on reviews that the model's twins on other folds had not seen.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Validated {
-    /// The number of folds.
-    pub folds: usize,
-    /// Repetitions of all folds.
-    pub rounds: usize,
-    /// The figures of the model.
-    pub figures: Figures,
-    /// The figures of the majority baseline on the same reviews.
-    pub baseline: Figures,
-    /// How good it is by what is known beside the text; none in files of before.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub slices: Vec<ValidatedSlice>,
-}
-
-/// The accuracy on reviews that share what is known beside their text.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct ValidatedSlice {
-    /// What it is: a column, the month, the length or the language.
-    pub aspect: String,
-    /// Its value.
-    pub level: String,
-    /// The share of these reviews that is called right.
-    pub accuracy: Figure,
-    /// The accuracy of calling all of them the class that is larger among them.
-    pub majority: Figure,
-    /// The figures that are not as on the other reviews, by more than noise.
-    pub differs: Vec<SliceFigure>,
-}
 
 /// One term of a model.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -236,77 +134,7 @@ impl Parts {
     }
 }
 
-/// What the reviews of a corpus are like, as a model with these words sees them.
-fn seen(corpus: &Corpus, counted: &Counted, fit: &Fit, words: &Words) -> Seen {
-    let said = fit.said.clone();
-    if corpus.is_empty() {
-        // Of rows that were not kept nothing more is known; they count as independent of each other.
-        return Seen { said, independent: 1.0, ..Seen::default() };
-    }
-    let seen = Seen { said, ..Seen::of_reviews(corpus) };
-    if counted.rules.hashed > 0 {
-        return seen;
-    }
-    let is_known = |word: u32| words.place(corpus.words.word(word)).is_some();
-    let known: Vec<bool> = (0..corpus.words.len() as u32).into_par_iter().map(is_known).collect();
-    let floor = counted.rules.floor(fit.mix.iter().sum());
-    seen.with_unknown(corpus, floor, |word| known[word as usize])
-}
-
 impl Model {
-    /// Keeps what scoring needs of a fit: the kept terms, the terms that begin them, and
-    /// their words.
-    pub fn new(
-        corpus: &Corpus,
-        counted: &Counted,
-        fit: &Fit,
-        study: &Study,
-        validated: Option<Validated>,
-    ) -> Self {
-        let used = used(counted, fit);
-        let (words, parents, tokens) = paths(corpus, &counted.vocabulary, &used);
-        let card = Card {
-            mix: fit.mix,
-            terms: fit.selection.len(),
-            strength: fit.strength,
-            choice: fit.choice.clone(),
-            convergence: fit.convergence,
-            ratios: fit.ratios,
-            pulling: fit.pulling(),
-            calibration: fit.calibration.clone(),
-            layout: fit.layout,
-            neutral_intercept: fit.neutral.as_ref().map(|neutral| neutral.intercept),
-            cuts: fit.decision,
-            reached: fit.reached.clone(),
-            pivot: fit.selection.pivot,
-            columns: fit.columns.clone(),
-            vectors: fit.vectors.as_ref().and_then(|own| corpus.vector_source_of(own)),
-            seen: Some(seen(corpus, counted, fit, &words)),
-            validated,
-        };
-        let mut study = study.clone();
-        study.terms.marked_scale = counted.rules.marked_scale;
-        study.terms.stems = if corpus.rules.subwords.takes_stems() { Stems::Beside } else { Stems::None };
-        Self::from_parts(Parts {
-            study,
-            words,
-            parents,
-            tokens,
-            terms: arrays(corpus, counted, fit, &used),
-            intercept: fit.intercept,
-            half: fit.half,
-            card,
-            learnt: LearntTexts::default(),
-            vectors: fit.vectors.clone(),
-            lookup: None,
-        })
-    }
-
-    /// As [`new`](Self::new), of rows that came one after the other: no word is known of them.
-    pub fn of_stream(counted: &Counted, fit: &Fit, study: &Study) -> Self {
-        Self::new(&Corpus::read::<[Document]>(&[], study.corpus_rules()), counted, fit, study, None)
-    }
-
     /// The same, with the languages of its training reviews.
     #[must_use]
     pub fn with_languages(mut self, languages: BTreeMap<String, u64>) -> Self {
@@ -552,40 +380,6 @@ impl Model {
     }
 }
 
-/// The terms that a model needs: those that are kept, and those that begin them.
-fn used(counted: &Counted, fit: &Fit) -> Vec<TermId> {
-    let vocabulary = &counted.vocabulary;
-    let mut needed: Vec<bool> = fit.selection.statuses.iter().map(|status| status.keeps()).collect();
-    // A parent stands before its term: going backwards, needs reach the first words.
-    for term in TermId::all(vocabulary.len()).rev() {
-        if needed[term.place()]
-            && let Some(parent) = vocabulary.parent(term)
-        {
-            needed[parent.place()] = true;
-        }
-    }
-    TermId::all(vocabulary.len()).filter(|term| needed[term.place()]).collect()
-}
-
-fn arrays(corpus: &Corpus, counted: &Counted, fit: &Fit, used: &[TermId]) -> TermArrays {
-    let is_name: Vec<bool> = (0..corpus.words.len() as u32).map(|word| corpus.is_name(word)).collect();
-    let vocabulary = &counted.vocabulary;
-    let of_used = |weights: &[f32]| used.iter().map(|term| weights[term.place()]).collect();
-    let name = |term: &TermId| {
-        !vocabulary.is_hashed() && vocabulary.backwards(*term).any(|token| is_name[token.word() as usize])
-    };
-    TermArrays {
-        counts: PerClass::of(|class| match fit.mix[class] {
-            0 => Vec::new(),
-            _ => used.iter().map(|term| fit.selection.count(class, *term)).collect(),
-        }),
-        weights: of_used(&fit.weights),
-        neutral: fit.neutral.as_ref().map_or(Vec::new(), |neutral| of_used(&neutral.weights)),
-        kept: used.iter().map(|term| fit.selection.keeps(*term)).collect(),
-        names: used.par_iter().map(name).collect(),
-    }
-}
-
 fn document_factors<'s>(study: &'s Study, card: &Card, terms: &TermArrays) -> DocumentFactors<'s> {
     let counts = |term: TermId| terms.kept[term.place()].then(|| class_counts(terms, term.place()));
     let contrast = if card.is_free() { Contrast::Classes } else { Contrast::Poles };
@@ -607,27 +401,4 @@ fn pulls(factors: &DocumentFactors<'_>, terms: &TermArrays, vocabulary: &Vocabul
         [factor, terms.weights[at]]
     };
     by_term(terms.weights.len(), one)
-}
-
-/// The words of the used terms in alphabetical order, and the parents and tokens of the terms by these.
-fn paths(corpus: &Corpus, vocabulary: &Vocabulary, used: &[TermId]) -> (Words, Vec<TermId>, Vec<TokenId>) {
-    let tokens: Vec<TokenId> = used.iter().map(|term| vocabulary.last_token(*term)).collect();
-    let mut numbers = vec![TermId::NONE; vocabulary.len()];
-    used.iter().zip(TermId::all(used.len())).for_each(|(term, number)| numbers[term.place()] = number);
-    let parent =
-        |term: &TermId| vocabulary.parent(*term).map_or(TermId::NONE, |parent| numbers[parent.place()]);
-    let parents = used.iter().map(parent).collect();
-    if vocabulary.is_hashed() {
-        return (Words::default(), parents, tokens);
-    }
-    // Sorted once by word, not once by term: terms are many times as many.
-    let mut places = vec![u32::MAX; corpus.words.len()];
-    tokens.iter().for_each(|token| places[token.word() as usize] = 0);
-    let mut list: Vec<u32> =
-        (0..places.len() as u32).filter(|word| places[*word as usize] != u32::MAX).collect();
-    list.par_sort_unstable_by(|a, b| corpus.words.word(*a).cmp(corpus.words.word(*b)));
-    list.iter().enumerate().for_each(|(place, word)| places[*word as usize] = place as u32);
-    let words = list.iter().map(|word| corpus.words.word(*word)).collect();
-    let token = |token: &TokenId| token.with_word(places[token.word() as usize]);
-    (words, parents, tokens.iter().map(token).collect())
 }

@@ -4,10 +4,12 @@
 //! what scoring needs; a [`Scorer`] reads documents and gives each its [`Score`].
 
 pub(crate) mod artefact;
+pub(crate) mod card;
 mod counts;
 pub(crate) mod error;
 pub(crate) mod fit;
 mod held_back;
+mod of_fit;
 mod rounds;
 pub(crate) mod scorer;
 pub(crate) mod seen;
@@ -16,7 +18,8 @@ mod stream;
 mod teach;
 mod vote;
 
-pub use artefact::{Card, Model, Parts, Term, TermArrays, Validated, ValidatedSlice};
+pub use artefact::{Model, Parts, Term, TermArrays};
+pub use card::{Card, Validated, ValidatedSlice};
 pub use counts::fit_counts;
 pub use error::FitError;
 pub use fit::{Fit, fit, fit_path};

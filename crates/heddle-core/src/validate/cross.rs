@@ -17,7 +17,7 @@ use crate::measure::figures::{Figures, baseline};
 use crate::measure::interval::Figure;
 use crate::measure::ranking::roc_area;
 use crate::measure::verdict::Verdict;
-use crate::model::artefact::Validated;
+use crate::model::card::Validated;
 use crate::model::fit::{Fit, fit_path};
 use crate::resample::folds::Sample;
 use crate::settings::study::Study;

@@ -15,7 +15,7 @@ use crate::measure::dependence::Dependence;
 use crate::measure::interval::Figure;
 use crate::measure::slice_figure::SliceFigure;
 use crate::measure::verdict::Verdict;
-use crate::model::artefact::ValidatedSlice;
+use crate::model::card::ValidatedSlice;
 use crate::resample::folds::Sample;
 
 /// More values of a column than this are drawn together: numbers into quarters, others by what is
