@@ -107,7 +107,7 @@ pub fn assess(session: &Session, options: &AssessOptions) -> Result<Assessed> {
     let holdout = if files.is_empty() { holdout_beside(path, &session)? } else { None };
     let files = holdout.as_ref().map_or(&files[..], std::slice::from_ref);
     let input = session.input(files)?;
-    let session = with_found(&session, &input, Needs::Labels)?;
+    let session = with_found(&session, &input, Needs::LABELS)?;
     let reviews = LabelledReviews::of(input, &session, Kept::if_written(out.as_ref()), Purpose::Try)?;
     if vote.is_some() && reviews.account.copies == 0 {
         fail!(

@@ -68,7 +68,7 @@ pub struct BalanceMethod {
 pub fn balance(session: &Session, options: &BalanceOptions) -> Result<Balanced> {
     let input = session.input(&options.files)?;
     check_unlocked(&input)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let study = session.study();
     if options.out.is_some() && !matches!(study.balance.method, Balance::Down | Balance::Up) {
         fail!(

@@ -80,7 +80,7 @@ pub struct Nearest {
 /// Reviews that cannot be read, too few of them, or a locked holdout.
 pub fn clusters(session: &Session, options: &ClustersOptions) -> Result<Clustered> {
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let study = session.study();
     // Reviews that are tied together count as what they are in the intervals of their classes.
     let purpose = match Purpose::of_terms(&input, session)? {

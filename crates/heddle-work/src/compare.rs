@@ -231,7 +231,7 @@ fn compare_models(options: &CompareOptions, session: &Session) -> Result<Compare
         options.with.iter().zip(&mut models).try_for_each(|(path, model)| decide(model, path, &session))?;
     }
     let input = session.input(&options.files)?;
-    let session = with_found(&session, &input, Needs::Labels)?;
+    let session = with_found(&session, &input, Needs::LABELS)?;
     let reviews = LabelledReviews::of(input, &session, Kept::Needed, Purpose::Try)?;
     if reviews.rows.is_empty() {
         fail!(Reviews, "there is no labelled review to try the models on");

@@ -111,7 +111,7 @@ pub struct Look {
 /// Reviews that cannot be read or learnt from, or a locked holdout.
 pub fn doubts(session: &Session, options: &DoubtsOptions) -> Result<Doubted> {
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let names = RowNames::new(&reviews, session.study())?;
     let training = TrainingSet::of(&reviews, session)?;

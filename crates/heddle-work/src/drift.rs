@@ -119,7 +119,7 @@ pub(crate) fn languages<'d>(
 pub fn drift(session: &Session, options: &DriftOptions) -> Result<Drifted> {
     let (model, session) = open(&options.model, session)?;
     let input = session.input(&options.files)?;
-    let session = &with_found(&session, &input, Needs::Text)?;
+    let session = &with_found(&session, &input, Needs::TEXT)?;
     let purpose = Purpose::of_terms(&input, session)?;
     let reviews = LabelledReviews::of(input, session, Kept::All, purpose)?;
     let names = RowNames::new(&reviews, session.study())?;

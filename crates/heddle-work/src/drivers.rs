@@ -126,7 +126,7 @@ pub struct Quote {
 /// Reviews that cannot be read or learnt from, or a locked holdout.
 pub fn drivers(session: &Session, options: &DriversOptions) -> Result<Driven> {
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let names = RowNames::new(&reviews, session.study())?;
     let columns = columns_beside(&reviews, session)?;

@@ -54,7 +54,7 @@ pub fn effects(session: &Session, options: &EffectsOptions) -> Result<Effects> {
     if with.study().features.columns.is_empty() {
         fail!(Options, "no column to look at: name some, as in --columns channel,posted:hour,price:bands");
     }
-    let session = &with_found(&with, &input, Needs::Labels)?;
+    let session = &with_found(&with, &input, Needs::LABELS)?;
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let training = TrainingSet::new(reviews, session)?;
     let both = training.validate(session)?;

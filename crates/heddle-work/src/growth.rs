@@ -51,7 +51,7 @@ pub struct Grown {
 /// Files that cannot be read, a locked holdout, or too few reviews.
 pub fn growth(session: &Session, options: &GrowthOptions) -> Result<Grown> {
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let seed = session.study().validation.seed;
     let task = session.busy("counting rows");
     let rows = rows_of(&input)?;

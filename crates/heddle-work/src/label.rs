@@ -76,7 +76,7 @@ pub struct Sampled {
 /// Files that cannot be read, columns that are not there, or ratings that the rule does not name.
 pub fn label(session: &Session, options: &LabelOptions) -> Result<Labelled> {
     let input = &session.input(&options.files)?;
-    let needs = if options.ratings.is_some() { Needs::Text } else { Needs::Labels };
+    let needs = if options.ratings.is_some() { Needs::TEXT } else { Needs::LABELS };
     let session = &with_found(session, input, needs)?;
     let study = session.study();
     let mut refusals = Refusals::new(session)?;

@@ -115,7 +115,7 @@ pub fn renew(session: &Session, options: &RenewOptions) -> Result<Renewed> {
     session.writes(Role::Model, out)?;
     options.worse.iter().try_for_each(|path| session.writes(Role::Model, path))?;
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let Sides { fresh, learnt } = match &options.fresh {
         Some(file) => named(file, &input, session)?,
         None => drawn(&input, &old, session)?,

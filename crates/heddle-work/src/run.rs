@@ -148,7 +148,7 @@ struct Running<'a> {
 impl Running<'_> {
     fn fill(&self) -> Result<Ran> {
         let input = self.session.input(&self.options.files)?;
-        let found = with_found(self.session, &input, Needs::Labels)?;
+        let found = with_found(self.session, &input, Needs::LABELS)?;
         Running { session: &found, ..*self }.fill_with(&input)
     }
 

@@ -9,7 +9,8 @@ use heddle_files::{About, Column, Holds, Origins, Record, Role, RowWriter};
 use serde::Serialize;
 
 use crate::error::{Result, fail};
-use crate::reviews::keep::{Keep, narrowed};
+use crate::reviews::found::{Needs, with_found};
+use crate::reviews::keep::{self, Keep, narrowed};
 use crate::reviews::labelling::{join, text_columns};
 use crate::reviews::refusals::Refusals;
 use crate::session::Session;
@@ -103,15 +104,20 @@ struct Layer {
 /// Files that cannot be read or written, or no rating where rows of each are wanted.
 pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     let SampleOptions { files, size, out } = options;
+    let size = *size;
+    let each = matches!(size, SampleSize::Each(_));
+    let input = session.input(files)?;
+    let needs = Needs { text: keep::reads_text(&session.study().reviews.keep), rating: each };
+    let session = &with_found(session, &input, needs)?;
     let study = session.study();
-    let (input, size) = (narrowed(session.input(files)?, study), *size);
+    let input = narrowed(input, study);
     let task = session.busy("drawing");
     let seed = study.validation.seed;
     let sources = input.origins()?;
     let mut reviews = input.rows()?;
     let columns: Vec<Column> = reviews.columns().to_vec();
     let rated = columns.iter().position(|column| column.name == study.reviews.rated());
-    if rated.is_none() && matches!(size, SampleSize::Each(_)) {
+    if rated.is_none() && each {
         fail!(
             Reviews,
             "--each needs the rating: there is no column `{}` (reviews.stars)",
@@ -119,7 +125,7 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
         );
     }
     let mut keep = Keep::new(reviews.file(), &columns, study)?;
-    let text = match keep.reads_text() {
+    let text = match needs.text {
         true => text_columns(reviews.file(), &columns, study)?,
         false => Vec::new(),
     };

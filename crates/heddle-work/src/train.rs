@@ -151,7 +151,7 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
         return train_on_counts(options, session);
     }
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     if session.study().streams() {
         return train_on_stream(&input, options, session);
     }

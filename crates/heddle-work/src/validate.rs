@@ -136,7 +136,7 @@ pub struct Beside {
 /// Reviews that cannot be read or learnt from, a locked holdout, or too few reviews for the folds.
 pub fn validate(session: &Session, options: &ValidateOptions) -> Result<Validated> {
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let reviews = LabelledReviews::of(input, session, Kept::Needed, Purpose::Learn)?;
     let names = match options.out {
         Some(_) => RowNames::with_columns(&reviews, session.study())?,

@@ -134,7 +134,7 @@ pub fn explain(session: &Session, options: &ExplainOptions) -> Result<Explained>
     };
     let session = match file.as_str() {
         STREAM => session, // what comes from there comes once
-        file => with_found(&session, &session.input(&[file.to_string()])?, Needs::Text)?,
+        file => with_found(&session, &session.input(&[file.to_string()])?, Needs::TEXT)?,
     };
     let texts = RowTexts::open(file, &session)?;
     let named = texts.named(&options.texts, session.study())?;

@@ -16,13 +16,18 @@ const LOOK: usize = 2000;
 /// A text is the one meant if it has so many times the words of the others.
 const MUCH_LONGER: f64 = 3.0;
 
-/// What is needed of the columns.
+/// Which columns are needed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Needs {
+pub struct Needs {
+    pub text: bool,
+    pub rating: bool,
+}
+
+impl Needs {
     /// The text and the rating.
-    Labels,
-    /// The text.
-    Text,
+    pub const LABELS: Self = Self { text: true, rating: true };
+    /// The text alone.
+    pub const TEXT: Self = Self { text: true, rating: false };
 }
 
 /// The session with the columns that the files themselves tell, where the study names none and the usual ones are
@@ -34,9 +39,9 @@ pub fn with_found(session: &Session, input: &Input, needs: Needs) -> Result<Sess
     let reviews = &session.study().reviews;
     let columns = input.rows()?.columns().to_vec();
     let has = |name: &str| columns.iter().any(|column| column.name == name);
-    let no_text = !session.names("reviews.text") && !reviews.text.iter().all(|name| has(name));
+    let no_text = needs.text && !session.names("reviews.text") && !reviews.text.iter().all(|name| has(name));
     let unrated = !session.names("reviews.stars") && !session.names("reviews.label") && !has(reviews.rated());
-    let no_rating = needs == Needs::Labels && unrated;
+    let no_rating = needs.rating && unrated;
     if !no_text && !no_rating {
         return Ok(session.clone());
     }
@@ -75,7 +80,7 @@ pub fn with_found(session: &Session, input: &Input, needs: Needs) -> Result<Sess
 pub fn with_found_unless_varied(session: &Session, input: &Input, varied: &[String]) -> Result<Session> {
     match varied.iter().any(|setting| setting.starts_with("reviews.")) {
         true => Ok(session.clone()),
-        false => with_found(session, input, Needs::Labels),
+        false => with_found(session, input, Needs::LABELS),
     }
 }
 

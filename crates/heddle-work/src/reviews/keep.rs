@@ -43,11 +43,6 @@ impl<'s> Keep<'s> {
         Ok(Self { conditions, seen: HashSet::default() })
     }
 
-    /// Whether a condition looks at the text.
-    pub fn reads_text(&self) -> bool {
-        self.conditions.iter().any(|(_, place)| place.is_none())
-    }
-
     /// Whether all conditions hold of a row.
     pub fn holds<'a>(&mut self, cell: impl Fn(usize) -> &'a str, text: impl Fn() -> Cow<'a, str>) -> bool {
         let Self { conditions, seen } = self;
@@ -72,6 +67,11 @@ pub fn narrowed(input: Input, study: &Study) -> Input {
         }
         _ => input,
     })
+}
+
+/// Whether one of these conditions looks at the text.
+pub fn reads_text(conditions: &[Condition]) -> bool {
+    conditions.iter().any(|condition| !matches!(condition.subject, Subject::Column(_)))
 }
 
 /// The columns that the conditions of a study look at.

@@ -107,7 +107,7 @@ pub fn score_with(model: &Model, session: &Session, options: &ScoreOptions) -> R
     options.called.check(classes, &names)?;
     let session = match options.file.as_str() {
         STREAM => session.clone(), // what comes from there comes once
-        file => with_found(session, &session.input(&[file.to_string()])?, Needs::Text)?,
+        file => with_found(session, &session.input(&[file.to_string()])?, Needs::TEXT)?,
     };
     let mut scored = Scored {
         model: options.model.clone(),

@@ -102,7 +102,7 @@ impl Part {
 /// Files that cannot be read or written, a locked holdout among them, or a part without a class.
 pub fn split(session: &Session, options: &SplitOptions) -> Result<Split> {
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     Ok(split_input(&input, session, options, false)?.0)
 }
 

@@ -211,7 +211,7 @@ pub fn terms(session: &Session, options: &TermsOptions) -> Result<Terms> {
         return of_parts(session, options);
     }
     let input = session.input(&options.files)?;
-    let session = &with_found(session, &input, Needs::Labels)?;
+    let session = &with_found(session, &input, Needs::LABELS)?;
     let study = session.study();
     let purpose = Purpose::of_terms(&input, session)?;
     if purpose == Purpose::Counts {
