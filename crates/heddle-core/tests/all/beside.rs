@@ -1,6 +1,5 @@
 //! Columns beside the text: how they are coded, learnt and told.
 
-use crate::common::{World, fixed, reviews};
 use heddle_core::beside::{Cell, ColumnForm, ColumnUse, Fact};
 use heddle_core::explain::explain_document;
 use heddle_core::labels::{Classes, DateOrder, PerClass, Polarity};
@@ -13,6 +12,7 @@ use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted, Selection, Weighted};
 use heddle_core::text::Document;
 use heddle_core::validate::{cross_validate, effects};
+use worlds::{World, fixed, reviews};
 
 const USED: [&str; 5] = ["channel", "fee", "fee:bands", "text:words", "posted:weekday"];
 

@@ -1,6 +1,5 @@
 //! Copies teach with the review that they are copies of, and count as one review with it.
 
-use crate::common::{World, fixed, reviews};
 use heddle_core::Choice;
 use heddle_core::labels::{PerClass, Polarity};
 use heddle_core::learn::{LogLoss, Method, Penalty, Problem, Question, Stopping};
@@ -12,6 +11,7 @@ use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted, Selection, TermId, Texts};
 use heddle_core::text::{Document, ScanBuffer};
 use heddle_core::validate::cross_validate;
+use worlds::{World, fixed, reviews};
 
 /// Reviews with copies behind them.
 struct WithCopies {

@@ -1,6 +1,5 @@
 //! Calibration, cuts and folds by date, against their definitions.
 
-use crate::common::{self, World, all, fixed};
 use heddle_core::labels::{Classes, Polarity, read_date};
 use heddle_core::learn::{Calibrate, Calibration, Method, Strength};
 use heddle_core::measure::{
@@ -15,6 +14,7 @@ use heddle_core::validate::{
     cross_validate, cross_validate_path, fold_splits, learning_curve, rank, slices,
 };
 use proptest::prelude::*;
+use worlds::{World, all, fixed};
 
 use Polarity::{Negative, Neutral, Positive};
 
@@ -159,7 +159,7 @@ fn an_unsure_band_keeps_its_promise_on_held_out_reviews() {
 
 #[test]
 fn scores_without_meaning_are_not_calibrated() {
-    let (texts, _) = common::reviews(200, 3);
+    let (texts, _) = worlds::reviews(200, 3);
     let labels = (0..200).map(|row| Polarity::POLES[row / 100]).collect();
     let mut study = Study::default();
     (study.model.learner, study.model.calibration) = (Method::Bayes, Calibrate::Scale);

@@ -1,11 +1,11 @@
 //! Labels that the words contradict.
 
-use crate::common::{World, fixed};
 use heddle_core::explain::doubts;
 use heddle_core::labels::Polarity;
 use heddle_core::measure::Cuts;
 use heddle_core::resample::{Random, Sample};
 use heddle_core::validate::{HeldOut, cross_validate};
+use worlds::{World, fixed};
 
 /// Held-out verdicts that are right about the class itself, and labels that are wrong at a rate; which are wrong.
 fn world(

@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 
-use crate::common::{World, reviews};
 use heddle_core::drift::{Batch, Drift, drift};
 use heddle_core::measure::{
     Shares, at_once, chance_of_rise, found_among, rise, shift_of_counts, shift_of_shares,
@@ -11,6 +10,7 @@ use heddle_core::model::Model;
 use heddle_core::resample::Random;
 use heddle_core::settings::Study;
 use heddle_core::text::Document;
+use worlds::{World, reviews};
 
 fn world() -> World {
     World::new(1_600, 3, Study::default())

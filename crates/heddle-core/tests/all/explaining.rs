@@ -1,6 +1,5 @@
 //! Models, scores and their explanations.
 
-use crate::common::{World, fixed, reviews};
 use heddle_core::explain::{
     Combination, Faithfulness, TermKind, TermPart, Weighed, clause_removals, deletions, explain, flip,
     removals,
@@ -11,6 +10,7 @@ use heddle_core::settings::Study;
 use heddle_core::terms::{Stems, TermId, Weighting};
 use heddle_core::text::{Document, Language, Style};
 use proptest::prelude::*;
+use worlds::{World, fixed, reviews};
 
 fn model_under(letters: &str, both: bool, words: (usize, usize)) -> Model {
     let mut study = fixed(1e-3);

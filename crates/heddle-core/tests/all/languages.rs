@@ -1,6 +1,5 @@
 //! Texts in several languages: what negates in each, how they are told apart, and what models make of that.
 
-use crate::common::{World, fixed};
 use heddle_core::Choice;
 use heddle_core::explain::{built_in_probes, passed_by_kind, probe};
 use heddle_core::labels::Polarity;
@@ -9,6 +8,7 @@ use heddle_core::resample::Random;
 use heddle_core::settings::Study;
 use heddle_core::terms::TermId;
 use heddle_core::text::{Cleaner, Language, Negation, Recipe, ScanBuffer, StopList};
+use worlds::{World, fixed};
 
 const KNOWN: [Language; 6] = [
     Language::English,

@@ -1,6 +1,5 @@
 //! The learner, against slow and obvious solvers and the conditions of optimality.
 
-use crate::common::{self, World, fixed};
 use heddle_core::Choice;
 use heddle_core::explain::plain_words;
 use heddle_core::labels::{Classes, Polarity};
@@ -14,6 +13,7 @@ use heddle_core::settings::Study;
 use heddle_core::terms::{Selection, Weighted};
 use heddle_core::text::Concessions;
 use heddle_core::validate::{ValidateError, cross_validate};
+use worlds::{World, fixed};
 
 const EXACT: Stopping = Stopping { tolerance: 1e-12, rounds: 20_000 };
 const COSTS: [f64; 3] = [1.3, 0.8, 0.5];
@@ -42,7 +42,7 @@ fn problem<'a>(
 
 /// A small world in which every fifth review is neutral.
 fn three_classes(count: usize, seed: u64) -> World {
-    let (texts, mut labels) = common::reviews(count, seed);
+    let (texts, mut labels) = worlds::reviews(count, seed);
     labels.iter_mut().step_by(5).for_each(|label| *label = Polarity::Neutral);
     let mut study = fixed(0.01);
     study.negation.concessions = Concessions::Keep; // what these reviews were labelled by counts in full
@@ -348,7 +348,7 @@ fn separable_reviews_have_finite_weights() {
 #[test]
 fn class_weights_do_what_repeating_the_rows_does() {
     // 10 negative and 30 positive reviews: under weights a negative one counts three times.
-    let (mut texts, mut labels) = common::reviews(400, 12);
+    let (mut texts, mut labels) = worlds::reviews(400, 12);
     let mut counts = [0, 0];
     let mut taken = Vec::new();
     for (row, label) in labels.iter().enumerate() {
@@ -388,7 +388,7 @@ fn class_weights_do_what_repeating_the_rows_does() {
 fn corrected_probabilities_speak_of_the_natural_mix() {
     // One review in seven is negative: the mean probability must say so, however the classes
     // were balanced, and say one half where it is left as learnt.
-    let (texts, labels) = common::reviews(1500, 5);
+    let (texts, labels) = worlds::reviews(1500, 5);
     let mut negative = 0usize;
     let kept: Vec<usize> = (0..texts.len())
         .filter(|&row| {

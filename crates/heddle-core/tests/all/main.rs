@@ -2,7 +2,6 @@
 
 mod beside;
 mod clusters;
-mod common;
 mod copies;
 mod deciding;
 mod directions;

@@ -2,12 +2,12 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::common::{World, fixed};
 use heddle_core::explain::{Expected, Probe, built_in_probes, passed_by_kind, probe, short_probes};
 use heddle_core::labels::{ClassNames, Polarity};
 use heddle_core::model::Model;
 use heddle_core::resample::Random;
 use heddle_core::text::Scope;
+use worlds::{World, fixed};
 
 /// A model of reviews in plain words, a third of them negated.
 fn model(scope: Scope) -> Model {

@@ -2,13 +2,13 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::common::all;
 use heddle_core::labels::Polarity;
 use heddle_core::resample::{
     Balance, Balancing, Fingerprint, Grouping, Groups, PriorKind, Random, Sample, copies, deal, folds,
     runs_score, side, text_key, value_key,
 };
 use proptest::prelude::*;
+use worlds::all;
 
 fn sample(labels: &[bool], groups: &[u64]) -> Sample {
     let label = |positive: &bool| if *positive { Polarity::Positive } else { Polarity::Negative };

@@ -1,11 +1,11 @@
 //! Learning in rounds over rows that lie in several places.
 
-use crate::common::{World, reviews};
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Hinge, Method, Penalty, Stop, Strength};
 use heddle_core::model::{Answer, LabelledRows, Model, Next, Place, Rounds, RowHasher, Stage, StreamFit};
 use heddle_core::resample::{Balance, text_key};
 use heddle_core::settings::Study;
+use worlds::{World, reviews};
 
 fn study() -> Study {
     let mut study = Study::default();

@@ -1,6 +1,5 @@
 //! Reading texts: tokens, their forms and their places.
 
-use crate::common::any_of;
 use heddle_core::Choice;
 use heddle_core::text::{
     Break, Case, Cleaner, EMOTICON, Elongation, Emoticons, Hashtags, Joined, Kind, LINK, Language, MAIL,
@@ -8,6 +7,7 @@ use heddle_core::text::{
     Treatment, emoticons,
 };
 use proptest::prelude::*;
+use worlds::any_of;
 
 fn read(text: &str, recipe: &Recipe) -> Tokens {
     let cleaner = Cleaner::new(recipe, &Negation::default()).expect("a sound recipe");

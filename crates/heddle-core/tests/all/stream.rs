@@ -1,6 +1,5 @@
 //! Learning from rows that come one after the other and are not kept.
 
-use crate::common::reviews;
 use heddle_core::labels::{ClassCounts, Polarity};
 use heddle_core::learn::Method;
 use heddle_core::measure::{share, sigmoid};
@@ -11,6 +10,7 @@ use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted, Selection, TermId};
 use heddle_core::text::Concessions;
+use worlds::reviews;
 
 fn study() -> Study {
     let mut study = Study::default();

@@ -1,6 +1,5 @@
 //! Counts of parts, added up.
 
-use crate::common::{World, fixed, reviews};
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Calibrate, Events, Method};
 use heddle_core::model::{FitError, Model, fit_counts};
@@ -9,6 +8,7 @@ use heddle_core::terms::{
     Corpus, Emphasis, Stems, Tallied, Tally, TallyError, TermId, TermReport, Weighting,
 };
 use heddle_core::text::{Concessions, Style};
+use worlds::{World, fixed, reviews};
 
 /// Settings under which terms are counted in different ways.
 fn ways() -> Vec<Study> {

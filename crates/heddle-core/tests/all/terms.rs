@@ -2,7 +2,6 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::common::{World, any_of, fixed, reviews};
 use heddle_core::Choice;
 use heddle_core::labels::Polarity;
 use heddle_core::learn::Arrangement;
@@ -17,6 +16,7 @@ use heddle_core::terms::{
 use heddle_core::text::{Break, Concessions, Edition, Language, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
 use rust_stemmers::{Algorithm, Stemmer};
+use worlds::{World, any_of, fixed, reviews};
 
 /// The n-grams of one review, each with its count: strings, sentence by sentence.
 fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {

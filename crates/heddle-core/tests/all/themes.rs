@@ -1,10 +1,10 @@
 //! What reviews complain about, and what they praise.
 
-use crate::common::{World, fixed};
 use heddle_core::labels::{DateOrder, Day, Polarity, read_date};
 use heddle_core::resample::Random;
 use heddle_core::themes::{Theme, themes};
 use heddle_core::validate::Aspect;
+use worlds::{World, fixed};
 
 const NOTHING: [&str; 30] = [
     "quay", "deck", "window", "paper", "corner", "number", "morning", "evening", "harbour", "island",

@@ -1,6 +1,5 @@
 //! Three classes: on one axis, each with weights of its own, and the choice between the two.
 
-use crate::common::{World, fixed};
 use heddle_core::explain::{Combination, explain};
 use heddle_core::labels::{CLASSES, PerClass, Polarity};
 use heddle_core::learn::{Arrangement, Calibrate, Calibration, Events, Method, Penalty, Strength};
@@ -12,6 +11,7 @@ use heddle_core::settings::Study;
 use heddle_core::terms::{Counted, Emphasis, Stems, Weighting};
 use heddle_core::validate::cross_validate;
 use proptest::prelude::*;
+use worlds::{World, fixed};
 
 use Polarity::{Negative, Neutral, Positive};
 

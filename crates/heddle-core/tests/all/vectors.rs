@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 
-use crate::common::{fixed, reviews};
 use heddle_core::explain::{TermKind, explain};
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Method, Strength};
@@ -11,6 +10,7 @@ use heddle_core::resample::{Random, Sample, text_key};
 use heddle_core::settings::Study;
 use heddle_core::terms::vectors::{VectorSource, WordVectors};
 use heddle_core::terms::{Corpus, Counted};
+use worlds::{fixed, reviews};
 
 const DIMS: usize = 6;
 

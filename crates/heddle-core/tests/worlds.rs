@@ -37,19 +37,26 @@ pub fn reviews(count: usize, seed: u64) -> (Vec<String>, Vec<Polarity>) {
 
 /// Reviews as every step sees them.
 pub struct World {
+    /// The reviews.
     pub texts: Vec<String>,
+    /// Their classes and groups.
     pub sample: Sample,
+    /// How they are read and learnt from.
     pub study: Study,
+    /// Their tokens.
     pub corpus: Corpus,
+    /// The matrix of their terms.
     pub counted: Counted,
 }
 
 impl World {
+    /// So many reviews, as [`reviews`] makes them.
     pub fn new(count: usize, seed: u64, study: Study) -> Self {
         let (texts, labels) = reviews(count, seed);
         Self::of(texts, labels, study)
     }
 
+    /// These reviews of these classes.
     pub fn of(texts: Vec<String>, labels: Vec<Polarity>, study: Study) -> Self {
         let groups = texts.iter().map(|text| text_key(text)).collect();
         let corpus = Corpus::read(&texts[..], study.corpus_rules());
@@ -57,10 +64,12 @@ impl World {
         Self { texts, sample: Sample::new(labels, groups), study, corpus, counted }
     }
 
+    /// All its rows.
     pub fn rows(&self) -> Vec<u32> {
         (0..self.texts.len() as u32).collect()
     }
 
+    /// What all its rows teach.
     pub fn fit(&self) -> Fit {
         fit(&self.counted, &self.sample, &self.rows(), &self.study).expect("the world can be learnt from")
     }
@@ -70,6 +79,7 @@ impl World {
         fitted.places(&self.counted, &self.rows()).iter().map(|place| place.log_odds).collect()
     }
 
+    /// The model of that.
     pub fn model(&self) -> Model {
         Model::new(&self.corpus, &self.counted, &self.fit(), &self.study, None)
     }
