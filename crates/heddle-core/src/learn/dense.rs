@@ -14,10 +14,11 @@
 //! pulls, and lambda/2 |u - u(a)|^2. Blocks that say the same would hand it back and forth: z is measured from its mean,
 //! so that it says little of what the intercept says, and what terms that all rows have say.
 
+use super::cholesky::{half, solve};
 use super::objective::Problem;
 
 /// So many columns at most have weights of their own: a step costs the cube of their number.
-const FEW: usize = 64;
+pub(super) const FEW: usize = 64;
 
 /// The weights.
 #[derive(Debug, Clone)]
@@ -232,29 +233,4 @@ pub(crate) struct Followed {
     pub(crate) moved: f64,
     /// By how much the objective fell, as far as its second derivatives tell.
     pub(crate) fell: f64,
-}
-
-/// Where a row of the lower half begins.
-fn half(row: usize) -> usize {
-    row * (row + 1) / 2
-}
-
-/// Solves A x = b for a positive definite A, given by its lower half, by Cholesky's way; A becomes its factor.
-fn solve(lower: &mut [f64], right: &mut [f64]) {
-    let size = right.len();
-    for row in 0..size {
-        for column in 0..=row {
-            let (above, own) = (half(row), half(column));
-            let known: f64 = (0..column).map(|at| lower[above + at] * lower[own + at]).sum();
-            let rest = lower[above + column] - known;
-            lower[above + column] =
-                if row == column { rest.max(f64::MIN_POSITIVE).sqrt() } else { rest / lower[own + column] };
-        }
-        let known: f64 = (0..row).map(|at| lower[half(row) + at] * right[at]).sum();
-        right[row] = (right[row] - known) / lower[half(row) + row];
-    }
-    for row in (0..size).rev() {
-        let known: f64 = (row + 1..size).map(|at| lower[half(at) + row] * right[at]).sum();
-        right[row] = (right[row] - known) / lower[half(row) + row];
-    }
 }

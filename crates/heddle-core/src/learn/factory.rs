@@ -5,6 +5,7 @@ use super::columns::Columns;
 use super::dual::Dual;
 use super::learner::{Learner, SideBySide};
 use super::loss::{LogLoss, Loss, PlainHinge, SquaredHinge};
+use super::newton::{self, Newton};
 use super::objective::Problem;
 use super::online::Online;
 use super::settings::{Hinge, Learning, Method};
@@ -23,17 +24,18 @@ impl Learning {
             (Method::Bayes, _) => Box::new(Bayes::new(problem, self.events, self.smoothing)),
             (Method::Online, _) => Box::new(Online::new(problem, self.epochs, seed)),
             (Method::Logistic, _) if share > 0.0 => Box::new(Columns::new(LogLoss, problem, share)),
-            (Method::Logistic, _) => self.dual(LogLoss, problem, seed),
+            (Method::Logistic, _) => self.ridge(LogLoss, problem, seed),
             (Method::Svm, Hinge::Squared) if share > 0.0 => {
                 Box::new(Columns::new(SquaredHinge, problem, share))
             }
-            (Method::Svm, Hinge::Squared) => self.dual(SquaredHinge, problem, seed),
-            (Method::Svm, Hinge::Plain) => self.dual(PlainHinge, problem, seed),
+            (Method::Svm, Hinge::Squared) => self.ridge(SquaredHinge, problem, seed),
+            (Method::Svm, Hinge::Plain) => self.ridge(PlainHinge, problem, seed),
         }
     }
 
-    fn dual<'a, L: Loss + 'a>(&self, loss: L, problem: Problem<'a>, seed: u64) -> Box<dyn Learner + 'a> {
+    fn ridge<'a, L: Loss + 'a>(&self, loss: L, problem: Problem<'a>, seed: u64) -> Box<dyn Learner + 'a> {
         match self.tolerance >= SINGLE_ENOUGH {
+            _ if L::CURVED && newton::is_for(&problem) => Box::new(Newton::new(loss, problem)),
             true => Box::new(Dual::<L, f32, 1>::new(loss, [problem], seed)),
             false => Box::new(Dual::<L, f64, 1>::new(loss, [problem], seed)),
         }
@@ -50,7 +52,8 @@ impl Learning {
             (Method::Svm, Hinge::Plain) => self.lanes(PlainHinge, *group, seed),
             _ => self.lanes(LogLoss, *group, seed),
         };
-        match self.has_strength() && self.share() == 0.0 {
+        let lanes = self.has_strength() && self.share() == 0.0 && !problems.iter().all(newton::is_for);
+        match lanes {
             true => groups.iter().map(group).chain(rest.iter().map(alone)).collect(),
             false => problems.iter().map(alone).collect(),
         }

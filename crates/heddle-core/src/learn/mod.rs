@@ -6,6 +6,7 @@
 pub(crate) mod bayes;
 pub(crate) mod blend;
 pub(crate) mod calibrate;
+mod cholesky;
 pub(crate) mod classwise;
 pub(crate) mod columns;
 pub(crate) mod curve;
@@ -21,6 +22,7 @@ pub(crate) mod learner;
 pub(crate) mod least;
 pub(crate) mod loss;
 pub(crate) mod multinomial;
+mod newton;
 pub(crate) mod objective;
 pub(crate) mod online;
 pub(crate) mod question;

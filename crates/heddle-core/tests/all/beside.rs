@@ -4,7 +4,8 @@ use heddle_core::beside::{Cell, ColumnForm, ColumnUse, Fact};
 use heddle_core::explain::explain_document;
 use heddle_core::labels::{Classes, DateOrder, PerClass, Polarity};
 use heddle_core::learn::{
-    Hinge, LogLoss, Loss, Method, Penalty, PlainHinge, Problem, Question, SquaredHinge, Stopping, Strength,
+    Hinge, LogLoss, Loss, Method, Penalty, PlainHinge, Problem, Question, SquaredHinge, Stop, Stopping,
+    Strength,
 };
 use heddle_core::model::{Model, fit};
 use heddle_core::resample::{Random, Sample, text_key};
@@ -199,13 +200,16 @@ fn problem<'a>(world: &'a Beside, features: &'a Weighted<'a>, rows: &'a [u32]) -
 #[test]
 fn learners_with_columns_reach_the_optimum_of_their_objective() {
     let ways = [
-        (Method::Logistic, Hinge::Squared, Penalty::Ridge),
-        (Method::Logistic, Hinge::Squared, Penalty::Elastic),
-        (Method::Svm, Hinge::Squared, Penalty::Ridge),
-        (Method::Svm, Hinge::Plain, Penalty::Ridge),
+        (Method::Logistic, Hinge::Squared, Penalty::Ridge, true),
+        (Method::Logistic, Hinge::Squared, Penalty::Ridge, false),
+        (Method::Logistic, Hinge::Squared, Penalty::Elastic, true),
+        (Method::Svm, Hinge::Squared, Penalty::Ridge, true),
+        (Method::Svm, Hinge::Squared, Penalty::Ridge, false),
+        (Method::Svm, Hinge::Plain, Penalty::Ridge, true),
     ];
-    for (learner, hinge, penalty) in ways {
+    for (learner, hinge, penalty, text) in ways {
         let mut study = using(fixed(1e-2), &USED);
+        study.features.text = text;
         (study.model.learner, study.model.hinge) = (learner, hinge);
         (study.model.penalty, study.model.tolerance) = (penalty, 1e-9);
         let world = Beside::new(300, study);
@@ -240,6 +244,37 @@ fn learners_with_columns_reach_the_optimum_of_their_objective() {
             assert!(best, "{hinge:?} {penalty:?}: weight {weight}, slope {slope}");
         }
         assert!(LogLoss.value(0.0) > value || world.study.model.learner == Method::Svm);
+    }
+}
+
+/// Two borders, rows that count differently, and next to no penalty.
+#[test]
+fn columns_alone_are_learnt_in_a_few_steps() {
+    let mut study = using(fixed(1e-2), &USED);
+    study.features.text = false;
+    let mut world = Beside::new(900, study);
+    world.sample.labels.iter_mut().step_by(4).for_each(|label| *label = Polarity::Neutral);
+    let (rows, features) = (world.rows(), weighted(&world));
+    let mut own = problem(&world, &features, &rows);
+    (own.question, own.costs) = (
+        Question::Above(Classes::Three),
+        PerClass::of(|class| if class == Polarity::Negative { 1.5 } else { 0.8 }),
+    );
+    for learner in [Method::Logistic, Method::Svm] {
+        let mut learning = world.study.model;
+        learning.learner = learner;
+        let mut learner = learning.begin(own, 3);
+        for lambda in [1e-2, 1e-6] {
+            let end = learner.solve(lambda, Stopping { tolerance: 1e-9, rounds: 50 });
+            assert!(end.stop == Stop::Converged && end.rounds <= 20, "{end:?}");
+            let (weights, intercepts) = (learner.weights(), learner.intercepts());
+            let (value, gradient) = match learning.learner {
+                Method::Logistic => own.primal(LogLoss, &weights, intercepts, lambda, 0.0),
+                _ => own.primal(SquaredHinge, &weights, intercepts, lambda, 0.0),
+            };
+            assert!((value - end.objective).abs() < 1e-12, "{value} is not {}", end.objective);
+            assert!(gradient.iter().all(|slope| slope.abs() < 1e-6), "{gradient:?}");
+        }
     }
 }
 
