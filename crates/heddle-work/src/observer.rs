@@ -1,5 +1,7 @@
 //! What is told beside the findings, while work goes on.
 
+use std::sync::Arc;
+
 use crate::tune::run::Run;
 
 /// Listens to work: remarks about what was found on the way, and how far it is. Every method
@@ -34,6 +36,23 @@ pub trait Observer: Send + Sync {
 pub struct Silent;
 
 impl Observer for Silent {}
+
+/// Passes on how far work is, and no remark.
+pub(crate) struct Unremarked(pub(crate) Arc<dyn Observer>);
+
+impl Observer for Unremarked {
+    fn begin(&self, what: &'static str, parts: Option<usize>) {
+        self.0.begin(what, parts);
+    }
+
+    fn advance(&self, parts: usize) {
+        self.0.advance(parts);
+    }
+
+    fn end(&self) {
+        self.0.end();
+    }
+}
 
 /// A piece of work that is going on; it ends when this is dropped.
 pub(crate) struct Task<'o>(&'o dyn Observer);

@@ -11,7 +11,7 @@ use heddle_files::{Column, Input, LoadedStudy, Manner, Outputs, Reviews, Role, R
 
 use crate::error::{Result, fail};
 use crate::manner;
-use crate::observer::{Observer, Silent, Task};
+use crate::observer::{Observer, Silent, Task, Unremarked};
 use crate::words::count;
 
 /// The study that is read where none is named.
@@ -244,6 +244,12 @@ impl Session {
     /// not take the place of those that were.
     pub(crate) fn for_own_files(&self) -> Self {
         Self { refused: None, ..self.clone() }
+    }
+
+    /// The session for rows that are read again: what there is to say of them has been said.
+    pub(crate) fn again(&self) -> Self {
+        let observer = Arc::new(Unremarked(self.observer.clone()));
+        Self { refused: None, observer, ..self.clone() }
     }
 
     /// Finds review files: names, folders, patterns, and "-" for standard input. Where none is

@@ -4,7 +4,7 @@ use heddle_core::explain::{PlainWords, plain_words};
 use heddle_core::labels::Polarity;
 use heddle_core::learn::{Calibration, Learning, Stop};
 use heddle_core::measure::{Figure, Figures, share};
-use heddle_core::model::{Card, Fit, Model, fit_counts};
+use heddle_core::model::{Card, Fit, Model, Validated, fit_counts};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
 use heddle_core::terms::{Counted, Emphasis, Tallied};
@@ -28,6 +28,9 @@ use crate::terms::parts::read_tally;
 use crate::terms::{account_of, tallied};
 use crate::training::TrainingSet;
 use crate::validate::validated;
+
+/// So many reviews of a file of any size are cross-validated: more tell hardly more, and these are kept in memory.
+const MOST_VALIDATED: usize = 20_000;
 
 /// What is learnt from, and where the model goes.
 #[derive(Debug, Clone, Default)]
@@ -166,21 +169,7 @@ pub fn train(session: &Session, options: &TrainOptions) -> Result<Trained> {
     let bytes = save(&model, &options.out, session)?;
     let mut trained = Trained::of((&options.out, bytes), &training, &fit, &model, options.top);
     trained.warn(session);
-    let names = training.input.names().collect::<Vec<_>>().join(" ");
-    let places = Places { training: &names, model: Some(&options.out), holdout: None };
-    let validated = model.card().validated.as_ref();
-    trained.judgement = validated.map(|validated| Judgement::new(&validated.figures, None, places));
-    if let Some(validated) = &model.card().validated {
-        session.note(NewEntry {
-            command: "train",
-            folder: folder_of(&options.out),
-            input: &training.input,
-            model: Some(&options.out),
-            counts: training.counts(),
-            figures: &validated.figures,
-            holdouts: &[],
-        })?;
-    }
+    trained.judge(&training.input, options, session)?;
     Ok(trained)
 }
 
@@ -202,23 +191,33 @@ pub(crate) fn learn(
 
 /// As [`train`], from rows that are not kept.
 fn train_on_stream(input: &Input, options: &TrainOptions, session: &Session) -> Result<Trained> {
-    if options.validate {
-        fail!(
-            Options,
-            "--validate keeps all rows in memory, and these are read one after the other: figures on rows \
-             that are held back are told anyway; for cross-validation draw a part first (heddle sample) and validate that"
-        );
-    }
     options.checkpoints.iter().try_for_each(|own| own.check(&options.out))?;
     let streamed = fit_stream(input, session, options.checkpoints.as_ref())?;
-    let bytes = save(&streamed.model, &options.out, session)?;
+    let validated =
+        options.validate.then(|| validated_on_part(input, &streamed.account, session)).transpose()?;
+    let model = streamed.model.with_validated(validated);
+    let bytes = save(&model, &options.out, session)?;
     options.checkpoints.iter().for_each(Checkpoints::done);
     let learnt = Source { account: &streamed.account, counted: &streamed.counted, middle: None };
-    let mut trained =
-        Trained::new((&options.out, bytes), learnt, &streamed.fit, &streamed.model, options.top);
+    let mut trained = Trained::new((&options.out, bytes), learnt, &streamed.fit, &model, options.top);
     (trained.progressive, trained.held_back) = (streamed.progressive, streamed.held_back);
     trained.warn(session);
+    trained.judge(input, options, session)?;
     Ok(trained)
+}
+
+/// Cross-validates the settings on as many reviews as tell enough, drawn at random where there are more: these are kept.
+fn validated_on_part(input: &Input, account: &Account, session: &Session) -> Result<Validated> {
+    let (again, all) = (session.again(), account.labelled());
+    let share = MOST_VALIDATED as f64 / all.max(1) as f64;
+    let part = match share < 1.0 {
+        true => input.clone().drawn(share, session.study().validation.seed),
+        false => input.clone(),
+    };
+    let reviews = LabelledReviews::of(part, &again, Kept::Needed, Purpose::Learn)?;
+    let aspects = aspects(&reviews, &again)?;
+    let validated = validated(&TrainingSet::new(reviews, &again)?, &aspects, &again)?;
+    Ok(Validated { drawn_from: (share < 1.0).then_some(all), ..validated })
 }
 
 /// As [`train`], from the counts of terms alone.
@@ -331,6 +330,23 @@ impl Trained {
             probes: ShortProbes::of(model),
             judgement: None,
         }
+    }
+
+    /// Says what cross-validated figures come to, where there are any, and notes them.
+    fn judge(&mut self, input: &Input, options: &TrainOptions, session: &Session) -> Result<()> {
+        let Some(validated) = &self.card.validated else { return Ok(()) };
+        let names = input.names().collect::<Vec<_>>().join(" ");
+        let places = Places { training: &names, model: Some(&options.out), holdout: None };
+        self.judgement = Some(Judgement::new(&validated.figures, None, places));
+        session.note(NewEntry {
+            command: "train",
+            folder: folder_of(&options.out),
+            input,
+            model: Some(&options.out),
+            counts: self.account.counts(),
+            figures: &validated.figures,
+            holdouts: &[],
+        })
     }
 
     /// Warns where the learner did not come to its end, and where plain words pull the wrong way:

@@ -117,20 +117,24 @@ struct Read {
 
 /// Training reviews whose language is told, spread over all: to tell it takes longer than to read the review.
 const TOLD: usize = 256;
+/// Of these so many are looked at before anything is done.
+const GLANCE: usize = 64;
 
 impl Read {
     fn new(reviews: &LabelledReviews, session: &Session) -> Result<Self> {
         reviews.check_classes()?;
         let mut study = session.study().clone();
         study.balance.natural = study.balance.natural.or(reviews.natural);
-        tell_of_languages(reviews, &study, session);
+        let all = reviews.rows.len();
+        let glance = (0..all).step_by(all.div_ceil(GLANCE).max(1)).map(|at| reviews.review(at).text().into());
+        tell_of_languages(&glance.collect::<Vec<String>>(), &study, session);
         let task = session.busy("reading");
         let corpus = Corpus::read(&ReadAs::new(reviews, &study)?, study.corpus_rules());
         task.end();
         let corpus = with_vectors(corpus, &study, session)?;
         // A model keeps no path.
         study.features.vectors = study.features.vectors.as_deref().map(file_name);
-        let languages = languages((reviews.rows.len(), TOLD), |at| reviews.review(at));
+        let languages = languages((all, TOLD), |at| reviews.review(at));
         Ok(Self { study, corpus, middle: reviews.middle_texts(), languages })
     }
 
@@ -164,18 +168,13 @@ impl Read {
     }
 }
 
-/// Says so where most texts are in a language by whose tables none is read: its negators would be words like any other.
-fn tell_of_languages(reviews: &LabelledReviews, study: &Study, session: &Session) {
-    /// Texts that are looked at, spread over all.
-    const GLANCE: usize = 64;
+/// Says so where most of some texts are in a language by whose tables none is read: its negators would be words like any
+/// other.
+pub(crate) fn tell_of_languages(texts: &[String], study: &Study, session: &Session) {
     /// So many must be told, and so large a share of them be in the language.
     const FEWEST: usize = 12;
     const MOST: f64 = 0.6;
-    let all = reviews.rows.len();
-    let step = all.div_ceil(GLANCE).max(1);
-    let looked: Vec<usize> = (0..all).step_by(step).collect();
-    let told: Vec<Language> =
-        looked.into_par_iter().filter_map(|at| known_language(reviews.review(at).text())).collect();
+    let told: Vec<Language> = texts.par_iter().filter_map(|text| known_language(text)).collect();
     let names = &study.text.languages;
     let foreign = |language: &Language| {
         let own = told.iter().filter(|told| *told == language).count();

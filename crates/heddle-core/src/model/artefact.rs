@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::card::Card;
+use super::card::{Card, Validated};
 use crate::labels::classes::Classes;
 use crate::labels::per_class::{ClassCounts, PerClass};
 use crate::learn::decide::{Deciding, by_costs};
@@ -141,6 +141,13 @@ impl Model {
         if let Some(seen) = &mut self.card.seen {
             seen.languages = languages;
         }
+        self
+    }
+
+    /// The same, with figures of its like on reviews that these had not seen.
+    #[must_use]
+    pub fn with_validated(mut self, validated: Option<Validated>) -> Self {
+        self.card.validated = validated;
         self
     }
 

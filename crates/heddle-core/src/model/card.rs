@@ -73,6 +73,9 @@ impl Card {
 /// Figures on reviews that the model's twins on other folds had not seen.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Validated {
+    /// The labelled reviews of which those that were judged are drawn at random; none where all were judged.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub drawn_from: Option<usize>,
     /// The number of folds.
     pub folds: usize,
     /// Repetitions of all folds.

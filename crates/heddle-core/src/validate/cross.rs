@@ -229,6 +229,7 @@ impl Validation {
     /// What a model card keeps of it.
     pub fn summary(&self) -> Validated {
         Validated {
+            drawn_from: None,
             folds: self.folds.len() / self.rounds.len(),
             rounds: self.rounds.len(),
             figures: self.figures.clone(),

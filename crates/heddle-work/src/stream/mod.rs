@@ -15,12 +15,14 @@ use heddle_core::resample::runs_score;
 use heddle_core::terms::Counted;
 use heddle_files::Input;
 
+use crate::drift::languages;
 use crate::error::{Result, fail};
 use crate::observer::Task;
 use crate::reviews::keep::narrowed;
 use crate::reviews::labelled::{Purpose, natural};
 use crate::reviews::labelling::Account;
 use crate::session::Session;
+use crate::training::tell_of_languages;
 pub use checkpoints::Checkpoints;
 pub(crate) use checkpoints::settings_digest;
 use checkpoints::{Keeper, Progress};
@@ -66,8 +68,11 @@ pub(crate) fn fit_stream(
     // Before the rows: to look through them may take hours.
     let left = checkpoints.map(|own| own.left(&settings)).transpose()?.flatten();
     let task = session.busy("reading");
-    let plan = Plan::new(FirstLook::new(input, session)?, &study)?;
+    let first = FirstLook::new(input, session)?;
     task.end();
+    tell_of_languages(&first.texts, &study, session);
+    let languages = languages((first.texts.len(), first.texts.len()), |at| first.texts[at].as_str().into());
+    let plan = Plan::new(first, &study)?;
     warn_of_order(&plan, session);
     let reviews = format!("{:016x}", plan.digest);
     left.iter().try_for_each(|left| left.check(&reviews))?;
@@ -83,7 +88,7 @@ pub(crate) fn fit_stream(
     let record = lessons.teach(&mut learner, progress, keeper, session)?;
     let progressive = record.told(&learner.judging());
     let StreamFit { counted, fit, held_back } = learner.finish()?;
-    let model = Model::of_stream(&counted, &fit, &study).with_learnt(plan.learnt);
+    let model = Model::of_stream(&counted, &fit, &study).with_learnt(plan.learnt).with_languages(languages);
     Ok(StreamedFit { counted, fit, model, account: plan.account, progressive, held_back })
 }
 

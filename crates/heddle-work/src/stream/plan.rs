@@ -74,9 +74,40 @@ pub(crate) struct FirstLook {
     /// Neighbouring labelled rows of one class count as one.
     runs: usize,
     pub(crate) account: Account,
+    /// Some of the texts.
+    pub(super) texts: Vec<String>,
     learnt: LearntTexts,
     /// What the rows are known again by.
     digest: u64,
+}
+
+/// Some of the texts that go by, spread evenly over all of them, however many come.
+struct Spread {
+    texts: Vec<String>,
+    /// Of so many texts one is kept.
+    step: usize,
+    seen: usize,
+}
+
+impl Spread {
+    /// There are so many of them at least, once as many have come, and twice as many at most.
+    const FEWEST: usize = 256;
+
+    fn new() -> Self {
+        Self { texts: Vec::new(), step: 1, seen: 0 }
+    }
+
+    fn take(&mut self, text: &str) {
+        if self.texts.len() == 2 * Self::FEWEST {
+            let mut even = [true, false].into_iter().cycle();
+            self.texts.retain(|_| even.next() == Some(true));
+            self.step *= 2;
+        }
+        if self.seen.is_multiple_of(self.step) {
+            self.texts.push(text.into());
+        }
+        self.seen += 1;
+    }
 }
 
 impl FirstLook {
@@ -95,7 +126,7 @@ impl FirstLook {
         let part = holdout::part_column(&columns);
         let mut ties = Ties::new(together.len())?;
         let (mut uses, mut runs, mut before) = (Vec::new(), 0, None);
-        let mut digest = Xxh3::new();
+        let (mut digest, mut spread) = (Xxh3::new(), Spread::new());
         let mut record = Record::new();
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
             holdout::check_row(&record, part, reviews.file())?;
@@ -106,6 +137,7 @@ impl FirstLook {
             let text = labelling.join(|at| &record[at]).into_owned();
             digest.update(&[class.index() as u8]);
             digest.update(text.as_bytes());
+            spread.take(&text);
             ties.push(text, values(|at| &record[at], &together));
         }
         session.tell_manners(&reviews.manners());
@@ -117,6 +149,7 @@ impl FirstLook {
             groups: groups.keys,
             runs,
             account,
+            texts: spread.texts,
             digest: digest.digest(),
         })
     }
@@ -145,7 +178,7 @@ impl Plan {
     /// # Errors
     /// If a class is absent.
     pub(super) fn new(first: FirstLook, study: &Study) -> Result<Self> {
-        let FirstLook { uses: RowUses(mut uses), groups, runs, account, learnt, digest } = first;
+        let FirstLook { uses: RowUses(mut uses), groups, runs, account, learnt, digest, .. } = first;
         check_classes(&account)?;
         let share = Study::held_share(groups.len());
         let (mut held, mut mix, mut repeats) = (Vec::new(), ClassCounts::default(), 0);

@@ -6,6 +6,7 @@ use heddle_core::explain::KindPassed;
 use heddle_core::labels::{ClassNames, Classes, Polarity};
 use heddle_core::learn::{Calibration, Convergence, Stop};
 use heddle_core::measure::{Figures, Reached};
+use heddle_core::model::Validated;
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::Emphasis;
@@ -106,9 +107,11 @@ fn show_steps(trained: &Trained, page: &mut Page) {
         line("reached", reached_words(reached, &trained.account.names));
     }
     line("probes", probes_words(trained));
-    match &trained.held_back {
-        Some(figures) => line("held back", held_back_words(figures)),
-        None => line("validated", validated_words(trained)),
+    if let Some(figures) = &trained.held_back {
+        line("held back", held_back_words(figures));
+    }
+    if trained.held_back.is_none() || trained.card.validated.is_some() {
+        line("validated", validated_words(trained));
     }
     if let Some(progressive) = &trained.progressive {
         line("judged", judged_words(progressive));
@@ -255,7 +258,7 @@ fn layout_words(trained: &Trained) -> Option<String> {
 fn calibration_words(trained: &Trained) -> Option<String> {
     let held = |reviews: usize| {
         let how =
-            if trained.progressive.is_some() { "held back from learning" } else { "held out by inner folds" };
+            if trained.held_back.is_some() { "held back from learning" } else { "held out by inner folds" };
         format!("learnt on {} {how}", count(reviews, "review"))
     };
     match &trained.card.calibration {
@@ -302,11 +305,24 @@ fn validated_words(trained: &Trained) -> String {
     };
     let (accuracy, area) = (&validated.figures.accuracy, &validated.figures.roc_area);
     format!(
-        "{} folds: accuracy {}, ROC area {}",
-        validated.folds,
+        "{}: accuracy {}, ROC area {}",
+        folds_words(validated),
         share_with_interval(accuracy),
         plain_with_interval(area)
     )
+}
+
+/// The folds of a validation, and what they divide where that is not all reviews.
+pub(in crate::view) fn folds_words(validated: &Validated) -> String {
+    match validated.drawn_from {
+        Some(all) => format!(
+            "{} folds over {}, drawn at random from {}",
+            validated.folds,
+            count(validated.figures.accuracy.n, "review"),
+            number(all)
+        ),
+        None => format!("{} folds", validated.folds),
+    }
 }
 
 /// How good the model is on reviews that never taught.

@@ -6,7 +6,8 @@ use std::process::Stdio;
 use std::thread::sleep;
 use std::time::Duration;
 
-use crate::common::{Folder, holds};
+use crate::common::{Folder, holds, number};
+use serde_json::json;
 
 const STREAMED: [&str; 6] =
     ["--set", "model.learner=online", "--set", "terms.hashed=14", "--set", "model.epochs=2"];
@@ -44,6 +45,46 @@ fn rows_that_are_never_kept_teach_a_model_that_scores_others() {
         &folder.done(&train(&plain)),
         &["held back", "judged", "each before it taught", "growth", "of the first 1,000"],
     );
+}
+
+#[test]
+fn cross_validation_stands_beside_what_was_held_back() {
+    let folder = Folder::with_many(1_500);
+    let trained = folder.json(&train(&["--validate"]));
+    let validated = &trained["card"]["validated"];
+    let alone = folder.json(&[&["validate", "many.csv"][..], &STREAMED].concat());
+    assert_eq!(validated["figures"], alone["figures"], "it is that of the same settings");
+    assert!(validated.get("drawn_from").is_none() && trained["judgement"].is_object());
+    assert_eq!(folder.json(&["inspect", "m.heddle"])["card"]["validated"], *validated);
+    holds(
+        &folder.done(&train(&["--validate"])),
+        &["held back", "validated", "10 folds: accuracy", "In short"],
+    );
+    // Of many reviews a part is drawn.
+    let folder = Folder::with_many(23_000);
+    let few = ["--validate", "--set", "validation.folds=2", "--set", "model.epochs=1"];
+    let trained = folder.json(&train(&few));
+    let validated = &trained["card"]["validated"];
+    let all = ["negative", "positive"].map(|class| number(&trained["account"][class])).iter().sum::<f64>();
+    assert_eq!(number(&validated["drawn_from"]), all);
+    let judged = number(&validated["figures"]["accuracy"]["n"]);
+    assert!((19_500.0..20_500.0).contains(&judged), "{judged} of {all}");
+}
+
+#[test]
+fn another_language_is_told() {
+    let mut text = String::from("review,stars\n");
+    for row in 0..80 {
+        let (night, stars) = if row % 3 == 0 { ("schlecht und laut", 1) } else { ("ruhig und schön", 5) };
+        text.push_str(&format!(
+            "Die Nacht auf dem Schiff war {night} und das Personal freundlich {row},{stars}\n"
+        ));
+    }
+    let folder = Folder::new().file("many.csv", text);
+    let run = folder.run(&train(&[]));
+    assert!(run.code == 0 && run.err.contains("warning: most texts are in German"), "{}", run.err);
+    let seen = &folder.json(&["inspect", "m.heddle"])["card"]["seen"];
+    assert_eq!(seen["languages"], json!({"German": 80}), "{seen}");
 }
 
 #[test]
@@ -125,7 +166,6 @@ fn what_keeps_all_rows_is_refused_with_a_reason() {
     let folder = Folder::with_many(600);
     let told = folder.fails(&train(&["--set", "features.columns=[\"id\"]"]));
     holds(&told, &["features.columns asks for all rows at once", "terms.hashed"]);
-    holds(&folder.fails(&train(&["--validate"])), &["--validate keeps all rows", "heddle sample"]);
     let told = folder.fails(&train(&["--checkpoint", "./m.heddle"]));
     holds(&told, &["./m.heddle is where the model goes"]);
     let in_memory = ["train", "many.csv", "--out", "m.heddle", "--checkpoint", "way"];
@@ -141,7 +181,7 @@ fn rows_that_are_refused_or_sorted_by_class_are_told() {
     sorted.sort_by_key(|row| row.chars().last());
     sorted.insert(700, "x,one,two,three,4");
     let folder = folder.file("many.csv", format!("{header}\n{}\n", sorted.join("\n")));
-    let run = folder.run(&train(&[]));
+    let run = folder.run(&train(&["--validate"]));
     assert_eq!(run.code, 3, "{}", run.err);
     assert_eq!(run.err.matches("line 702").count(), 1, "told once, however often rows are read: {}", run.err);
     holds(&run.err, &["warning: reviews of one class stand together", "random order"]);

@@ -9,6 +9,7 @@ use heddle_work::Inspected;
 use super::content::{Block, Cell, Report, Section, Table};
 use super::html::signed;
 use crate::view::figures::{named, plain_with_interval, share, share_with_interval, verdicts};
+use crate::view::learnt::folds_words;
 use crate::view::{count, number, percent, setting};
 
 /// The card.
@@ -92,8 +93,8 @@ fn figures(own: &Inspected) -> Section {
     let mut blocks = vec![
         Block::Table(Table::new(&["figure", "cross-validated", "baseline"], table)),
         Block::Sentence(format!(
-            "{} folds; 95 % intervals; the baseline calls every review the larger class.",
-            validated.folds
+            "{}; 95 % intervals; the baseline calls every review the larger class.",
+            folds_words(validated)
         )),
     ];
     if !validated.slices.is_empty() {
