@@ -126,4 +126,4 @@ pub use training::TrainingSet;
 pub use tune::{AS_IT_IS, NestedChoice, Ranked, Run, Searched, TuneOptions, Tuned, measure, tune};
 pub use validate::{Beside, ValidateOptions, Validated, WithoutRepeats, validate};
 pub use variants::BETWEEN;
-pub use words::{copies as copies_in_words, count, number};
+pub use words::{copies as copies_in_words, count, decimals, number, with_sign};

@@ -25,7 +25,7 @@ use crate::session::Session;
 use crate::stream::fit_stream;
 use crate::train::learn;
 use crate::unseen::unseen;
-use crate::words::{count, number, percent};
+use crate::words::{count, number, percent, with_sign};
 
 /// Fewer fresh reviews show nothing but a disaster.
 const FEWEST: usize = 50;
@@ -267,7 +267,7 @@ impl Source {
 fn judged(difference: &Difference, compared: &Compared, margin: Option<f64>) -> (bool, String) {
     let (accuracy, loss) = (&difference.accuracy, &difference.log_loss);
     let share = |way: usize| percent(compared.ways[way].figures.accuracy.value);
-    let points = |value: Option<f64>| value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
+    let points = |value: Option<f64>| value.map_or("–".into(), |value| with_sign(100.0 * value, 1));
     let found = format!(
         "right in {} of fresh reviews where the old one is in {}, a difference of {} points ({} to {})",
         share(1),
@@ -283,8 +283,8 @@ fn judged(difference: &Difference, compared: &Compared, margin: Option<f64>) -> 
         (true, ..) => format!("The new model is worse: {found}."),
         (_, true, _) => {
             format!(
-                "The new model is worse: its probabilities are (log loss {:+.4}); {found}.",
-                loss.value.unwrap_or(0.0)
+                "The new model is worse: its probabilities are (log loss {}); {found}.",
+                with_sign(loss.value.unwrap_or(0.0), 4)
             )
         }
         (.., Some(margin)) => {

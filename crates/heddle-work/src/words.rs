@@ -40,6 +40,16 @@ pub fn listed(items: &[&str], shown: usize) -> String {
     format!("{}{more}", items[..items.len().min(shown)].join(", "))
 }
 
+/// A number with so many decimals, and the minus of print: "−0.012".
+pub fn decimals(value: f64, digits: usize) -> String {
+    format!("{value:.digits$}").replace('-', "−")
+}
+
+/// The same, with its sign in any case: "+1.2", "−0.4".
+pub fn with_sign(value: f64, digits: usize) -> String {
+    format!("{value:+.digits$}").replace('-', "−")
+}
+
 /// A share: "12.3 %"; "–" where it is undefined.
 pub fn percent(share: Option<f64>) -> String {
     share.map_or("–".into(), |share| format!("{:.1} %", 100.0 * share))

@@ -9,7 +9,7 @@ use crate::args::BalanceArgs;
 use crate::output::Output;
 use crate::view::account::{show_account, written};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, number, percent, sign_of};
+use crate::view::{Page, number, percent, sign_of, with_sign};
 
 /// Shows what each method makes of the classes.
 pub fn run(args: &BalanceArgs, session: &Session, output: &Output) -> anyhow::Result<usize> {
@@ -35,10 +35,11 @@ fn show(balanced: &Balanced, page: &mut Page) {
         page.heading("What it does to probabilities");
         page.note(&format!(
             "Learnt as balanced by `{}`, probabilities would speak of that mix: a review at 50.0 % {positive} there \
-             is at {} among reviews as they come. Training then adds {correction:+.2} to the intercept, so that its \
+             is at {} among reviews as they come. Training then adds {} to the intercept, so that its \
              probabilities speak of the natural mix; --set balance.probabilities=balanced leaves them as learnt.",
             method,
             share(correction),
+            with_sign(correction, 2),
         ));
     }
     match &balanced.written {

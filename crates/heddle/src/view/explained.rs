@@ -8,9 +8,9 @@ use heddle_work::{Explained, ExplainedText};
 
 use super::figures::{points, share, share_with_interval, verdicts};
 use super::reading::{self, reading_line, verdict};
-use super::reading_classes::{self, difference};
+use super::reading_classes;
 use super::table::{Side, Table};
-use super::{Page, count, cut, number, sign_of, signed};
+use super::{Page, count, cut, decimals, number, sign_of, signed, with_sign};
 
 /// The factors of a term, in the order of [`heddle_core::explain::Explanation::by_terms`].
 const FACTORS: [&str; 4] = ["weight", "× term", "× doc.", "× norm"];
@@ -154,7 +154,7 @@ fn show_clauses(one: &ExplainedText, page: &mut Page) {
     let mut table = Table::new(&header);
     for (clause, without) in one.explanation.clauses.iter().zip(&one.without_clauses) {
         let mut cells = match without.by_class {
-            Some(effects) => Polarity::ALL.map(|class| difference(effects[class])).to_vec(),
+            Some(effects) => Polarity::ALL.map(|class| with_sign(effects[class], 2)).to_vec(),
             None => vec![signed(clause.contribution), signed(without.effect)],
         };
         cells.push(format!("{:.1} %", 100.0 * without.probability));
@@ -251,7 +251,7 @@ fn show_terms(one: &ExplainedText, shown: Shown, page: &mut Page) {
     for (line, factors) in top {
         let TermPart { term, places, reviews, .. } = line.term;
         let mut rest: Vec<String> = match shown.factors {
-            true => factors.iter().map(|own| format!("{:.3}", own.value).replace('-', "−")).collect(),
+            true => factors.iter().map(|own| decimals(own.value, 3)).collect(),
             false => vec![number(places.len()), number(*reviews as usize)],
         };
         rest.push(kind_of(line));
@@ -306,7 +306,7 @@ fn show_words(one: &ExplainedText, page: &mut Page) {
     let mut table = Table::new(&header);
     for word in &one.words {
         let effects = match word.without.by_class {
-            Some(effects) => Polarity::ALL.map(|class| difference(effects[class])).to_vec(),
+            Some(effects) => Polarity::ALL.map(|class| with_sign(effects[class], 2)).to_vec(),
             None => vec![signed(word.share), signed(word.without.effect)],
         };
         let probability = format!("{:.1} %", 100.0 * word.without.probability);
@@ -331,7 +331,7 @@ fn show_terms_by_class(explanation: &Explanation, sums: &ByClass, shown: Shown, 
     let more = [("times", Side::Right), ("training reviews", Side::Right), ("kind", Side::Left)];
     let mut table = Table::new(&header.chain(more).collect::<Vec<_>>());
     let mut row = |name: String, values: PerClass<f64>, rest: [String; 3]| {
-        let cells = Polarity::ALL.map(|class| difference(values[class]));
+        let cells = Polarity::ALL.map(|class| with_sign(values[class], 2));
         table.row([name].into_iter().chain(cells).chain(rest));
     };
     let (top, others) = lines.split_at(lines.len().min(shown.top));

@@ -10,7 +10,7 @@ use heddle_core::resample::{Balance, PriorKind};
 use heddle_work::{NaturalMix, Run};
 
 use super::table::{Side, Table};
-use super::{BAD, Page, number, paint};
+use super::{BAD, Page, decimals, number, paint, with_sign};
 
 /// The names of figures, with commas between.
 pub fn named(figures: &[SliceFigure]) -> String {
@@ -330,7 +330,7 @@ pub fn in_points(figure: &Figure) -> String {
 }
 
 fn points_under(figure: &Figure, unit: &str) -> String {
-    let number = |value: Option<f64>| value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
+    let number = |value: Option<f64>| value.map_or("–".into(), |value| with_sign(100.0 * value, 1));
     format!("{}{unit} ({} to {})", number(figure.value), number(figure.low), number(figure.high))
 }
 
@@ -355,14 +355,14 @@ fn value(figure: &Figure, scale: Scale) -> String {
     match (figure.value, scale) {
         (None, _) => "–".into(),
         (Some(value), Scale::Percent) => format!("{:.1} %", 100.0 * value),
-        (Some(value), Scale::Plain) => format!("{value:.3}"),
+        (Some(value), Scale::Plain) => decimals(value, 3),
     }
 }
 
 fn interval(figure: &Figure, scale: Scale) -> String {
     match (figure.low, figure.high, scale) {
         (Some(low), Some(high), Scale::Percent) => format!("{:.1} – {:.1}", 100.0 * low, 100.0 * high),
-        (Some(low), Some(high), Scale::Plain) => format!("{low:.3} – {high:.3}"),
+        (Some(low), Some(high), Scale::Plain) => format!("{} – {}", decimals(low, 3), decimals(high, 3)),
         _ => "–".into(),
     }
 }

@@ -14,10 +14,9 @@ use heddle_core::terms::vectors::VectorSource;
 use heddle_work::{Doubling, Middle, Progressive, Trained, WeighedTerm, copies_in_words, look_twice};
 
 use crate::view::figures::{plain_with_interval, share_with_interval, verdicts};
-use crate::view::reading_classes::difference;
 use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
-use crate::view::{Page, count, number, percent, signed};
+use crate::view::{Page, count, number, percent, signed, with_sign};
 
 /// Shows it.
 pub fn show(trained: &Trained, page: &mut Page) {
@@ -398,7 +397,7 @@ fn show_strongest(trained: &Trained, page: &mut Page) {
         let mut table =
             Table::new(&[(&to_neutral, Side::Left), ("weight", Side::Right), ("reviews", Side::Right)]);
         for term in &trained.to_neutral {
-            let weight = difference(term.neutral.unwrap_or(0.0).into());
+            let weight = with_sign(term.neutral.unwrap_or(0.0).into(), 2);
             table.row([term.term.clone(), weight, number(term.reviews as usize)]);
         }
         table.put(page);

@@ -18,7 +18,7 @@ pub mod stages;
 mod style;
 pub mod table;
 
-pub use heddle_work::{count, number};
+pub use heddle_work::{count, decimals, number, with_sign};
 pub use shown::paint;
 pub use style::{BAD, DIM, STRONG};
 use style::{NEGATIVE, POSITIVE};

@@ -6,7 +6,7 @@ use heddle_work::{Changed, Compared, Way};
 
 use super::figures::{WAYS, points, way_cells};
 use super::table::{Side, Table};
-use super::{Page, count, number, signed};
+use super::{Page, count, number, signed, with_sign};
 
 /// Puts the figures of each way on a page.
 pub fn show_figures(compared: &Compared, page: &mut Page) {
@@ -20,7 +20,7 @@ pub fn show_difference(compared: &Compared, page: &mut Page, way: &Way) {
     let Some(difference) = &way.difference else { return };
     page.heading(&format!("{} against {}", way.name, compared.ways[0].name));
     let mut table = Table::new(&[("", Side::Left), ("difference", Side::Right), ("", Side::Left)]);
-    let loss = |value: Option<f64>| value.map_or("–".into(), |value| format!("{value:+.4}"));
+    let loss = |value: Option<f64>| value.map_or("–".into(), |value| with_sign(value, 4));
     let log_loss = &difference.log_loss;
     table.row(["accuracy".into(), points(&difference.accuracy), words(&difference.accuracy, false)]);
     let balanced = &difference.balanced_accuracy;

@@ -6,7 +6,7 @@ use heddle_core::labels::{ClassNames, PerClass, Polarity};
 use heddle_core::measure::softmax;
 
 use super::reading::{TELLING, clause_lines, in_manner};
-use super::{DIM, Page, STRONG, columns, cut, paint, sign_of, style_of, width};
+use super::{DIM, Page, STRONG, columns, cut, paint, sign_of, style_of, width, with_sign};
 
 /// Columns of what is added to a class.
 const ADDED: usize = 6;
@@ -37,7 +37,7 @@ pub fn reading_line(page: &mut Page, text: &str, explanation: &Explanation, sums
     ));
     let mut step = |clause: &str, told: Option<(PerClass<f64>, PerClass<f64>)>| {
         let told = told.map_or(String::new(), |(added, then)| {
-            let added = Polarity::ALL.map(|class| cell(class, difference(added[class]), ADDED)).concat();
+            let added = Polarity::ALL.map(|class| cell(class, with_sign(added[class], 2), ADDED)).concat();
             format!("{}{GAP}{added}{GAP}{}", pad(clause), probabilities(&then))
         });
         page.line(format!("  {clause}{told}"));
@@ -90,7 +90,7 @@ pub fn verdict(page: &mut Page, explanation: &Explanation, sums: &ByClass) {
     let name = paint(style_of(polarity).bold(), format!("{} {}", sign_of(polarity), page.name(polarity)));
     let chance = paint(STRONG, format!("{:.1} %", 100.0 * explanation.verdict.probability(polarity)));
     page.line(format!("  {unsure}{name}, probability {chance}"));
-    let each = Polarity::ALL.map(|class| format!("{} {}", page.name(class), difference(sums.sums[class])));
+    let each = Polarity::ALL.map(|class| format!("{} {}", page.name(class), with_sign(sums.sums[class], 2)));
     page.note(&format!(
         "Sums: {}; {} is {:.2} ahead of {}, the log-odds between the two.",
         each.join(", "),
@@ -98,12 +98,6 @@ pub fn verdict(page: &mut Page, explanation: &Explanation, sums: &ByClass) {
         sums.ahead,
         page.name(sums.runner_up)
     ));
-}
-
-/// A difference with its sign.
-pub fn difference(value: f64) -> String {
-    let sign = if value < 0.0 { "−" } else { "+" };
-    format!("{sign}{:.2}", value.abs())
 }
 
 fn cell(class: Polarity, text: String, wide: usize) -> String {

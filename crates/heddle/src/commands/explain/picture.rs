@@ -4,7 +4,8 @@ use heddle_core::labels::Polarity;
 use heddle_work::Explained;
 
 use crate::view::picture::{DARK, Ink, PALE, QUIET, Scene, from, ink_of, text_width, up_to};
-use crate::view::report::{Clause, LEAST_SPAN, Manner, Piece, Reading, readings, signed};
+use crate::view::report::{Clause, LEAST_SPAN, Manner, Piece, Reading, readings};
+use crate::view::with_sign;
 
 const WIDTH: f32 = 1180.0;
 const LEFT: f32 = 36.0;
@@ -81,7 +82,7 @@ fn put_reading(
     y += STEP + APART;
     let mut before = reading.begins;
     for (clause, lines) in reading.clauses.iter().zip(clauses) {
-        scene.text((ADDS, y), up_to(14.0, ink_of_sum(clause.adds)), signed(clause.adds));
+        scene.text((ADDS, y), up_to(14.0, ink_of_sum(clause.adds)), with_sign(clause.adds, 2));
         put_total(scene, (before, clause.running), span, y);
         before = clause.running;
         for line in lines {
@@ -112,7 +113,7 @@ fn put_total(scene: &mut Scene, (before, after): (f64, f64), span: f64, y: f32) 
     let (ink, middle) = (ink_of_sum(after), y - 5.0);
     scene.path(&[(place(before), middle), (place(after), middle)], 2.4, ink);
     scene.rect((place(after) - 4.5, middle - 4.5), (9.0, 9.0), ink);
-    scene.text((TOTAL, y), up_to(14.0, ink), signed(after));
+    scene.text((TOTAL, y), up_to(14.0, ink), with_sign(after, 2));
 }
 
 fn ink_of_sum(log_odds: f64) -> Ink {

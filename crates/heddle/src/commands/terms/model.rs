@@ -4,9 +4,8 @@ use heddle_core::labels::Polarity;
 use heddle_work::{ModelTerms, WeighedTerm, look_twice};
 
 use super::page::kind_words;
-use crate::view::reading_classes::difference;
 use crate::view::table::{Side, Table};
-use crate::view::{Page, count, number, paint, percent, sign_of, signed, style_of};
+use crate::view::{Page, count, number, paint, percent, sign_of, signed, style_of, with_sign};
 
 /// Puts the terms on a page.
 pub fn show(terms: &ModelTerms, page: &mut Page) {
@@ -56,7 +55,7 @@ fn put_terms<'t>(page: &mut Page, terms: impl Iterator<Item = (Polarity, &'t Wei
             paint(style_of(polarity), sign_of(polarity)),
             term.term.clone(),
             match (polarity, term.neutral) {
-                (Polarity::Neutral, Some(weight)) => difference(weight.into()),
+                (Polarity::Neutral, Some(weight)) => with_sign(weight.into(), 2),
                 _ => signed(term.weight.into()),
             },
             number(term.reviews as usize),

@@ -11,7 +11,9 @@ use super::picture::band_name;
 use crate::view::chart::bar;
 use crate::view::figures::share_with_interval;
 use crate::view::table::{Side, Table};
-use crate::view::{DIM, Page, STRONG, columns, count, cut, number, paint, percent, sign_of, style_of, width};
+use crate::view::{
+    DIM, Page, STRONG, columns, count, cut, decimals, number, paint, percent, sign_of, style_of, width,
+};
 
 /// Doubtful terms that are shown.
 const SHOWN_DOUBTFUL: usize = 12;
@@ -291,8 +293,8 @@ fn show_grid(page: &mut Page, grid: &Grid) {
         for (row, handle) in grid.rows.iter().zip(&handles) {
             let cells = row.cells[first..last].iter().map(|cell| match cell {
                 None => "·".into(),
-                Some(cell) if cell.kept => format!("{:.4}", cell.value).replace('-', "−"),
-                Some(cell) => format!("({:.4})", cell.value).replace('-', "−"),
+                Some(cell) if cell.kept => decimals(cell.value, 4),
+                Some(cell) => format!("({})", decimals(cell.value, 4)),
             });
             table.row([(*handle).to_string()].into_iter().chain(cells));
         }

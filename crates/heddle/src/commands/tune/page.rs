@@ -8,7 +8,7 @@ use heddle_work::{AS_IT_IS, BETWEEN, NestedChoice, Ranked, Searched, Tuned};
 use crate::view::figures::{plain, plain_with_interval, share, share_with_interval};
 use crate::view::short::in_short;
 use crate::view::table::{Side, Table};
-use crate::view::{Page, STRONG, count, number, paint};
+use crate::view::{Page, STRONG, count, number, paint, with_sign};
 
 /// The settings of a run's name.
 fn settings(name: &str) -> impl Iterator<Item = (&str, &str)> {
@@ -41,8 +41,8 @@ pub fn made_of(tuned: &Tuned, run: &Ranked) -> String {
 pub fn behind(measure: Measure, figure: &Figure) -> String {
     let written = |value: Option<f64>| match value {
         None => "–".into(),
-        Some(value) if measure.is_share() => format!("{:+.1}", 100.0 * value),
-        Some(value) => format!("{value:+.4}"),
+        Some(value) if measure.is_share() => with_sign(100.0 * value, 1),
+        Some(value) => with_sign(value, 4),
     };
     match figure.value {
         Some(0.0) => "–".into(),

@@ -13,7 +13,7 @@ use crate::view::figures::{
 };
 use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
-use crate::view::{BAD, Page, count, number, paint, sign_of};
+use crate::view::{BAD, Page, count, number, paint, sign_of, with_sign};
 
 /// Rounds whose folds are shown one by one.
 const FOLDS_SHOWN: usize = 20;
@@ -276,7 +276,7 @@ fn show_slices(page: &mut Page, slices: &[Slice], floor: usize) {
     let header: Vec<(&str, Side)> = header.iter().enumerate().map(|(at, name)| (*name, side(at))).collect();
     let mut table = Table::new(&header);
     for slice in slices {
-        let off = slice.calibration.value.map_or("–".into(), |value| format!("{:+.1}", 100.0 * value));
+        let off = slice.calibration.value.map_or("–".into(), |value| with_sign(100.0 * value, 1));
         let marked = |figure: SliceFigure, cell: String| match slice.differs.contains(&figure) {
             true => format!("→{cell}"),
             false => cell,

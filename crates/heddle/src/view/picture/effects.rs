@@ -5,6 +5,7 @@ use heddle_core::validate::{ColumnEffect, LevelEffect};
 use heddle_work::Effects;
 
 use super::{Anchor, DARK, Ink, Lettering, MAIN, OFF, QUIET, Scene, from, up_to};
+use crate::view::with_sign;
 use crate::view::{cut, number};
 
 const WIDTH: u32 = 1180;
@@ -83,7 +84,7 @@ fn put_level(scene: &mut Scene, level: &LevelEffect, y: f32, x: &dyn Fn(f64) -> 
     if let Some(value) = level.observed.value {
         scene.rect((x(value) - 4.5, y - 4.5), (9.0, 9.0), ink);
     }
-    let adds = level.effect.value.map_or("–".into(), crate::view::report::signed);
+    let adds = level.effect.value.map_or("–".into(), |value| with_sign(value, 2));
     scene.text((TRACK.1 + 110.0, y + 5.0), up_to(13.0, if level.beyond_noise { OFF } else { QUIET }), adds);
     scene.text((REVIEWS, y + 5.0), up_to(13.0, QUIET), number(level.observed.n));
 }

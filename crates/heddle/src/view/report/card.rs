@@ -7,9 +7,9 @@ use heddle_core::model::ValidatedSlice;
 use heddle_work::Inspected;
 
 use super::content::{Block, Cell, Report, Section, Table};
-use super::html::signed;
 use crate::view::figures::{named, plain_with_interval, share, share_with_interval, verdicts};
 use crate::view::learnt::folds_words;
+use crate::view::with_sign;
 use crate::view::{count, number, percent, setting};
 
 /// The card.
@@ -62,7 +62,7 @@ fn what(own: &Inspected) -> Section {
             },
         ),
         ("verdicts", verdicts(&own.card.cuts, own.classes, &own.names)),
-        ("a review without known terms", format!("log-odds {}", signed(own.intercept))),
+        ("a review without known terms", format!("log-odds {}", with_sign(own.intercept, 2))),
         ("file", format!("{} bytes, XXH3-64 {}", number(own.bytes as usize), own.xxh3)),
     ])];
     Section { id: "what".into(), title: "What it is".into(), blocks }
@@ -130,7 +130,7 @@ fn heavy(own: &Inspected) -> Section {
         vec![
             term.term.as_str().into(),
             own.names.of(class).into(),
-            signed(term.weight.into()).into(),
+            with_sign(term.weight.into(), 2).into(),
             number(term.reviews as usize).into(),
         ]
     };
@@ -141,7 +141,7 @@ fn heavy(own: &Inspected) -> Section {
 /// What the columns beside the text add.
 fn columns(own: &ColumnEffects) -> Section {
     let row = |(column, level, reviews, effect): (&str, String, u32, f32)| -> Vec<Cell> {
-        vec![column.into(), level.into(), number(reviews as usize).into(), signed(effect.into()).into()]
+        vec![column.into(), level.into(), number(reviews as usize).into(), with_sign(effect.into(), 2).into()]
     };
     let table = Table::new(
         &["column", "value", "training reviews", "adds, in nats"],

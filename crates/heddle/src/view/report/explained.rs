@@ -5,9 +5,9 @@ use heddle_core::explain::{Clause as Said, ColumnPart, TokenPart};
 use heddle_work::{Explained, ExplainedText};
 
 use super::content::{Block, Cell, Clause, Manner, Piece, Reading, Report, Section, Spoken, Table, pieces};
-use super::html::signed;
 use crate::view::figures::share_with_interval;
 use crate::view::reading::TELLING;
+use crate::view::with_sign;
 use crate::view::{number, without_mark};
 
 /// The reading lines of some texts, each with its heaviest terms and what it would be without its words.
@@ -53,7 +53,7 @@ fn section(at: usize, text: &ExplainedText, found: &Explained, top: usize) -> Se
     let terms = own.terms.iter().take(top).map(|term| {
         vec![
             without_mark(&term.term).into(),
-            Cell::number(signed(term.contribution), term.contribution),
+            Cell::number(with_sign(term.contribution, 2), term.contribution),
             Cell::number(number(term.reviews as usize), term.reviews as f64),
             term.kind.name().into(),
         ]
@@ -61,8 +61,8 @@ fn section(at: usize, text: &ExplainedText, found: &Explained, top: usize) -> Se
     let words = text.words.iter().map(|word| {
         vec![
             word.form.as_str().into(),
-            Cell::number(signed(word.share), word.share),
-            Cell::number(signed(word.without.effect), word.without.effect),
+            Cell::number(with_sign(word.share, 2), word.share),
+            Cell::number(with_sign(word.without.effect, 2), word.without.effect),
             Cell::number(format!("{:.1} %", 100.0 * word.without.probability), word.without.probability),
         ]
     });
@@ -106,7 +106,7 @@ fn reading(text: &ExplainedText, found: &Explained) -> Reading {
             if own.verdict.sure { "" } else { "unsure, leaning to be " },
             found.names.of(own.polarity),
             100.0 * own.verdict.probability(own.polarity),
-            signed(own.log_odds)
+            with_sign(own.log_odds, 2)
         ),
         class: own.polarity,
     }

@@ -5,6 +5,7 @@ use maud::{DOCTYPE, Markup, PreEscaped, html};
 
 use super::content::{Block, Cell, Clause, Piece, Quoted, Reading, Report, Section, Table};
 use crate::view::shown::visible;
+use crate::view::with_sign;
 
 /// How pages look.
 pub const STYLE: &str = include_str!("page.css");
@@ -113,7 +114,7 @@ fn reading(reading: &Reading) -> Markup {
     html! {
         div.reading {
             @if !reading.origin.is_empty() { div.origin { (visible(&reading.origin)) } }
-            div.step { span.note { "before the first word" } span {} (track(reading.begins, reading.begins, span)) span { (signed(reading.begins)) } }
+            div.step { span.note { "before the first word" } span {} (track(reading.begins, reading.begins, span)) span { (with_sign(reading.begins, 2)) } }
             @for (clause, from) in reading.clauses.iter().zip(before) { (step(clause, from, span)) }
             p { strong class=[class_name(reading.class)] { (visible(&reading.verdict)) } }
         }
@@ -124,9 +125,9 @@ fn step(clause: &Clause, from: f64, span: f64) -> Markup {
     html! {
         div.step {
             span { @for piece in &clause.pieces { (self::piece(piece)) } }
-            span class=[class_name(Polarity::of_log_odds(clause.adds))] { (signed(clause.adds)) }
+            span class=[class_name(Polarity::of_log_odds(clause.adds))] { (with_sign(clause.adds, 2)) }
             (track(from, clause.running, span))
-            span class=[class_name(Polarity::of_log_odds(clause.running))] { (signed(clause.running)) }
+            span class=[class_name(Polarity::of_log_odds(clause.running))] { (with_sign(clause.running, 2)) }
         }
     }
 }
@@ -160,9 +161,4 @@ fn quoted(quoted: &Quoted) -> Markup {
             @for (clause, id) in &quoted.said { blockquote { "“" (visible(clause)) "” " span.origin { (visible(id)) } } }
         } }
     }
-}
-
-/// A log-odds with its sign.
-pub fn signed(log_odds: f64) -> String {
-    format!("{}{:.2}", if log_odds < 0.0 { "−" } else { "+" }, log_odds.abs())
 }

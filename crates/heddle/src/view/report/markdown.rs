@@ -3,8 +3,8 @@
 use std::fmt::Write;
 
 use super::content::{Block, Report, Table};
-use super::html::signed;
 use crate::view::shown::visible;
+use crate::view::with_sign;
 
 /// The text.
 pub fn text(report: &Report) -> String {
@@ -35,12 +35,17 @@ fn put(text: &mut String, block: &Block) {
                 line(text, &format!("{}\n", plain(&reading.origin)));
             }
             line(text, "| clause | contribution | running total |\n|---|---:|---:|");
-            line(text, &format!("| before the first word | | {} |", signed(reading.begins)));
+            line(text, &format!("| before the first word | | {} |", with_sign(reading.begins, 2)));
             for clause in &reading.clauses {
                 let said: String = clause.pieces.iter().map(|piece| piece.text.as_str()).collect();
                 line(
                     text,
-                    &format!("| {} | {} | {} |", plain(&said), signed(clause.adds), signed(clause.running)),
+                    &format!(
+                        "| {} | {} | {} |",
+                        plain(&said),
+                        with_sign(clause.adds, 2),
+                        with_sign(clause.running, 2)
+                    ),
                 );
             }
             line(text, &format!("\n{}\n", plain(&reading.verdict)));

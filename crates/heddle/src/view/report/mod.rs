@@ -18,7 +18,7 @@ use build::Builder;
 pub use content::{Block, Clause, Manner, Piece, Reading, Report};
 pub use explained::{explained, readings};
 use findings::Findings;
-pub use html::{LEAST_SPAN, signed};
+pub use html::LEAST_SPAN;
 #[cfg(feature = "serve")]
 pub use html::{SCRIPT, STYLE};
 

@@ -6,9 +6,9 @@ use heddle_core::validate::within;
 use super::super::content::{Block, Cell, Quoted, Section, Table};
 use super::super::findings;
 use super::super::findings::{ByColumn, ClassByColumn, Place};
-use super::super::html::signed;
 use super::{Builder, counted, figure_cell};
 use crate::view::figures::{in_points, points};
+use crate::view::with_sign;
 use crate::view::without_mark;
 
 impl Builder<'_> {
@@ -23,7 +23,10 @@ impl Builder<'_> {
                 counted(own.with.n),
                 figure_cell(&own.with),
                 Cell::number(in_points(&own.difference), own.difference.value.unwrap_or(f64::NAN)),
-                Cell::number(own.adds.value.map_or("–".into(), signed), own.adds.value.unwrap_or(f64::NAN)),
+                Cell::number(
+                    own.adds.value.map_or("–".into(), |adds| with_sign(adds, 2)),
+                    own.adds.value.unwrap_or(f64::NAN),
+                ),
                 words.join(", ").into(),
             ]
         });

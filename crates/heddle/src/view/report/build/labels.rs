@@ -1,9 +1,9 @@
 //! Labels and verdicts that contradict each other.
 
 use super::super::content::{Block, Cell, Section, Table};
-use super::super::html::signed;
 use super::Builder;
 use crate::view::figures::share_with_interval;
+use crate::view::with_sign;
 use crate::view::{number, without_mark};
 
 impl Builder<'_> {
@@ -57,7 +57,7 @@ impl Builder<'_> {
             let mut cells = vec![
                 own.id.as_str().into(),
                 self.class(own.truth),
-                Cell::number(signed(own.log_odds), own.log_odds),
+                Cell::number(with_sign(own.log_odds, 2), own.log_odds),
             ];
             cells.extend((!self.redacted).then(|| own.text.as_str().into()));
             cells

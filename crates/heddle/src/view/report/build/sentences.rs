@@ -4,11 +4,11 @@ use heddle_core::labels::Polarity;
 
 use super::super::content::{Block, Cell, Clause, Manner, Reading, Section, Spoken, Table, pieces};
 use super::super::findings;
-use super::super::html::signed;
 use super::{Builder, MISSES, counted, figure_cell};
 use crate::view::count;
 use crate::view::figures::share_with_interval;
 use crate::view::reading::TELLING;
+use crate::view::with_sign;
 use findings::Text;
 
 impl Builder<'_> {
@@ -49,7 +49,7 @@ impl Builder<'_> {
             origin: text.origin.clone(),
             begins: text.intercept,
             clauses: text.clauses.iter().map(clause).collect(),
-            verdict: format!("called {}, log-odds {}", self.name(text.polarity), signed(text.log_odds)),
+            verdict: format!("called {}, log-odds {}", self.name(text.polarity), with_sign(text.log_odds, 2)),
             class: text.polarity,
         }
     }
@@ -66,7 +66,7 @@ impl Builder<'_> {
                 own.text.as_str().into(),
                 own.expected.as_str().into(),
                 self.class(own.called),
-                Cell::number(signed(own.log_odds), own.log_odds),
+                Cell::number(with_sign(own.log_odds, 2), own.log_odds),
             ]
         });
         let blocks = vec![

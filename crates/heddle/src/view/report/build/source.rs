@@ -4,9 +4,9 @@ use heddle_core::labels::Polarity;
 
 use super::super::content::{Block, Cell, Section, Table};
 use super::super::findings;
-use super::super::html::signed;
 use super::{Builder, counted};
 use crate::view::figures::share_with_interval;
+use crate::view::with_sign;
 use crate::view::{count, number, percent, without_mark};
 
 impl Builder<'_> {
@@ -76,7 +76,7 @@ impl Builder<'_> {
             ("weighting", training.weighting.clone()),
             ("terms", number(training.card.terms)),
             ("penalty", format!("{}, lambda {strength}", training.penalty)),
-            ("log-odds of a review without known terms", signed(training.intercept)),
+            ("log-odds of a review without known terms", with_sign(training.intercept, 2)),
             ("size of the file", format!("{} KB", number(training.bytes.div_ceil(1024) as usize))),
         ];
         let rows = rows.into_iter().map(|(name, value)| vec![name.into(), value.into()]).collect();
@@ -88,7 +88,7 @@ impl Builder<'_> {
             vec![
                 without_mark(&own.term).into(),
                 self.class(class),
-                Cell::number(signed(own.weight), own.weight),
+                Cell::number(with_sign(own.weight, 2), own.weight),
                 Cell::number(number(own.reviews as usize), own.reviews as f64),
             ]
         });
