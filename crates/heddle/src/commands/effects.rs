@@ -6,7 +6,7 @@ use heddle_work::{Effects, EffectsOptions, Session, effects};
 
 use crate::args::EffectsArgs;
 use crate::output::Output;
-use crate::view::figures::{plain_with_interval, points, share_with_interval};
+use crate::view::figures::{plain_difference, points, share_with_interval};
 use crate::view::picture::effects as drawn;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number, signed};
@@ -71,7 +71,7 @@ fn show(found: &Effects, page: &mut Page) {
     page.note(&format!(
         "With the columns: accuracy {}, log loss {}.",
         points(&gain.accuracy),
-        plain_with_interval(&gain.log_loss)
+        plain_difference(&gain.log_loss)
     ));
     page.note(match (gain.log_loss.low, gain.log_loss.high) {
         (_, high) if high < Some(0.0) => {

@@ -5,7 +5,7 @@ use heddle_work::{Grown, GrowthOptions, Session, growth};
 
 use crate::args::GrowthArgs;
 use crate::output::Output;
-use crate::view::figures::{plain, plain_with_interval, points, share_with_interval};
+use crate::view::figures::{plain, plain_difference, points, share_with_interval};
 use crate::view::short::next_steps;
 use crate::view::table::{Side, Table};
 use crate::view::{Page, count, number};
@@ -41,7 +41,7 @@ fn show(grown: &Grown, page: &mut Page) {
             share_with_interval(accuracy),
             plain(log_loss),
             gain.as_ref().map_or(String::new(), points),
-            log_loss_gain.as_ref().map_or(String::new(), plain_with_interval),
+            log_loss_gain.as_ref().map_or(String::new(), plain_difference),
         ]);
     }
     table.put(page);

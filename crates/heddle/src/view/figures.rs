@@ -330,7 +330,16 @@ pub fn in_points(figure: &Figure) -> String {
 }
 
 fn points_under(figure: &Figure, unit: &str) -> String {
-    let number = |value: Option<f64>| value.map_or("–".into(), |value| with_sign(100.0 * value, 1));
+    of_difference(figure, unit, |value| with_sign(100.0 * value, 1))
+}
+
+/// A difference of figures that are no shares, such as a log loss: "+0.0047 (−0.0150 to +0.0244)".
+pub fn plain_difference(figure: &Figure) -> String {
+    of_difference(figure, "", |value| with_sign(value, 4))
+}
+
+fn of_difference(figure: &Figure, unit: &str, number: impl Fn(f64) -> String) -> String {
+    let number = |value: Option<f64>| value.map_or("–".into(), &number);
     format!("{}{unit} ({} to {})", number(figure.value), number(figure.low), number(figure.high))
 }
 

@@ -4,9 +4,9 @@ use heddle_core::measure::Figure;
 use heddle_core::validate::within;
 use heddle_work::{Changed, Compared, Way};
 
-use super::figures::{WAYS, points, way_cells};
+use super::figures::{WAYS, plain_difference, points, way_cells};
 use super::table::{Side, Table};
-use super::{Page, count, number, signed, with_sign};
+use super::{Page, count, number, signed};
 
 /// Puts the figures of each way on a page.
 pub fn show_figures(compared: &Compared, page: &mut Page) {
@@ -20,15 +20,13 @@ pub fn show_difference(compared: &Compared, page: &mut Page, way: &Way) {
     let Some(difference) = &way.difference else { return };
     page.heading(&format!("{} against {}", way.name, compared.ways[0].name));
     let mut table = Table::new(&[("", Side::Left), ("difference", Side::Right), ("", Side::Left)]);
-    let loss = |value: Option<f64>| value.map_or("–".into(), |value| with_sign(value, 4));
     let log_loss = &difference.log_loss;
     table.row(["accuracy".into(), points(&difference.accuracy), words(&difference.accuracy, false)]);
     let balanced = &difference.balanced_accuracy;
     table.row(["balanced accuracy".into(), points(balanced), words(balanced, false)]);
-    let shown = |own: &Figure| format!("{} ({} to {})", loss(own.value), loss(own.low), loss(own.high));
     let area = &difference.roc_area;
-    table.row(["ROC area".into(), shown(area), words(area, false)]);
-    table.row(["log loss".into(), shown(log_loss), words(log_loss, true)]);
+    table.row(["ROC area".into(), plain_difference(area), words(area, false)]);
+    table.row(["log loss".into(), plain_difference(log_loss), words(log_loss, true)]);
     table.put(page);
     page.note(&format!(
         "{} changed sides: {} right only before, {} right only now; accuracy p = {:.3}{}.",

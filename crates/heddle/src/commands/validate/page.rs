@@ -8,8 +8,9 @@ use heddle_core::validate::{Audit, Finding, Fold, LearningCurve, Slice};
 use heddle_work::{Beside, Source, SourceFound, Validated, WithoutRepeats};
 
 use crate::view::figures::{
-    WAYS, confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_with_interval,
-    points, share, share_with_half, share_with_interval, unknown_note, unsure, way_cells,
+    WAYS, confusion, effective_note, figures, mix_note, natural_mix, order_note, plain, plain_difference,
+    plain_with_interval, points, share, share_with_half, share_with_interval, unknown_note, unsure,
+    way_cells,
 };
 use crate::view::short::{in_short, next_steps};
 use crate::view::table::{Side, Table};
@@ -186,7 +187,7 @@ fn put_sources(sources: &[SourceFound], all: &Validated, name: &str, page: &mut 
             share(&figures.accuracy),
             plain(&figures.log_loss),
             points(&gain.accuracy),
-            plain_with_interval(&gain.log_loss),
+            plain_difference(&gain.log_loss),
         ]);
     }
     let figures = &all.validation.figures;
