@@ -107,7 +107,7 @@ pub fn sample(session: &Session, options: &SampleOptions) -> Result<Drawn> {
     let size = *size;
     let each = matches!(size, SampleSize::Each(_));
     let input = session.input(files)?;
-    let needs = Needs { text: keep::reads_text(&session.study().reviews.keep), rating: each };
+    let needs = Needs { text: keep::reads_text(&session.study().reviews.keep), rating: true };
     let session = &with_found(session, &input, needs)?;
     let study = session.study();
     let input = narrowed(input, study);

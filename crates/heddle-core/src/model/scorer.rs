@@ -13,7 +13,7 @@ use crate::matrix::Entry;
 use crate::measure::verdict::{Place, Verdict, class_scores};
 use crate::model::artefact::Model;
 use crate::terms::encode::{Encoded, Next, Scanned};
-use crate::terms::intern::Sought;
+use crate::terms::intern::SoughtWord;
 use crate::terms::subwords::Subwords;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::{TokenId, hashed_place};
@@ -118,7 +118,7 @@ pub struct Scorer<'m> {
     scale: f64,
     buffer: String,
     /// The words of the tokens, to be found.
-    sought: Vec<Sought>,
+    sought: Vec<SoughtWord>,
 }
 
 impl Model {
@@ -209,7 +209,7 @@ impl<'m> Scorer<'m> {
         if !hashed {
             // All words of a review are asked for before the first is looked for.
             for token in tokens.items() {
-                let own = scanned.word(token, buffer, Sought::of);
+                let own = scanned.word(token, buffer, SoughtWord::of);
                 model.words.ask(own);
                 sought.push(own);
             }

@@ -138,7 +138,7 @@ pub(super) fn negation_keys() -> Vec<Key> {
         ),
         Key::choice(
             "negation.edition",
-            "the rules of scopes: those of today, or those of models of before",
+            "the rules of scopes and of what negated words take back: those of today, or those of models of before",
             at!(negation.edition),
         ),
         Key::lines(

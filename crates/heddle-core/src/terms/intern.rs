@@ -38,12 +38,12 @@ const LONG: u64 = u64::MAX;
 
 /// A word that is to be found.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Sought {
+pub(crate) struct SoughtWord {
     letters: Letters,
     hash: u64,
 }
 
-impl Sought {
+impl SoughtWord {
     #[inline]
     pub(crate) fn of(word: &str) -> Self {
         let letters = letters(word.as_bytes());
@@ -83,18 +83,18 @@ impl Words {
 
     /// The place of a word, if it is in the list.
     pub fn place(&self, word: &str) -> Option<u32> {
-        self.find(Sought::of(word), word)
+        self.find(SoughtWord::of(word), word)
     }
 
     /// Asks for the memory that the search for a word will need.
     #[inline]
-    pub(crate) fn ask(&self, sought: Sought) {
+    pub(crate) fn ask(&self, sought: SoughtWord) {
         ask(&self.slots, self.first_slot(sought.hash));
     }
 
     /// As [`place`](Self::place), of a word that was made ready.
     #[inline]
-    pub(crate) fn find(&self, Sought { letters, hash }: Sought, word: &str) -> Option<u32> {
+    pub(crate) fn find(&self, SoughtWord { letters, hash }: SoughtWord, word: &str) -> Option<u32> {
         let mut at = self.first_slot(hash);
         loop {
             let slot = self.slots.get(at)?; // none where there are no words
@@ -111,7 +111,7 @@ impl Words {
     /// The place of a word, which is added at the end if it is new.
     #[inline]
     pub fn intern(&mut self, word: &str) -> u32 {
-        let sought = Sought::of(word);
+        let sought = SoughtWord::of(word);
         // Nearly every word is there already.
         match self.find(sought, word) {
             Some(place) => place,
@@ -120,7 +120,7 @@ impl Words {
     }
 
     #[cold]
-    fn add(&mut self, Sought { letters, hash }: Sought, word: &str) -> u32 {
+    fn add(&mut self, SoughtWord { letters, hash }: SoughtWord, word: &str) -> u32 {
         let place = self.ends.len() as u32;
         self.make_room(self.len() + 1);
         self.put(hash, Slot { letters, place });

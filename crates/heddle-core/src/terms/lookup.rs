@@ -43,7 +43,7 @@ pub struct Lookup {
 
 /// What is looked for: in which bucket, and the rest of its mixed key.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Sought {
+pub(crate) struct SoughtTerm {
     bucket: u32,
     rest: u64,
 }
@@ -153,16 +153,16 @@ impl Lookup {
 
     /// Where `parent` followed by `token` would stand.
     #[inline]
-    fn sought(&self, parent: TermId, token: TokenId) -> Option<Sought> {
+    fn sought(&self, parent: TermId, token: TokenId) -> Option<SoughtTerm> {
         let mixed = self.mixed(parent, token)?;
         let rest_bits = self.key_bits - self.bucket_bits;
-        Some(Sought { bucket: (mixed >> rest_bits) as u32, rest: mixed & ((1 << rest_bits) - 1) })
+        Some(SoughtTerm { bucket: (mixed >> rest_bits) as u32, rest: mixed & ((1 << rest_bits) - 1) })
     }
 
     /// As [`search`](Self::search), where slots have `W` bytes. Nothing is guessed: whether a slot is
     /// the one is random, and a wrong guess costs more than to compare a few slots in vain.
     #[inline]
-    fn search_in<const W: usize>(&self, Sought { bucket, rest }: Sought) -> TermId {
+    fn search_in<const W: usize>(&self, SoughtTerm { bucket, rest }: SoughtTerm) -> TermId {
         let (begin, end) = (self.starts[bucket as usize] as usize, self.starts[bucket as usize + 1] as usize);
         let terms = 1u64 << self.term_bits;
         // A slot without its rest is a term; what is read above the width belongs to the next slot.
@@ -187,7 +187,7 @@ impl Lookup {
 
     /// The term that is sought, or [`TermId::NONE`].
     #[inline]
-    fn search(&self, sought: Sought) -> TermId {
+    fn search(&self, sought: SoughtTerm) -> TermId {
         match self.width {
             ..=4 => self.search_in::<4>(sought),
             5 => self.search_in::<5>(sought),
@@ -208,16 +208,16 @@ impl Lookup {
         &self,
         parents: &[TermId],
         tokens: &[TokenId],
-        (sought, found): (&mut Vec<Sought>, &mut Vec<TermId>),
+        (sought, found): (&mut Vec<SoughtTerm>, &mut Vec<TermId>),
     ) {
-        let nothing = Sought { bucket: self.starts.len() as u32 - 2, rest: 0 };
+        let nothing = SoughtTerm { bucket: self.starts.len() as u32 - 2, rest: 0 };
         let one = |(parent, token): (&TermId, &TokenId)| {
             parent.some().and_then(|parent| self.sought(parent, *token)).unwrap_or(nothing)
         };
         sought.clear();
         sought.extend(parents.iter().zip(tokens).map(one));
         sought.iter().for_each(|sought| ask(&self.starts, sought.bucket as usize));
-        let ask = |_: &_, sought: &Sought| {
+        let ask = |_: &_, sought: &SoughtTerm| {
             let begin = self.starts[sought.bucket as usize] as usize * self.width;
             ask(&self.slots, begin);
             ask(&self.slots, begin + COMPARED * self.width);

@@ -5,7 +5,7 @@ use std::sync::OnceLock;
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
 use super::encode::Encoded;
-use super::lookup::{Lookup, Sought};
+use super::lookup::{Lookup, SoughtTerm};
 use super::rules::TermRules;
 use super::subwords::{Subword, Subwords};
 use super::term_id::TermId;
@@ -304,7 +304,7 @@ pub(crate) fn hash_column(path: u64, bits: u32) -> u32 {
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Begins {
     lengths: Vec<Vec<TermId>>,
-    sought: Vec<Sought>,
+    sought: Vec<SoughtTerm>,
 }
 
 impl Begins {

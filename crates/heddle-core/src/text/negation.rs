@@ -109,7 +109,7 @@ pub struct Negation {
     pub concessions: Concessions,
     /// Wishes and what might have been. Default: read.
     pub wishes: Wishes,
-    /// The rules of scopes. Default: 2.
+    /// The rules of scopes and of what negated words take back. Default: 2.
     pub edition: Edition,
     /// Expressions beside those of the program, or in their place, as "expression,effect".
     /// Default: none.

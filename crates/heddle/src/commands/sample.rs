@@ -34,9 +34,26 @@ fn size(args: &SampleArgs) -> anyhow::Result<SampleSize> {
 
 fn show(drawn: &Drawn, page: &mut Page) {
     page.heading(&format!("{} drawn from {}", count(drawn.drawn, "row"), count(drawn.rows, "row")));
-    let name = drawn.by.clone().unwrap_or_default();
+    match &drawn.by {
+        Some(rating) => show_strata(drawn, rating, page),
+        None => page.note("No column holds a rating: all rows were drawn from alike."),
+    }
+    let dropped = match drawn.not_kept {
+        0 => String::new(),
+        rows => format!(" {} dropped by reviews.keep,", count(rows, "row")),
+    };
+    page.note(&format!(
+        "Seed {};{dropped} {} refused. The order of the file is kept.",
+        drawn.seed,
+        count(drawn.refused, "row")
+    ));
+    written(page, &drawn.written, "its source");
+}
+
+/// How many rows of each rating there were, and were drawn.
+fn show_strata(drawn: &Drawn, rating: &str, page: &mut Page) {
     let mut table = Table::new(&[
-        (name.as_str(), Side::Right),
+        (rating, Side::Right),
         ("rows", Side::Right),
         ("share", Side::Right),
         ("drawn", Side::Right),
@@ -53,14 +70,4 @@ fn show(drawn: &Drawn, page: &mut Page) {
         ]);
     }
     table.put(page);
-    let dropped = match drawn.not_kept {
-        0 => String::new(),
-        rows => format!(" {} dropped by reviews.keep,", count(rows, "row")),
-    };
-    page.note(&format!(
-        "Seed {};{dropped} {} refused. The order of the file is kept.",
-        drawn.seed,
-        count(drawn.refused, "row")
-    ));
-    written(page, &drawn.written, "its source");
 }

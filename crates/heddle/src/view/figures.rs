@@ -161,10 +161,12 @@ pub fn order_note(page: &mut Page, figures: &Figures) {
 pub fn unknown_note(page: &mut Page, figures: &Figures) {
     let Some(Unsure { called, .. }) = &figures.unsure else { return };
     let unknown = (called.n as f64 * (1.0 - called.value.unwrap_or(1.0))).round() as usize;
-    let who =
-        if unknown == 1 { "1 review shares".into() } else { format!("{} reviews share", number(unknown)) };
+    let (who, them) = match unknown {
+        1 => ("1 review shares".into(), "it"),
+        more => (format!("{} reviews share", number(more)), "them"),
+    };
     page.note(&format!(
-        "{who} no term with the model: figures count the class that the mix makes likely, and `heddle score` leaves them unsure."
+        "{who} no term with the model: figures count the class that the mix makes likely, and `heddle score` leaves {them} unsure."
     ));
 }
 

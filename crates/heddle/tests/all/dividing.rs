@@ -155,5 +155,11 @@ fn a_sample_finds_the_columns_that_it_needs() {
     assert_eq!((&drawn["by"], &drawn["drawn"]), (&json!("note"), &json!(15)));
     let long = ["--set", "reviews.keep=words >= 3"];
     let drawn = folder.json(&[&["sample", "r.csv", "--rows", "10", "--out", "s.csv"][..], &long].concat());
-    assert_eq!((&drawn["not_kept"], &drawn["drawn"]), (&json!(1), &json!(10)));
+    assert_eq!((&drawn["not_kept"], &drawn["drawn"], &drawn["by"]), (&json!(1), &json!(10), &json!("note")));
+    let folder = folder.file("texts.csv", "review\ngood\nbad\nso so\n");
+    let page = folder.done(&["sample", "texts.csv", "--rows", "2", "--out", "s.csv"]);
+    assert!(
+        page.contains("2 rows drawn from 3 rows") && page.contains("all rows were drawn from alike"),
+        "{page}"
+    );
 }
