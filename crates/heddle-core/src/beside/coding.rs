@@ -198,11 +198,11 @@ impl LearntColumn {
         if all > 0.0 { blank / all } else { 0.0 }
     }
 
-    /// By entry that a review has of it: its features there, of which each review has one.
-    fn slots(&self) -> Vec<Range<usize>> {
+    /// The entries that a review has of it.
+    fn slots(&self) -> usize {
         match self.kind {
-            ColumnKind::Number { .. } => vec![0..1, 1..2],
-            _ => std::iter::once(0..self.features()).collect(),
+            ColumnKind::Number { .. } => 2,
+            _ => 1,
         }
     }
 
@@ -363,7 +363,7 @@ impl Coding {
     /// The features of `count` reviews, training rows or not: of each column as many entries in every review.
     pub fn rows(&self, beside: &Beside, count: usize) -> Rows {
         let coders: Vec<Coder<'_>> = self.columns.iter().map(Coder::new).collect();
-        let width = self.slots().len();
+        let width = self.slots();
         let mut entries = Vec::with_capacity(count * width);
         for row in 0..count {
             let mut first = 0;
@@ -375,23 +375,16 @@ impl Coding {
         Rows::new((0..count).map(|_| width), entries, self.features())
     }
 
-    /// By entry of a review: the features of which it has one there.
-    pub(crate) fn slots(&self) -> Vec<Range<usize>> {
-        let mut first = 0;
-        let of = |column: &LearntColumn| {
-            let slots = column.slots().into_iter().map(|own| first + own.start..first + own.end);
-            let slots: Vec<Range<usize>> = slots.collect();
-            first += column.features();
-            slots
-        };
-        self.columns.iter().flat_map(of).collect()
+    /// The entries that a review has.
+    pub(crate) fn slots(&self) -> usize {
+        self.columns.iter().map(LearntColumn::slots).sum()
     }
 
     /// By column: its first feature, and where its entries stand in those of a review.
     pub(crate) fn places(&self) -> Vec<(usize, Range<usize>)> {
         let (mut first, mut entry) = (0, 0);
         let of = |column: &LearntColumn| {
-            let width = column.slots().len();
+            let width = column.slots();
             let own = (first, entry..entry + width);
             (first, entry) = (first + column.features(), entry + width);
             own

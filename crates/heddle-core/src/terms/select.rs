@@ -122,7 +122,7 @@ impl Other {
             (_, _, Some(columns)) => columns,
             _ => return None,
         };
-        let slots = coding.as_ref().map_or(0, |coding| coding.slots().len());
+        let slots = coding.as_ref().map_or(0, |coding| coding.slots());
         Some(Self { coding, vectors, rows: Arc::new(rows), scales, slots })
     }
 

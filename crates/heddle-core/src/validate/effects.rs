@@ -6,7 +6,8 @@
 //! draw from the standard exponential distribution says (Rubin (1981), "The Bayesian bootstrap", Annals of Statistics 9,
 //! DOI 10.1214/aos/1176345338), and the effects are learnt again.
 //!
-//! Cost: about six passes over the reviews for each column and resample.
+//! They are learnt by a truncated Newton method, as classes of their own are (`learn/multinomial.rs`). Cost: some tens of
+//! passes over the features of the reviews for each resample.
 
 use std::ops::Range;
 
@@ -21,14 +22,19 @@ use crate::labels::polarity::Polarity;
 use crate::matrix::{Entry, Rows};
 use crate::measure::dependence::Dependence;
 use crate::measure::interval::{Figure, t_quantile_of};
-use crate::measure::odds::sigmoid;
+use crate::measure::odds::{loss, sigmoid};
 use crate::resample::folds::Sample;
 use crate::resample::random::Random;
 
 /// Times that groups are drawn anew.
 const RESAMPLES: u64 = 200;
-/// Passes over the columns until effects stand still, at most.
-const PASSES: usize = 50;
+/// Newton steps until effects stand still, at most.
+const STEPS: usize = 50;
+/// A step is halved so often, and no further.
+const HALVINGS: u32 = 30;
+/// Steps of conjugate gradients for one Newton step, at most, and how much of the slopes may be left.
+const INNER_STEPS: usize = 200;
+const FORCING: f64 = 1e-2;
 /// Effects that move by less than this, in nats, stand still.
 const STILL: f64 = 1e-5;
 /// Parts of a number, each with as many reviews, that its straight line is shown at.
@@ -231,8 +237,20 @@ struct Lesson<'a> {
     count: usize,
     /// By feature: the inverse variance of its prior.
     prior: Vec<f64>,
-    /// By entry of a review: the features of which it has one there.
-    slots: Vec<Range<usize>>,
+    /// The features of a review.
+    slots: usize,
+}
+
+/// What effects are like.
+struct Look {
+    /// What is to be least.
+    value: f64,
+    /// Its derivatives, by feature; behind them that of the intercept.
+    slopes: Vec<f64>,
+    /// Its second derivatives by one feature.
+    diagonal: Vec<f64>,
+    /// By review: the second derivative by its margin.
+    bends: Vec<f64>,
 }
 
 impl<'a> Lesson<'a> {
@@ -274,58 +292,94 @@ impl<'a> Lesson<'a> {
 
     /// By feature: its effect, less the mean of all reviews of its column; from effects to begin with.
     fn learn(&self, weights: &[f64], mut effects: Vec<f64>) -> Vec<f64> {
-        let width = self.slots.len();
-        let own = |review: usize| &self.features[review * width..(review + 1) * width];
-        let mut margins: Vec<f64> = (0..self.reviews.len())
-            .map(|at| {
-                let beside = own(at).iter().map(|(feature, value)| effects[*feature as usize] * value);
-                self.reviews[at].1 + beside.sum::<f64>()
-            })
-            .collect();
-        for _ in 0..PASSES {
-            // A slot has one feature of each review: all of its features are moved together, each by a Newton step.
-            let mut moved = 0.0f64;
-            let (mut slope, mut curve) = (0.0, f64::MIN_POSITIVE);
-            for (at, margin) in margins.iter().enumerate() {
-                let (pull, bend) = self.pull(at, *margin, weights[at]);
-                (slope, curve) = (slope + pull, curve + bend);
-            }
-            let step = (slope / curve).clamp(-1.0, 1.0);
-            moved = moved.max(step.abs());
-            margins.iter_mut().for_each(|margin| *margin += step);
-            for (slot, range) in self.slots.iter().enumerate() {
-                let mut slopes: Vec<f64> =
-                    effects.iter().zip(&self.prior).map(|(e, prior)| -prior * e).collect();
-                let mut curves = self.prior.clone();
-                for (at, margin) in margins.iter().enumerate() {
-                    let (feature, value) = own(at)[slot];
-                    let (pull, bend) = self.pull(at, *margin, weights[at]);
-                    slopes[feature as usize] += pull * value;
-                    curves[feature as usize] += bend * value * value;
-                }
-                let steps: Vec<f64> =
-                    range.clone().map(|at| (slopes[at] / curves[at]).clamp(-1.0, 1.0)).collect();
-                for (at, step) in range.clone().zip(&steps) {
-                    effects[at] += step;
-                    moved = moved.max(step.abs());
-                }
-                for (at, margin) in margins.iter_mut().enumerate() {
-                    let (feature, value) = own(at)[slot];
-                    *margin += steps[feature as usize - range.start] * value;
-                }
-            }
-            if moved < STILL {
+        effects.push(0.0); // the intercept, which no prior holds
+        let mut here = self.look(weights, &effects);
+        for _ in 0..STEPS {
+            let step = self.newton_step(&here);
+            if step.iter().all(|by| by.abs() < STILL) {
                 break;
             }
+            let shortened = |halvings: u32| {
+                let size = 0.5f64.powi(halvings as i32);
+                let next: Vec<f64> = effects.iter().zip(&step).map(|(own, by)| own + size * by).collect();
+                let there = self.look(weights, &next);
+                (there.value <= here.value).then_some((next, there))
+            };
+            let Some(found) = (0..HALVINGS).find_map(shortened) else { break };
+            (effects, here) = found;
         }
+        effects.pop();
         self.coding.centre(&mut effects);
         effects
     }
 
-    /// The derivative of the log-likelihood of a review by its margin, and the second one, without its sign.
-    fn pull(&self, at: usize, margin: f64, weight: f64) -> (f64, f64) {
-        let sign = self.reviews[at].0;
-        let wrong = sigmoid(-sign * margin);
-        (weight * sign * wrong, weight * wrong * (1.0 - wrong))
+    /// The features of a review, and the intercept behind them.
+    fn features_of(&self, review: usize) -> impl Iterator<Item = (usize, f64)> + '_ {
+        let own = &self.features[review * self.slots..(review + 1) * self.slots];
+        own.iter().map(|(feature, value)| (*feature as usize, *value)).chain([(self.prior.len(), 1.0)])
+    }
+
+    /// The sum of losses and priors at some effects, behind which stands the intercept.
+    fn look(&self, weights: &[f64], effects: &[f64]) -> Look {
+        let priors = || self.prior.iter().zip(effects);
+        let mut look = Look {
+            value: priors().map(|(prior, own)| prior * own * own / 2.0).sum(),
+            slopes: priors().map(|(prior, own)| prior * own).chain([0.0]).collect(),
+            diagonal: self.prior.iter().copied().chain([f64::MIN_POSITIVE]).collect(),
+            bends: Vec::with_capacity(self.reviews.len()),
+        };
+        for (review, (sign, by_text)) in self.reviews.iter().enumerate() {
+            let beside: f64 = self.features_of(review).map(|(feature, own)| effects[feature] * own).sum();
+            let (margin, weight) = (sign * (by_text + beside), weights[review]);
+            let wrong = sigmoid(-margin);
+            let bend = weight * wrong * (1.0 - wrong);
+            look.value += weight * loss(margin);
+            for (feature, own) in self.features_of(review) {
+                look.slopes[feature] -= weight * sign * wrong * own;
+                look.diagonal[feature] += bend * own * own;
+            }
+            look.bends.push(bend);
+        }
+        look
+    }
+
+    /// The second derivatives, times a direction.
+    fn bent(&self, here: &Look, direction: &[f64]) -> Vec<f64> {
+        let mut out: Vec<f64> =
+            self.prior.iter().chain([&0.0]).zip(direction).map(|(prior, by)| prior * by).collect();
+        for (review, bend) in here.bends.iter().enumerate() {
+            let along: f64 = self.features_of(review).map(|(feature, own)| direction[feature] * own).sum();
+            self.features_of(review).for_each(|(feature, own)| out[feature] += bend * along * own);
+        }
+        out
+    }
+
+    /// Where a Newton step leads, by conjugate gradients, each direction measured by the second derivative along it.
+    fn newton_step(&self, here: &Look) -> Vec<f64> {
+        let dot = |a: &[f64], b: &[f64]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f64>();
+        let scaled = |rest: &[f64]| -> Vec<f64> {
+            rest.iter().zip(&here.diagonal).map(|(own, bend)| own / bend).collect()
+        };
+        let mut step = vec![0.0; here.slopes.len()];
+        let mut rest: Vec<f64> = here.slopes.iter().map(|slope| -slope).collect();
+        let mut direction = scaled(&rest);
+        let mut size = dot(&rest, &direction);
+        let enough = FORCING * FORCING * size;
+        for _ in 0..INNER_STEPS {
+            if size <= enough {
+                break;
+            }
+            let bent = self.bent(here, &direction);
+            let length = size / dot(&direction, &bent);
+            for (at, by) in direction.iter().enumerate() {
+                step[at] += length * by;
+                rest[at] -= length * bent[at];
+            }
+            let next = scaled(&rest);
+            let next_size = dot(&rest, &next);
+            direction.iter_mut().zip(&next).for_each(|(own, next)| *own = next + next_size / size * *own);
+            size = next_size;
+        }
+        step
     }
 }
