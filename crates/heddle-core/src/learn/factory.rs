@@ -34,8 +34,10 @@ impl Learning {
     }
 
     fn ridge<'a, L: Loss + 'a>(&self, loss: L, problem: Problem<'a>, seed: u64) -> Box<dyn Learner + 'a> {
+        if L::CURVED && newton::is_for(&problem) {
+            return Box::new(Newton::new(loss, problem));
+        }
         match self.tolerance >= SINGLE_ENOUGH {
-            _ if L::CURVED && newton::is_for(&problem) => Box::new(Newton::new(loss, problem)),
             true => Box::new(Dual::<L, f32, 1>::new(loss, [problem], seed)),
             false => Box::new(Dual::<L, f64, 1>::new(loss, [problem], seed)),
         }
@@ -52,8 +54,8 @@ impl Learning {
             (Method::Svm, Hinge::Plain) => self.lanes(PlainHinge, *group, seed),
             _ => self.lanes(LogLoss, *group, seed),
         };
-        let lanes = self.has_strength() && self.share() == 0.0 && !problems.iter().all(newton::is_for);
-        match lanes {
+        let by_examples = self.has_strength() && self.share() == 0.0 && !problems.iter().all(newton::is_for);
+        match by_examples {
             true => groups.iter().map(group).chain(rest.iter().map(alone)).collect(),
             false => problems.iter().map(alone).collect(),
         }
