@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use heddle_core::labels::{ClassCounts, Polarity};
 use heddle_core::resample::LearntTexts;
 use heddle_core::settings::Study;
+use heddle_core::survey::Reservoir;
 use heddle_files::{Input, Record, find_column};
 use xxhash_rust::xxh3::Xxh3;
 
@@ -15,6 +16,9 @@ use crate::reviews::labelling::{Account, Labelling};
 use crate::reviews::refusals::Refusals;
 use crate::reviews::ties::Ties;
 use crate::session::Session;
+
+/// In so many texts one looks for their language.
+const SOME: usize = 256;
 
 /// What a row does.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -74,40 +78,11 @@ pub(crate) struct FirstLook {
     /// Neighbouring labelled rows of one class count as one.
     runs: usize,
     pub(crate) account: Account,
-    /// Some of the texts.
+    /// Some of the texts, drawn at random.
     pub(super) texts: Vec<String>,
     learnt: LearntTexts,
     /// What the rows are known again by.
     digest: u64,
-}
-
-/// Some of the texts that go by, spread evenly over all of them, however many come.
-struct Spread {
-    texts: Vec<String>,
-    /// Of so many texts one is kept.
-    step: usize,
-    seen: usize,
-}
-
-impl Spread {
-    /// There are so many of them at least, once as many have come, and twice as many at most.
-    const FEWEST: usize = 256;
-
-    fn new() -> Self {
-        Self { texts: Vec::new(), step: 1, seen: 0 }
-    }
-
-    fn take(&mut self, text: &str) {
-        if self.texts.len() == 2 * Self::FEWEST {
-            let mut even = [true, false].into_iter().cycle();
-            self.texts.retain(|_| even.next() == Some(true));
-            self.step *= 2;
-        }
-        if self.seen.is_multiple_of(self.step) {
-            self.texts.push(text.into());
-        }
-        self.seen += 1;
-    }
 }
 
 impl FirstLook {
@@ -126,7 +101,8 @@ impl FirstLook {
         let part = holdout::part_column(&columns);
         let mut ties = Ties::new(together.len())?;
         let (mut uses, mut runs, mut before) = (Vec::new(), 0, None);
-        let (mut digest, mut spread) = (Xxh3::new(), Spread::new());
+        let mut digest = Xxh3::new();
+        let mut drawn = Reservoir::new(SOME, study.validation.seed);
         let mut record = Record::new();
         while let Some(line) = refusals.next(&mut reviews, &mut record)? {
             holdout::check_row(&record, part, reviews.file())?;
@@ -137,7 +113,7 @@ impl FirstLook {
             let text = labelling.join(|at| &record[at]).into_owned();
             digest.update(&[class.index() as u8]);
             digest.update(text.as_bytes());
-            spread.take(&text);
+            drawn.offer(|| text.clone());
             ties.push(text, values(|at| &record[at], &together));
         }
         session.tell_manners(&reviews.manners());
@@ -149,7 +125,7 @@ impl FirstLook {
             groups: groups.keys,
             runs,
             account,
-            texts: spread.texts,
+            texts: drawn.into_kept(),
             digest: digest.digest(),
         })
     }

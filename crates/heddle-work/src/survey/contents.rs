@@ -4,6 +4,7 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use heddle_core::labels::{Polarity, Reading, Scale, rating_order, shown_rating};
+use heddle_core::resample::Random;
 use heddle_core::settings::Study;
 use heddle_core::survey::{
     LanguageShare, RatingWords, Reservoir, TextFacts, TextProfile, TextProfiler, languages, rating_words,
@@ -24,9 +25,11 @@ use crate::session::Session;
 /// What the texts are like, each named by its file and line.
 pub type Texts = TextProfile<String>;
 
-/// Words are counted in so many texts, drawn at random.
-const TEXTS_FOR_WORDS: usize = 8_000;
-/// Languages are told in so many of these.
+/// So many texts are drawn at random.
+const DRAWN: usize = 8_000;
+/// Words are counted in as many of these as have so many bytes, about a million words.
+const BYTES_FOR_WORDS: usize = 6_000_000;
+/// Languages are told in so many of them.
 const TEXTS_FOR_LANGUAGES: usize = 500;
 /// A rating with more values than this has no words of its own.
 const MOST_RATINGS: usize = 12;
@@ -72,7 +75,7 @@ pub(super) struct Contents {
     pub texts: Texts,
     /// By value of the rating: rows.
     values: BTreeMap<String, usize>,
-    /// Texts drawn at random, each with its rating.
+    /// Texts drawn at random, in random order, each with its rating.
     drawn: Vec<(String, String)>,
     /// Ratings by value of other columns.
     pub crossed: Crossed,
@@ -87,7 +90,7 @@ impl Contents {
         let rated = found.rating.as_ref().and_then(place);
         let seed = session.study().validation.seed;
         let mut values: BTreeMap<String, usize> = BTreeMap::new();
-        let mut drawn = Reservoir::new(TEXTS_FOR_WORDS, seed);
+        let mut drawn = Reservoir::new(DRAWN, seed);
         let mut profiler = TextProfiler::default();
         let mut places = Places::default();
         let mut reviews = input.rows()?;
@@ -121,7 +124,10 @@ impl Contents {
         })?;
         let profile = profiler.finish(session.study().validation.alike);
         let texts = profile.placed(|row| places.of(row));
-        Ok(Self { texts, values, drawn: drawn.into_kept(), crossed })
+        // Where all were drawn, they are in the order of the file, and the first say nothing of the others.
+        let mut drawn = drawn.into_kept();
+        Random::new(seed).shuffle(&mut drawn);
+        Ok(Self { texts, values, drawn, crossed })
     }
 
     /// The scale that the ratings are of, where the study has no rule of its own.
@@ -151,8 +157,18 @@ impl Contents {
             _ => Vec::new(),
         };
         let rating = |value: &String| values.iter().position(|own| own == value);
-        let texts: Vec<(&String, usize)> =
-            self.drawn.iter().filter_map(|(text, value)| Some((text, rating(value)?))).collect();
+        let mut left = BYTES_FOR_WORDS;
+        let enough = |(text, _): &&(String, String)| {
+            let goes_on = left > 0;
+            left = left.saturating_sub(text.len());
+            goes_on
+        };
+        let texts: Vec<(&String, usize)> = self
+            .drawn
+            .iter()
+            .take_while(enough)
+            .filter_map(|(text, value)| Some((text, rating(value)?)))
+            .collect();
         let words = rating_words(&texts, &values, &study.cleaner(), SHOWN_WORDS);
         let some: Vec<&String> = self.drawn.iter().take(TEXTS_FOR_LANGUAGES).map(|(text, _)| text).collect();
         (words, languages(&some))

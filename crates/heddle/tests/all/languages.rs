@@ -57,6 +57,21 @@ fn of(land: &str, count: usize) -> String {
 }
 
 #[test]
+fn a_survey_of_a_file_that_is_sorted_by_language_looks_at_all_of_it() {
+    let all = rows(3_000);
+    let mut lines: Vec<&str> = all.lines().collect();
+    lines[1..].sort_by_key(|line| line.rsplit(',').next());
+    let folder = Folder::new().file("r.csv", format!("{}\n", lines.join("\n")));
+    let survey = folder.json(&["survey", "r.csv"]);
+    let share = |name: &str| {
+        let languages = survey["languages"].as_array().expect("languages");
+        let own = languages.iter().find(|own| own["language"] == name).expect("the language");
+        own["share"]["value"].as_f64().expect("a share")
+    };
+    assert!(["English", "German", "French"].iter().all(|name| share(name) > 0.1), "{}", survey["languages"]);
+}
+
+#[test]
 fn a_survey_finds_the_languages_and_one_model_learns_them_apart() {
     let folder = Folder::new().file("r.csv", rows(1200)).file(
         "new.csv",
