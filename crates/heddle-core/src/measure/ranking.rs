@@ -1,6 +1,7 @@
 //! How well scores put positive reviews above negative ones.
 
 use super::interval::{Figure, normal_quantile};
+use super::odds::{logit, sigmoid};
 use crate::labels::polarity::Polarity;
 
 /// The area under the ROC curve: the chance that a random positive review scores above a
@@ -27,13 +28,14 @@ pub fn roc_area(labels: &[Polarity], scores: &[f64]) -> Figure {
     area_within(area, normal_quantile() * variance.sqrt(), labels.len())
 }
 
-/// An area with half the width of its interval. Where no pair is out of order, or none in order, how far the area may
-/// move is unknown.
+/// An area with an interval of `half` on both sides, taken on the scale of log-odds, where an area near 1 has as much room
+/// above as below: Qin and Hotilovac (2008), "Comparison of non-parametric confidence intervals for the area under the ROC
+/// curve of a continuous-scale diagnostic test", DOI 10.1177/0962280207087173. Where no pair is out of order, or none in
+/// order, how far the area may move is unknown.
 pub(crate) fn area_within(area: f64, half: f64, n: usize) -> Figure {
-    match half.is_nan() || half == 0.0 {
-        true => Figure::new(area, f64::NAN, f64::NAN, n),
-        false => Figure::new(area, (area - half).max(0.0), (area + half).min(1.0), n),
-    }
+    let half = if half > 0.0 { half / (area * (1.0 - area)) } else { f64::NAN };
+    let end = |by: f64| sigmoid(logit(area) + by);
+    Figure::new(area, end(-half), end(half), n)
 }
 
 /// An area, and how much each review moves it.
