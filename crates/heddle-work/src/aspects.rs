@@ -2,6 +2,7 @@
 
 use std::collections::HashSet;
 
+use heddle_core::resample::draw;
 use heddle_core::text::language;
 use heddle_core::text::word_count;
 use heddle_core::validate::Aspect;
@@ -82,9 +83,8 @@ pub fn aspects(labelled: &LabelledReviews, session: &Session) -> Result<Aspects>
     }
     let of = |review| language(labelled.review(review).text());
     // Telling a language takes longer than learning: a glance says whether there is more than one.
-    let step = (labelled.rows.len() / GLANCE).max(1);
-    let seen: Vec<Option<&str>> =
-        reviews.clone().into_par_iter().filter(|review| review % step == 0).map(of).collect();
+    let glance = draw(labelled.rows.len(), GLANCE, session.study().validation.seed);
+    let seen: Vec<Option<&str>> = glance.into_par_iter().map(of).collect();
     if seen.iter().flatten().collect::<HashSet<_>>().len() > 1 {
         let languages: Vec<Option<&str>> = reviews.into_par_iter().map(of).collect();
         all.push(Aspect::of_known_words("language", &languages));

@@ -6,6 +6,7 @@ use heddle_core::drift::{Batch, Drift, NewTheme, drift as drift_of};
 use heddle_core::labels::Polarity;
 use heddle_core::measure::{Figure, mean, share};
 use heddle_core::model::Model;
+use heddle_core::resample::draw;
 use heddle_core::text::{Document, language};
 use heddle_files::Column;
 use rayon::prelude::*;
@@ -95,14 +96,12 @@ pub struct Month {
     pub themes: Vec<Figure>,
 }
 
-/// The languages of at most so many reviews, spread over all of them.
+/// The languages of these reviews.
 pub(crate) fn languages<'d>(
-    (reviews, most): (usize, usize),
+    reviews: Vec<usize>,
     review: impl Fn(usize) -> Document + Sync + 'd,
 ) -> BTreeMap<String, u64> {
-    let step = reviews.div_ceil(most).max(1);
-    let looked: Vec<usize> = (0..reviews).step_by(step).collect();
-    let told: Vec<String> = looked
+    let told: Vec<String> = reviews
         .into_par_iter()
         .map(|at| language(review(at).text()).unwrap_or("unknown").to_string())
         .collect();
@@ -132,7 +131,8 @@ pub fn drift(session: &Session, options: &DriftOptions) -> Result<Drifted> {
     }
     let task = session.busy("comparing");
     let batch = Batch::new(&model, &texts);
-    let languages = languages((texts.len(), TOLD), |at| texts[at].clone());
+    let languages =
+        languages(draw(texts.len(), TOLD, session.study().validation.seed), |at| texts[at].clone());
     let drift = drift_of(&model, &batch, &languages, options.first);
     task.end();
     let named = |row: u32| {

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashSet};
 use heddle_core::Choice;
 use heddle_core::labels::ClassCounts;
 use heddle_core::model::{Fit, Model, Validated, fit};
-use heddle_core::resample::{LearntTexts, Sample};
+use heddle_core::resample::{LearntTexts, Sample, draw};
 use heddle_core::settings::Study;
 use heddle_core::terms::{Corpus, Counted};
 use heddle_core::text::{Case, Document, Language, known_language};
@@ -115,7 +115,7 @@ struct Read {
     languages: BTreeMap<String, u64>,
 }
 
-/// Training reviews whose language is told, spread over all: to tell it takes longer than to read the review.
+/// Training reviews whose language is told, drawn at random: to tell it takes longer than to read the review.
 const TOLD: usize = 256;
 /// Of these so many are looked at before anything is done.
 const GLANCE: usize = 64;
@@ -126,15 +126,17 @@ impl Read {
         let mut study = session.study().clone();
         study.balance.natural = study.balance.natural.or(reviews.natural);
         let all = reviews.rows.len();
-        let glance = (0..all).step_by(all.div_ceil(GLANCE).max(1)).map(|at| reviews.review(at).text().into());
-        tell_of_languages(&glance.collect::<Vec<String>>(), &study, session);
+        let some = |most| draw(all, most, study.validation.seed);
+        let glance: Vec<String> =
+            some(GLANCE).into_iter().map(|at| reviews.review(at).text().into()).collect();
+        tell_of_languages(&glance, &study, session);
         let task = session.busy("reading");
         let corpus = Corpus::read(&ReadAs::new(reviews, &study)?, study.corpus_rules());
         task.end();
         let corpus = with_vectors(corpus, &study, session)?;
+        let languages = languages(some(TOLD), |at| reviews.review(at));
         // A model keeps no path.
         study.features.vectors = study.features.vectors.as_deref().map(file_name);
-        let languages = languages((all, TOLD), |at| reviews.review(at));
         Ok(Self { study, corpus, middle: reviews.middle_texts(), languages })
     }
 

@@ -18,5 +18,5 @@ pub use fingerprint::{Fingerprint, Sketch, text_key, value_key};
 pub use folds::{Sample, deal, folds};
 pub use learnt_texts::LearntTexts;
 pub use near_duplicates::{Grouping, Groups, Overlap, Sketches, tied_by_any};
-pub use random::Random;
+pub use random::{Random, draw};
 pub use side::{By, Sides, runs_score, side};

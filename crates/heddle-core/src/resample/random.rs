@@ -43,6 +43,20 @@ impl Random {
     }
 }
 
+/// At most `most` of the numbers below `all`, drawn at random, in rising order.
+pub fn draw(all: usize, most: usize, seed: u64) -> Vec<usize> {
+    let mut numbers: Vec<usize> = (0..all).collect();
+    if most < all {
+        let mut random = Random::new(seed);
+        for place in 0..most {
+            numbers.swap(place, place + random.below(all - place));
+        }
+        numbers.truncate(most);
+        numbers.sort_unstable();
+    }
+    numbers
+}
+
 /// The random place of a key in an order that depends on the seed alone.
 pub(crate) fn rank(key: u64, seed: u64) -> u64 {
     Random::new(key ^ seed.wrapping_mul(0xd6e8_feb8_6659_fd93)).bits()

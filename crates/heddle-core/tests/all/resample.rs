@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use heddle_core::labels::Polarity;
 use heddle_core::resample::{
-    Balance, Balancing, Fingerprint, Grouping, Groups, PriorKind, Random, Sample, copies, deal, folds,
+    Balance, Balancing, Fingerprint, Grouping, Groups, PriorKind, Random, Sample, copies, deal, draw, folds,
     runs_score, side, text_key, value_key,
 };
 use proptest::prelude::*;
@@ -52,6 +52,21 @@ fn the_order_of_rows_plays_no_role() {
     let straight = side_of(&order);
     Random::new(5).shuffle(&mut order);
     assert_eq!(side_of(&order), straight);
+}
+
+#[test]
+fn numbers_are_drawn_alike_whatever_stands_behind_them() {
+    let (all, most, draws) = (40, 10, 4_000);
+    let mut times = vec![0; all];
+    for seed in 0..draws {
+        let drawn = draw(all, most, seed);
+        assert_eq!(drawn.len(), most);
+        assert!(drawn.is_sorted_by(|a, b| a < b), "{drawn:?}");
+        drawn.into_iter().for_each(|number| times[number] += 1);
+    }
+    // 1,000 times each, with a standard error of 27.
+    assert!(times.iter().all(|times| (870..1_130).contains(times)), "{times:?}");
+    assert_eq!(draw(5, 10, 1), [0, 1, 2, 3, 4]);
 }
 
 #[test]

@@ -71,7 +71,7 @@ pub(crate) fn fit_stream(
     let first = FirstLook::new(input, session)?;
     task.end();
     tell_of_languages(&first.texts, &study, session);
-    let languages = languages((first.texts.len(), first.texts.len()), |at| first.texts[at].as_str().into());
+    let languages = languages((0..first.texts.len()).collect(), |at| first.texts[at].as_str().into());
     let plan = Plan::new(first, &study)?;
     warn_of_order(&plan, session);
     let reviews = format!("{:016x}", plan.digest);
