@@ -7,10 +7,10 @@ use heddle_core::measure::{Figure, Figures, share};
 use heddle_core::model::{Card, Fit, Model, Validated, fit_counts};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::{Counted, Emphasis, Tallied};
+use heddle_core::terms::{Counted, Emphasis, MadeOf, Tallied};
 use heddle_core::text::Document;
 use heddle_files::{Input, Role, write_model};
-use serde::Serialize;
+use serde::{Serialize, Serializer};
 
 use crate::aspects::aspects;
 use crate::error::{Result, fail};
@@ -102,6 +102,9 @@ pub struct TrainingSettings {
     pub stems: bool,
     /// The fewest reviews that a term must stand in.
     pub at_least: u32,
+    /// The same of kinds of terms that have another, as a study writes them.
+    #[serde(serialize_with = "as_written")]
+    pub at_least_of: Vec<(MadeOf, u32)>,
     /// Whether it is so low because reviews are few.
     pub few: bool,
     /// The SMART letters.
@@ -118,6 +121,10 @@ pub struct TrainingSettings {
     pub balance: Balance,
     /// The class mix that probabilities speak of.
     pub probabilities: PriorKind,
+}
+
+fn as_written<S: Serializer>(floors: &[(MadeOf, u32)], serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.collect_seq(floors.iter().map(|(kind, floor)| format!("{kind}={floor}")))
 }
 
 /// Reviews between the classes, which the rule leaves out, as the model scores them.
@@ -291,7 +298,8 @@ impl Trained {
         top: usize,
     ) -> Self {
         let study: &Study = model.study();
-        let floor = learnt.counted.rules.floor(fit.mix.iter().sum());
+        let (rules, reviews) = (&learnt.counted.rules, fit.mix.iter().sum());
+        let floor = rules.floor(reviews);
         // One pass over the terms for each class serves both lists.
         let of = |polarity: Polarity| heaviest(model, polarity, top.max(DOUBTED), |_| true);
         let [low, high] = Polarity::POLES;
@@ -308,6 +316,7 @@ impl Trained {
                 letters: setting(study, "terms.letters"),
                 stems: study.has_stems(),
                 at_least: floor,
+                at_least_of: rules.other_floors(reviews),
                 few: study.terms.at_least.is_none() && floor == 1,
                 words_are_unread: !study.features.text,
                 weighting: study.terms.weighting.to_string(),

@@ -12,13 +12,14 @@ use crate::settings::study::Study;
 use crate::terms::fields::FieldNames;
 use crate::terms::intern::Words;
 use crate::terms::lookup::Lookup;
+use crate::terms::made_of::MadeOf;
 use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
 use crate::terms::subwords::{KnownParts, Subword};
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vectors::WordPulls;
-use crate::terms::vocabulary::{MadeOf, Vocabulary};
+use crate::terms::vocabulary::Vocabulary;
 use crate::terms::weigh::{class_ratio, ratio_totals};
 use crate::text::cleaner::Cleaner;
 

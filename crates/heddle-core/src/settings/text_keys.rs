@@ -5,7 +5,8 @@ use super::kind::{Kind, Range};
 use super::value::Value;
 use crate::beside::ColumnUse;
 use crate::choice::Choice;
-use crate::terms::rules::{Bound, LONGEST, LONGEST_LETTERS};
+use crate::terms::made_of::{LONGEST, MadeOf};
+use crate::terms::rules::{Bound, LONGEST_LETTERS};
 use crate::terms::weigh::Weighting;
 use crate::text::language::Language;
 use crate::text::recipe::StopList;
@@ -202,6 +203,21 @@ fn penalty(written: &str) -> Result<(String, f64), String> {
     }
 }
 
+/// Reads "letters=3".
+fn floor_of_kind(written: &str) -> Result<(MadeOf, u32), String> {
+    let read = || {
+        let (kind, floor) = written.split_once('=')?;
+        let floor: u32 = floor.trim().parse().ok()?;
+        (floor > 0).then_some((MadeOf::parse(kind.trim())?, floor))
+    };
+    read().ok_or_else(|| {
+        format!(
+            "`{written}`: write a kind of terms (a number of words from 1 to {LONGEST}, letters or stems) and the fewest \
+             reviews, such as 3=5"
+        )
+    })
+}
+
 pub(super) fn term_keys() -> Vec<Key> {
     vec![
         Key::choice(
@@ -253,9 +269,19 @@ pub(super) fn term_keys() -> Vec<Key> {
         ),
         Key::whole_or(
             "terms.at_least",
-            "a term found in fewer training reviews is left out",
+            "a term found in fewer training reviews is left out; auto: 1 where up to 1,500 reviews are labelled; where there are more 2, and 4 of terms of three words and more",
             ("auto", 1..=u32::MAX),
             at!(terms.at_least),
+        ),
+        Key::parsed(
+            "terms.at_least_of",
+            "the same for some kinds of terms: \"3=5\" for terms of three words, \"letters=3\", \"stems=3\"",
+            Kind::Forms {
+                about: "kinds of terms with a whole number from 1 each, such as \"3=5\" and \"letters=3\"",
+                pattern: "^\\s*$|^\\s*([1-9]|letters|stems)\\s*=\\s*[1-9][0-9]*\\s*$",
+            },
+            at!(terms.at_least_of),
+            (|(kind, floor): &(MadeOf, u32)| format!("{kind}={floor}"), floor_of_kind),
         ),
         Key::whole(
             "terms.at_least_groups",

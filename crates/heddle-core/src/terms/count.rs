@@ -7,8 +7,9 @@ use rustc_hash::FxHashSet;
 
 use super::corpus::Corpus;
 use super::grams::{Grams, NONE, Ordered};
+use super::made_of::LONGEST;
 use super::names::{path_of, path_spelled};
-use super::rules::{LONGEST, TermRules};
+use super::rules::TermRules;
 use super::subwords::is_subword;
 use super::term_id::TermId;
 use super::token_id::TokenId;
@@ -276,9 +277,9 @@ fn matrix<P: Paths>(
     Rows::of_chunks(chunks.into_iter().flatten().collect(), terms)
 }
 
-/// The rules with the floor that so many reviews give: one for all training parts of them.
+/// The rules that are in force for so many reviews.
 fn in_force(reviews: usize, rules: &TermRules) -> TermRules {
     // Columns that terms share have no kind: a scale for some kinds of terms cannot be theirs.
     let marked_scale = if rules.hashed > 0 { 1.0 } else { rules.marked_scale };
-    TermRules { at_least: Some(rules.floor(reviews)), marked_scale, ..rules.clone() }
+    TermRules { marked_scale, ..rules.settled(reviews) }
 }

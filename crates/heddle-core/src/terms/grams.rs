@@ -21,6 +21,7 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::corpus::Corpus;
+use super::made_of::MadeOf;
 use super::review_count::{ReviewCount, reviews_by_place};
 use super::rules::TermRules;
 use super::subwords::Subword;
@@ -34,6 +35,8 @@ pub(super) const NONE: u32 = u32::MAX;
 const BLOCK: usize = 1 << 16;
 /// Tokens of one part, as many as are expected: its table stays there too.
 const PART: usize = 1 << 15;
+/// Of those that more reviews hold there are few enough to stand in any order.
+const MOST_REVIEWS: usize = 1 << 12;
 
 /// A counted n-gram: its n-gram without the last word, its last token, its reviews.
 #[derive(Clone, Copy)]
@@ -63,13 +66,22 @@ pub(super) struct Ordered {
     pub(super) alphabet: Vec<u64>,
 }
 
+/// The n-grams of one length that are to be counted.
+#[derive(Clone, Copy)]
+struct Longer {
+    length: usize,
+    /// Both their halves stand before this place in the list.
+    halves: u32,
+}
+
 impl Grams {
     /// Counts. The n-grams `named`, and those that begin them, are kept below the floor too.
     ///
     /// Two passes over the token ids per length. The peak beside the corpus is 4 bytes a token for each
     /// length above one, and 12 bytes for each token that may begin an n-gram of the present length.
     pub(super) fn count(corpus: &Corpus, rules: &TermRules, named: &[&[TokenId]]) -> Self {
-        let floor = rules.floor(corpus.len());
+        let (floors, longest) = (rules.floors(corpus.len()), rules.longest());
+        let floor = |made_of: MadeOf| floors.of_counted(made_of, longest);
         let list = singles(corpus, floor, &named.iter().map(|path| path[0]).collect());
         let mut single_of = vec![NONE; corpus.words.len() * 2];
         for (place, gram) in list.iter().enumerate() {
@@ -79,11 +91,13 @@ impl Grams {
         // The n-gram that each named path has reached so far.
         let mut reached: Vec<(&[TokenId], u32)> =
             named.iter().map(|path| (&path[1..], grams.singles[path[0].place()])).collect();
-        for length in 2..=rules.longest() {
+        for length in 2..=longest {
             reached.retain(|(rest, gram)| !rest.is_empty() && *gram != NONE);
             let forced: FxHashSet<u64> = reached.iter().map(|(rest, gram)| key(*gram, rest[0])).collect();
+            let floor = floor(MadeOf::Words(length as u8));
             let kept = |key: u64, reviews: u32| reviews >= floor || forced.contains(&key);
-            let own = grams.longer(corpus, length, kept);
+            let halves = if forced.is_empty() { grams.held_by(floor) } else { NONE };
+            let own = grams.longer(corpus, Longer { length, halves }, kept);
             let begin = grams.ends[length - 2];
             let found: FxHashMap<u64, u32> = (begin as u32..)
                 .zip(&grams.list[begin..])
@@ -118,13 +132,25 @@ impl Grams {
         }
     }
 
-    /// Counts the n-grams of one length, appends those that are `kept` to the list, and tells
-    /// where they begin.
-    fn longer(&mut self, corpus: &Corpus, length: usize, kept: impl Fn(u64, u32) -> bool + Sync) -> Vec<u32> {
+    /// Where those of the longest n-grams end that so many reviews hold: a longer one is held by no more than its halves.
+    fn held_by(&self, reviews: u32) -> u32 {
+        let [.., begin, end] = self.ends[..] else { return NONE }; // single ones stand in any order
+        let held = |gram: &Gram| gram.reviews as usize >= (reviews as usize).min(MOST_REVIEWS);
+        (begin + self.list[begin..end].partition_point(held)) as u32
+    }
+
+    /// Counts the n-grams of one length whose halves stand before `halves` in the list, appends those that are `kept` to
+    /// it, and tells where they begin.
+    fn longer(
+        &mut self,
+        corpus: &Corpus,
+        sought: Longer,
+        kept: impl Fn(u64, u32) -> bool + Sync,
+    ) -> Vec<u32> {
         let mut begins = vec![NONE; corpus.ids.len()];
         let parts = Parts::for_tokens(corpus.ids.len());
         let mut blocks = blocks(corpus, &mut begins);
-        blocks.par_iter_mut().for_each(|block| block.deal(self, corpus, length, parts));
+        blocks.par_iter_mut().for_each(|block| block.deal(self, corpus, sought, parts));
         let counted: Vec<Vec<Gram>> = runs(&mut blocks, parts)
             .into_par_iter()
             .map_init(Table::default, |table, runs| table.count(runs, corpus, &kept))
@@ -138,10 +164,8 @@ impl Grams {
     /// Appends n-grams to the list, the frequent ones first: most places have one of these, and what is
     /// known of them then stands close together. Gives the number of each, by part.
     fn append(&mut self, counted: Vec<Vec<Gram>>) -> Vec<Vec<u32>> {
-        // Above so many reviews, n-grams are few enough to stand in any order.
-        const MOST: usize = 1 << 12;
-        let rarity = |gram: &Gram| MOST - (gram.reviews as usize).min(MOST);
-        let mut next = vec![0u32; MOST + 1];
+        let rarity = |gram: &Gram| MOST_REVIEWS - (gram.reviews as usize).min(MOST_REVIEWS);
+        let mut next = vec![0u32; MOST_REVIEWS + 1];
         counted.iter().flatten().for_each(|gram| next[rarity(gram)] += 1);
         let mut sum = self.list.len() as u32;
         for count in &mut next {
@@ -157,8 +181,14 @@ impl Grams {
         counted.into_iter().map(|own| own.into_iter().map(&mut place).collect()).collect()
     }
 
-    /// Calls `give` with the place and the key of each n-gram of these reviews whose halves were counted.
-    fn each(&self, corpus: &Corpus, length: usize, reviews: Range<usize>, mut give: impl FnMut(usize, u64)) {
+    /// Calls `give` with the place and the key of each n-gram of these reviews whose halves stand before `halves` in the list.
+    fn each(
+        &self,
+        corpus: &Corpus,
+        Longer { length, halves }: Longer,
+        reviews: Range<usize>,
+        mut give: impl FnMut(usize, u64),
+    ) {
         for review in reviews {
             let places = corpus.starts[review]..corpus.starts[review + 1];
             if places.len() < length {
@@ -168,7 +198,7 @@ impl Grams {
             for place in places.start..=places.end - length {
                 let parent = next;
                 next = self.at(corpus, length - 1, place + 1);
-                if parent != NONE && next != NONE {
+                if parent < halves && next < halves {
                     give(place, key(parent, corpus.ids[place + length - 1]));
                 }
             }
@@ -318,15 +348,15 @@ fn runs<'r>(blocks: &'r mut [Block<'_>], parts: Parts) -> Vec<Vec<Run<'r>>> {
 
 impl Block<'_> {
     /// Deals n-grams into parts: once to see how many come into each, once to put them there.
-    fn deal(&mut self, grams: &Grams, corpus: &Corpus, length: usize, parts: Parts) {
+    fn deal(&mut self, grams: &Grams, corpus: &Corpus, sought: Longer, parts: Parts) {
         let base = corpus.starts[self.reviews.start];
         let mut counts = vec![0u32; parts.count()];
-        grams.each(corpus, length, self.reviews.clone(), |_, key| counts[parts.of(key)] += 1);
+        grams.each(corpus, sought, self.reviews.clone(), |_, key| counts[parts.of(key)] += 1);
         let all = counts.iter().sum::<u32>() as usize;
         let mut next: Vec<u32> =
             counts.iter().scan(0, |sum, count| Some(std::mem::replace(sum, *sum + count))).collect();
         let (mut keys, mut places) = (vec![0; all], vec![0; all]);
-        grams.each(corpus, length, self.reviews.clone(), |place, key| {
+        grams.each(corpus, sought, self.reviews.clone(), |place, key| {
             let next = &mut next[parts.of(key)];
             (keys[*next as usize], places[*next as usize]) = (key, (place - base) as u32);
             *next += 1;
@@ -410,11 +440,13 @@ impl Table {
     }
 }
 
-fn singles(corpus: &Corpus, floor: u32, forced: &FxHashSet<TokenId>) -> Vec<Gram> {
+fn singles(corpus: &Corpus, floor: impl Fn(MadeOf) -> u32, forced: &FxHashSet<TokenId>) -> Vec<Gram> {
     let note = |review: u32, counts: &mut [ReviewCount]| note_review(corpus, review, counts);
     let counts = reviews_by_place(corpus.rows(), corpus.words.len() * 2, note);
     let enough = |(token, reviews): (usize, u32)| {
         let token = TokenId::from_bits(token as u32);
+        let part = Subword::of(corpus.words.word(token.word()));
+        let floor = floor(part.map_or(MadeOf::Words(1), MadeOf::Part));
         (reviews >= floor || reviews > 0 && forced.contains(&token)).then_some(Gram {
             parent: NONE,
             token,

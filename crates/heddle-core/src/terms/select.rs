@@ -7,10 +7,11 @@ use serde::Serialize;
 
 use super::associate::association;
 use super::count::Counted;
+use super::made_of::MadeOf;
 use super::rules::{Combine, Emphasis, TermRules};
 use super::subwords::Subword;
 use super::term_id::TermId;
-use super::vocabulary::{MadeOf, Vocabulary};
+use super::vocabulary::Vocabulary;
 use super::weigh::{BesideRows, Weighted, class_ratio, ratio_totals};
 use crate::beside::{Coding, Features, VECTORS};
 use crate::choice::choice;
@@ -40,7 +41,7 @@ choice! {
         Listed = "listed",
         /// `terms.only` names others.
         Unlisted = "unlisted",
-        /// Fewer reviews than `terms.at_least` hold it.
+        /// Fewer reviews than `terms.at_least`, or `terms.at_least_of` of its kind, hold it.
         Rare = "rare",
         /// Fewer groups of reviews than `terms.at_least_groups` hold it.
         OfFew = "of_few",
@@ -295,7 +296,7 @@ impl Selection {
 
     fn decide(&self, counted: &Counted, groups: Option<&[u32]>) -> Vec<TermStatus> {
         let rules = &counted.rules;
-        let (floor, ceiling) = (rules.floor(self.reviews()), rules.at_most.of(self.reviews()));
+        let (floors, ceiling) = (rules.floors(self.reviews()), rules.at_most.of(self.reviews()));
         let named = !(counted.included.is_empty() && counted.excluded.is_empty());
         let alone = |term: TermId| match self.document_count(term) {
             _ if !counted.takes(term) => TermStatus::Prefix,
@@ -306,7 +307,7 @@ impl Selection {
                 false => TermStatus::Unlisted,
             },
             _ if named && counted.included.contains(&term) => TermStatus::Included,
-            df if df < floor => TermStatus::Rare,
+            df if df < floors.of(counted.vocabulary.made_of(term)) => TermStatus::Rare,
             _ if groups.is_some_and(|groups| groups[term.place()] < rules.at_least_groups) => {
                 TermStatus::OfFew
             }

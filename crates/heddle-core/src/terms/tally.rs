@@ -7,6 +7,7 @@ use super::corpus::{Corpus, CorpusRules, WordTally, tokens_in};
 use super::count::Counted;
 use super::grams::{Gram, Grams, NONE};
 use super::intern::Words;
+use super::made_of::MadeOf;
 use super::names::path_spelled;
 use super::report::TermReport;
 use super::rules::TermRules;
@@ -77,7 +78,7 @@ impl Tally {
     pub fn of(corpus: &Corpus, rules: &TermRules, labels: &[Polarity]) -> Self {
         assert_eq!(rules.hashed, 0, "hashed terms have no names to be counted by");
         assert_eq!(labels.len(), corpus.len(), "{} labels, {} reviews", labels.len(), corpus.len());
-        let rules = TermRules { at_least: Some(1), ..rules.clone() };
+        let rules = TermRules { at_least: Some(1), at_least_of: Vec::new(), ..rules.clone() };
         let counted = Counted::new(corpus, &rules);
         let mut tally = Self::default();
         let mut terms = vec![TermTally::default(); counted.vocabulary.len()];
@@ -136,7 +137,13 @@ impl Tally {
         let words: Words = known().map(|(word, _)| word.as_str()).collect();
         let corpus = Corpus::of_words(words, known().map(|(_, tally)| *tally), reading);
         let named = Counted::named(&corpus, rules);
-        let floor = u64::from(rules.floor(reviews));
+        let floors = rules.floors(reviews);
+        let floor = |path: &[TokenId]| {
+            let part = || Subword::of(corpus.words.word(path[0].word())).map(MadeOf::Part);
+            let words = MadeOf::Words(path.len() as u8);
+            let made_of = if path.len() == 1 { part().unwrap_or(words) } else { words };
+            u64::from(floors.of_counted(made_of, rules.longest()))
+        };
         // By length: the path of each term that is counted, and its tally.
         let mut by_length: Vec<Vec<(Vec<TokenId>, &str, &TermTally)>> = vec![Vec::new(); rules.longest()];
         for (term, tally) in self.terms.iter().filter(|(term, _)| read(term)) {
@@ -147,7 +154,7 @@ impl Tally {
             let path = path.filter(|path| (1..=rules.longest()).contains(&path.len()));
             let path = path.ok_or_else(|| TallyError::Wordless(term.clone()))?;
             let forced = || named.paths().any(|named| named.starts_with(&path));
-            if tally.reviews.iter().sum::<u64>() >= floor || forced() {
+            if tally.reviews.iter().sum::<u64>() >= floor(&path) || forced() {
                 by_length[path.len() - 1].push((path, term, tally));
             }
         }

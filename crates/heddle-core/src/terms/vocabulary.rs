@@ -2,10 +2,9 @@
 
 use std::sync::OnceLock;
 
-use serde::ser::{Serialize, SerializeMap, Serializer};
-
 use super::encode::Encoded;
 use super::lookup::{Lookup, SoughtTerm};
+use super::made_of::MadeOf;
 use super::rules::TermRules;
 use super::subwords::{Subword, Subwords};
 use super::term_id::TermId;
@@ -14,37 +13,6 @@ use super::weigh::Shape;
 use crate::ahead::{STEPS, ask};
 use crate::matrix::Entry;
 use crate::text::negation::Plainly;
-
-/// What a term is made of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum MadeOf {
-    /// So many words, one after the other.
-    Words(u8),
-    /// A part of a word.
-    Part(Subword),
-}
-
-/// As the fields `words` and, where it is one, `part`.
-impl Serialize for MadeOf {
-    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let mut map = serializer.serialize_map(None)?;
-        map.serialize_entry("words", &self.words())?;
-        if let Self::Part(part) = self {
-            map.serialize_entry("part", part)?;
-        }
-        map.end()
-    }
-}
-
-impl MadeOf {
-    /// The number of whole words.
-    pub fn words(self) -> usize {
-        match self {
-            Self::Words(words) => words.into(),
-            Self::Part(_) => 0,
-        }
-    }
-}
 
 /// Terms numbered by falling document count; ties by length, then in alphabetical order word
 /// by word with the plain word before the negated one.

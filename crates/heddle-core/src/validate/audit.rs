@@ -11,10 +11,10 @@ use crate::measure::interval::{Figure, share};
 use crate::resample::folds::Sample;
 use crate::terms::corpus::Corpus;
 use crate::terms::count::Counted;
+use crate::terms::made_of::MadeOf;
 use crate::terms::report::TermReport;
 use crate::terms::select::Selection;
 use crate::terms::term_id::TermId;
-use crate::terms::vocabulary::MadeOf;
 
 /// Balanced accuracy, or ROC area, from which figures are asked where they come from.
 const TOO_GOOD: (f64, f64) = (0.97, 0.995);

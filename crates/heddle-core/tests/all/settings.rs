@@ -66,6 +66,7 @@ fn every_key_changes_something() {
         text("latest"),
         text("channel = web"),
         text("channel=3"),
+        text("2=3"),
         text("exact"),
         text("logistic"),
         text("lasso"),
@@ -201,6 +202,12 @@ fn settings_of_terms_must_leave_something_to_learn_from() {
         (vec![("terms.include", list("tea")), ("terms.exclude", list("tea"))], "stands in"),
         (vec![("terms.hashed", Value::Number(10.0)), ("terms.only", list("tea"))], "have no names"),
         (vec![("terms.include", list("tea")), ("terms.only", list("sea"))], "names all terms that are kept"),
+        (vec![("terms.at_least_of", list("3=4"))], "no such terms are made"),
+        (vec![("terms.at_least_of", list("letters=4"))], "no such terms are made"),
+        (vec![("terms.at_least_of", text("2=4,2=5"))], "speaks of \"2\" twice"),
+        (vec![("terms.at_least_of", list("pairs=4"))], "write a kind of terms"),
+        (vec![("terms.at_least_of", list("2=0"))], "write a kind of terms"),
+        (vec![("terms.at_least_of", list("2=4")), ("terms.hashed", Value::Number(10.0))], "have no kinds"),
         (vec![("text.replace", list("a,b")), ("negation.also", list("x,y"))], "negation.also"),
     ] {
         let error = check(&settings).expect_err(told);

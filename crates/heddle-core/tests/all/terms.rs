@@ -10,8 +10,8 @@ use heddle_core::model::fit;
 use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    Association, Bound, Combine, Corpus, Counted, Emphasis, Selection, Stems, TermId, TermStatus, TokenId,
-    Weighted, Weighting, Words,
+    Association, Bound, Combine, Corpus, Counted, Emphasis, MadeOf, Selection, Stems, Subword, TermId,
+    TermRules, TermStatus, TokenId, Weighted, Weighting, Words,
 };
 use heddle_core::text::{Break, Concessions, Edition, Language, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
@@ -79,6 +79,14 @@ fn slow_parts(form: &str, study: &Study) -> Vec<String> {
     parts
 }
 
+fn slow_kind(term: &str) -> MadeOf {
+    match term.trim_start_matches('¬') {
+        letters if letters.len() > 1 && letters.starts_with('/') => MadeOf::Part(Subword::Letters),
+        stem if stem.len() > 1 && stem.ends_with('-') => MadeOf::Part(Subword::Stem),
+        words => MadeOf::Words(words.split(' ').count() as u8),
+    }
+}
+
 /// Each kept term with the training reviews that hold it, by floor, ceiling and lists.
 fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String, u32> {
     let mut counts: BTreeMap<String, u32> = BTreeMap::new();
@@ -91,7 +99,7 @@ fn slow_counts(texts: &[String], rows: &[u32], study: &Study) -> BTreeMap<String
     let ceiling = rules.at_most.of(rows.len());
     counts.retain(|term, reviews| {
         let named = |list: &[String]| list.contains(term);
-        let in_bounds = (rules.floor(rows.len())..=ceiling).contains(reviews);
+        let in_bounds = (rules.floors(rows.len()).of(slow_kind(term))..=ceiling).contains(reviews);
         let listed =
             if rules.only.is_empty() { in_bounds || named(&rules.include) } else { named(&rules.only) };
         !named(&rules.exclude) && listed
@@ -129,9 +137,13 @@ fn study_of(words: (usize, usize), at_least: u32, at_most: f64, style: Style) ->
 fn studies() -> impl Strategy<Value = Study> {
     let lengths = (1usize..=4, 0usize..=2, prop_oneof![Just(None), Just(Some((2, 3))), Just(Some((4, 4)))]);
     let negation = (any_of::<Style>(), any_of::<Edition>());
-    (lengths, 1u32..=6, 0.3f64..=1.0, negation, (0u8..=2, any_of::<Stems>())).prop_map(
-        |((low, more, letters), floor, ceiling, (style, edition), (named, stems))| {
+    let kinds = ["1", "2", "3", "4", "letters", "stems"];
+    let floors = prop::collection::vec(prop_oneof![Just(None), (1u32..=6).prop_map(Some)], kinds.len());
+    (lengths, (1u32..=6, floors), 0.3f64..=1.0, negation, (0u8..=2, any_of::<Stems>())).prop_map(
+        move |((low, more, letters), (floor, floors), ceiling, (style, edition), (named, stems))| {
             let mut study = study_of((low, low + more), floor, ceiling, style);
+            let own = |(kind, floor): (&str, Option<u32>)| Some((MadeOf::parse(kind)?, floor?));
+            study.terms.at_least_of = kinds.into_iter().zip(floors).filter_map(own).collect();
             study.negation.edition = edition;
             (study.terms.letters, study.terms.stems) = (letters, stems);
             if named > 0 {
@@ -476,6 +488,17 @@ fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
         statuses(&bounds, &["cold", "warm", "sea"]),
         [TermStatus::Frequent, TermStatus::Kept, TermStatus::Kept]
     );
+}
+
+#[test]
+fn longer_terms_of_many_reviews_must_stand_in_more_of_them() {
+    let rules = TermRules { words: Some((1, 3)), ..TermRules::default() };
+    let words = |count: u8| MadeOf::Words(count);
+    let floors = |reviews: usize| [1, 2, 3, 9].map(|count| rules.floors(reviews).of(words(count)));
+    assert_eq!((floors(1_500), floors(1_501)), ([1; 4], [2, 2, 4, 4]));
+    assert_eq!((rules.other_floors(1_500), rules.other_floors(1_501)), (vec![], vec![(words(3), 4)]));
+    let set = TermRules { at_least: Some(3), at_least_of: vec![(words(2), 7)], ..rules };
+    assert_eq!(set.other_floors(10_000), [(words(2), 7)]);
 }
 
 #[test]

@@ -9,8 +9,8 @@ use heddle_core::measure::{Figures, Reached};
 use heddle_core::model::Validated;
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
-use heddle_core::terms::Emphasis;
 use heddle_core::terms::vectors::VectorSource;
+use heddle_core::terms::{Emphasis, MadeOf, Subword};
 use heddle_work::{Doubling, Middle, Progressive, Trained, WeighedTerm, copies_in_words, look_twice};
 
 use crate::view::figures::{plain_with_interval, share_with_interval, verdicts};
@@ -181,7 +181,21 @@ fn terms_words(trained: &Trained) -> String {
         true => " (reviews are few: terms.at_least)",
         false => "",
     };
-    format!("{terms} of {lengths}, each in {floor} or more{few}, weighted {weighting}{emphasis}")
+    let others = other_floors(&settings.at_least_of);
+    format!("{terms} of {lengths}, each in {floor} or more{others}{few}, weighted {weighting}{emphasis}")
+}
+
+/// The floors of kinds of terms that have one of their own.
+pub fn other_floors(floors: &[(MadeOf, u32)]) -> String {
+    let of = |(kind, floor): &(MadeOf, u32)| match kind {
+        MadeOf::Words(words) => format!("{floor} of {}", count((*words).into(), "word")),
+        MadeOf::Part(Subword::Letters) => format!("{floor} of letters"),
+        MadeOf::Part(Subword::Stem) => format!("{floor} of stems"),
+    };
+    match floors {
+        [] => String::new(),
+        floors => format!(" ({})", floors.iter().map(of).collect::<Vec<_>>().join(", ")),
+    }
 }
 
 /// The columns beside the text, and how far apart what they add lies.

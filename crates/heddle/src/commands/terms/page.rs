@@ -33,7 +33,7 @@ fn status_words(status: TermStatus) -> &'static str {
         TermStatus::Included => "kept: named by terms.include",
         TermStatus::Listed => "kept: named by terms.only",
         TermStatus::Unlisted => "not named by terms.only",
-        TermStatus::Rare => "in fewer reviews than terms.at_least",
+        TermStatus::Rare => "in fewer reviews than terms.at_least says",
         TermStatus::OfFew => "in fewer groups than terms.at_least_groups",
         TermStatus::Frequent => "in more reviews than terms.at_most",
         TermStatus::BeyondLimit => "beyond terms.limit",

@@ -3,6 +3,7 @@
 use heddle_core::settings::Study;
 use heddle_core::terms::Band;
 
+use crate::view::learnt::other_floors;
 use crate::view::number;
 use crate::view::picture::{DARK, MAIN, PALE, QUIET, Scene, from, up_to};
 
@@ -50,8 +51,9 @@ pub fn scene(bands: &[Band], reviews: usize, study: &Study) -> Scene {
     }
     let rules = &study.terms;
     let foot = format!(
-        "terms.at_least = {}, terms.at_most = {}; terms below the floor in the whole file are not counted.",
+        "terms.at_least = {}{}, terms.at_most = {}; terms below the floor in the whole file are not counted.",
         rules.floor(reviews),
+        other_floors(&rules.other_floors(reviews)),
         rules.at_most
     );
     scene.text((28.0, height - 24.0), from(13.0, QUIET), foot);
