@@ -2,8 +2,11 @@
 
 use std::fmt;
 use std::io;
+use std::path::Path;
 
 use heddle_core::settings::Limits;
+
+use crate::advice::advised;
 
 /// An error about a file: which, where, what was expected, and what to do.
 #[derive(Debug, thiserror::Error)]
@@ -13,7 +16,7 @@ pub enum FileError {
     Io {
         /// The file.
         path: String,
-        /// What the system says.
+        /// What the system says, and what to do.
         #[source]
         source: io::Error,
     },
@@ -328,12 +331,11 @@ pub enum FileError {
 }
 
 impl FileError {
-    pub(crate) fn io(path: impl AsRef<std::path::Path>, source: io::Error) -> Self {
-        Self::Io { path: path.as_ref().display().to_string(), source }
+    pub(crate) fn io(path: impl AsRef<Path>, source: io::Error) -> Self {
+        let path = path.as_ref();
+        Self::Io { path: path.display().to_string(), source: advised(path, source) }
     }
-}
 
-impl FileError {
     /// What a failed read of a file means, which may be packed.
     pub(crate) fn reading(path: &str, packed: Option<&'static str>, source: io::Error) -> Self {
         if let Some(stop) = Stop::of(&source) {
@@ -343,7 +345,7 @@ impl FileError {
         match (packed, source.kind()) {
             (Some(packed), io::ErrorKind::UnexpectedEof) => Self::CutShort { path, packed },
             (Some(packed), _) => Self::Damaged { path, packed, message: source.to_string() },
-            (None, _) => Self::Io { path, source },
+            (None, _) => Self::io(path, source),
         }
     }
 }

@@ -11,6 +11,7 @@
 #![forbid(unsafe_code)]
 
 mod about;
+mod advice;
 mod checkpoint;
 mod demo;
 mod digest;

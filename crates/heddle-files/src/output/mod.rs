@@ -6,7 +6,7 @@
 
 mod commit;
 mod folder;
-mod identity;
+pub(crate) mod identity;
 mod lines;
 mod stage;
 mod written;

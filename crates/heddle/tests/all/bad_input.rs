@@ -12,6 +12,24 @@ fn a_missing_file_is_named() {
 }
 
 #[test]
+fn a_misspelled_file_is_told_with_the_nearest() {
+    let folder = Folder::with_reviews();
+    holds(&folder.fails(&["label", "reviws.csv"]), &["reviws.csv: ", "did you mean `reviews.csv`?"]);
+    holds(&folder.fails(&["label", "x/reviews.csv"]), &["there is no folder x"]);
+    holds(&folder.fails(&["label", "statistics.xlsx"]), &["no file in this folder has a like name"]);
+    holds(&folder.fails(&["label", "reviews.csv/2025.csv"]), &["reviews.csv is a file and holds no others"]);
+}
+
+#[test]
+fn a_full_disk_is_told_with_a_way_out() {
+    let folder = Folder::with_reviews();
+    holds(
+        &folder.fails(&["label", "reviews.csv", "--out", "/dev/full"]),
+        &["/dev/full: No space left on device", "make room there"],
+    );
+}
+
+#[test]
 fn no_file_at_all_is_told_with_a_way_out() {
     holds(
         &Folder::new().fails(&["label"]),
