@@ -57,6 +57,6 @@ row 'validate, 1-3 grams, 10 folds, fixed' "$heddle" validate prose.csv --ledger
 row 'train, the rich recipe' "$heddle" train prose.csv --out v.heddle --set terms.recipe=rich
 row 'train, logistic regression, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=logistic --set model.strength=4e-6
 row 'train, naive Bayes' "$heddle" train prose.csv --out v.heddle --set model.learner=naive-bayes
-row 'train, lasso, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=logistic --set model.penalty=lasso --set model.strength=4e-6
+row 'train, lasso, fixed' "$heddle" train prose.csv --out v.heddle --set model.learner=logistic --set model.penalty=lasso --set model.strength=1e-4
 row 'score, all cores' "$heddle" score m.heddle prose.csv --out s.csv
 row 'score, one core' "$heddle" score m.heddle prose.csv --out s.csv --threads 1
