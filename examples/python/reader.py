@@ -10,7 +10,7 @@ import json, math, struct, sys
 from collections import Counter
 
 READ = {  # settings of the models that this reader knows
-    "terms.hashed": [0], "negation.edition": ["2"], "features.columns": [[]], "features.vectors": [""],
+    "terms.hashed": [0], "negation.edition": ["2", "3"], "features.columns": [[]], "features.vectors": [""],
     "text.punctuation": ["keep", "drop"], "terms.weighting": [a + b + c for a in "nlb" for b in "nts" for c in "nc"],
 }
 SHARES = {"½": 0.5, "∅": 0}  # what stands before a token that counts less

@@ -139,7 +139,7 @@ pub(super) fn negation_keys() -> Vec<Key> {
         ),
         Key::choice(
             "negation.edition",
-            "the rules of scopes and of what negated words take back: those of today, or those of models of before",
+            "the rules of scopes, of what negated words take back, and the known expressions: those of today, or of models of before",
             at!(negation.edition),
         ),
         Key::lines(

@@ -66,8 +66,8 @@ impl Language {
     }
 
     /// Expressions that negate, or look as if they did: `expression,effect`, behind a line that names the columns.
-    pub(super) fn expressions(self) -> &'static str {
-        match self {
+    pub(super) fn expressions(self) -> impl Iterator<Item = [&'static str; 3]> {
+        let table = match self {
             Self::English => include_str!("data/negation-english.csv"),
             Self::German => include_str!("data/negation-german.csv"),
             Self::French => include_str!("data/negation-french.csv"),
@@ -75,7 +75,8 @@ impl Language {
             Self::Italian => include_str!("data/negation-italian.csv"),
             Self::Dutch => include_str!("data/negation-dutch.csv"),
             Self::Other => "",
-        }
+        };
+        table.lines().skip(1).filter_map(|line| line.split(',').collect::<Vec<_>>().try_into().ok())
     }
 
     /// Words behind which a second negator is one more of the same, and does not undo the first.
@@ -163,9 +164,10 @@ impl Telling {
         let codes = languages.iter().filter_map(|language| language.code()).collect();
         let mut common = FxHashMap::default();
         for (place, language) in languages.iter().enumerate() {
-            let negating = language.expressions().lines().skip(1);
-            let negating = negating.filter_map(|line| Some(line.rsplit_once(',')?.0));
-            let words = language.function_words().chain(negating.filter(|text| !text.contains(' ')));
+            // Whatever the edition: the language of a text is told as it was when the first models were made.
+            let negating = language.expressions().filter(|[.., edition]| *edition != "3");
+            let negating = negating.map(|[text, ..]| text).filter(|text| !text.contains(' '));
+            let words = language.function_words().chain(negating);
             words.for_each(|word| *common.entry(word).or_insert(0) |= 1u8 << place);
         }
         Some(Self { detector: Detector::with_allowlist(codes), languages: languages.to_vec(), common })

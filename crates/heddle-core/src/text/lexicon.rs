@@ -45,7 +45,7 @@ impl Lexicon {
         let mut list =
             Self { whole, language: Some(language), joining: language.joining(), ..Self::default() };
         let mut tokens = Tokens::default();
-        let all = expressions(language, &negation.also)?.into_iter();
+        let all = expressions(language, negation.edition, &negation.also)?.into_iter();
         for (text, effect) in all.filter_map(|(text, effect)| Some((text, in_force(effect, negation)?))) {
             let mut forms = |text: &str| -> Vec<Box<str>> {
                 scan::read(text, (&plain, language), Replaced::default(), &mut tokens, &mut ());

@@ -106,6 +106,16 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
                 }
                 scopes.cover(tokens, places);
             }
+            Some(Effect::Nothing) => {
+                scopes.cover(tokens, places.clone());
+                let first = word_at(tokens, places.start).to_lowercase();
+                if negation.edition >= Edition::Third
+                    && negation.concessions == Concessions::Read
+                    && lexicon.is_negator(&first)
+                {
+                    tokens.weaken(places, Counts::Nothing);
+                }
+            }
             _ => scopes.cover(tokens, places),
         }
     }
@@ -157,7 +167,7 @@ impl Scopes<'_> {
         // Before its subject, or as the subject, a negator covers the subject before it comes to what is said of it.
         let leads = cue == 0 || tokens.items[cue].before >= Break::Clause;
         let Negation { reach, edition, scope, .. } = *self.negation;
-        let second = edition == Edition::Second && scope == Scope::Clause;
+        let second = edition >= Edition::Second && scope == Scope::Clause;
         let left = match opens {
             Effect::Next => 1,
             _ if leads && second => reach + reach / 2,

@@ -18,13 +18,17 @@ choice! {
 }
 
 choice! {
-    /// The rules by which scopes are read: models are read by those that they were learnt by.
+    /// The rules and expressions by which scopes are read: reviews are read for a model by those that it was learnt by.
+    #[derive(PartialOrd, Ord)]
     Edition {
         /// Those of the first models.
         First = "1",
         /// A negator that begins its clause reaches half as far again, scopes leap what commas insert behind their
         /// negator, and letters of negated words count as the words do.
         Second = "2",
+        /// As the second, with the expressions that were added to the tables since; a negator of what only looks like a
+        /// negation does not count.
+        Third = "3",
     }
 }
 
@@ -75,7 +79,8 @@ choice! {
     Concessions {
         /// It counts like anything else.
         Keep = "keep",
-        /// What is conceded counts half; what is said of others, and two negators that cancel, do not count.
+        /// What is conceded counts half; what is said of others, two negators that cancel, and one that negates nothing,
+        /// as in "not only", do not count.
         Read = "read",
     }
 }
@@ -109,7 +114,7 @@ pub struct Negation {
     pub concessions: Concessions,
     /// Wishes and what might have been. Default: read.
     pub wishes: Wishes,
-    /// The rules of scopes and of what negated words take back. Default: 2.
+    /// The rules of scopes and of what negated words take back, and the expressions that are known. Default: 3.
     pub edition: Edition,
     /// Expressions beside those of the program, or in their place, as "expression,effect".
     /// Default: none.
@@ -139,7 +144,7 @@ impl Default for Negation {
             phrases: SetPhrases::Read,
             concessions: Concessions::Read,
             wishes: Wishes::Read,
-            edition: Edition::Second,
+            edition: Edition::Third,
             also: Vec::new(),
         }
     }

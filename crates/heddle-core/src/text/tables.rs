@@ -11,6 +11,7 @@ use std::sync::LazyLock;
 use rustc_hash::FxHashMap;
 
 use super::language::Language;
+use super::negation::Edition;
 use crate::choice::{Choice, choice};
 
 choice! {
@@ -108,16 +109,21 @@ pub fn emoticons() -> impl Iterator<Item = (&'static str, &'static str, &'static
     lines(MEANINGS).map(|(sign, meaning)| (sign, meaning, mood_of(meaning)))
 }
 
-/// The expressions in force for a language: those of the program, changed and followed by those of a study, which are
-/// given as "expression,effect".
+/// The expressions in force for a language: those that the program has in an edition, changed and followed by those of a
+/// study, which are given as "expression,effect".
 ///
 /// # Errors
 /// A sentence about the first line that is none such.
-pub fn expressions(language: Language, own: &[String]) -> Result<Vec<(String, Effect)>, String> {
+pub fn expressions(
+    language: Language,
+    edition: Edition,
+    own: &[String],
+) -> Result<Vec<(String, Effect)>, String> {
     let effect = |name: &str| Effect::from_name(name.trim());
-    let usual =
-        lines(language.expressions()).filter_map(|(text, name)| Some((text.to_string(), effect(name)?)));
-    let mut all: Vec<(String, Effect)> = usual.collect();
+    let of_edition = |[text, name, since]: [&str; 3]| {
+        (Edition::from_name(since)? <= edition).then_some((text.to_string(), effect(name)?))
+    };
+    let mut all: Vec<(String, Effect)> = language.expressions().filter_map(of_edition).collect();
     for line in own {
         let parts = line.rsplit_once(',').map(|(text, name)| (text.trim().to_lowercase(), effect(name)));
         let Some((text, Some(effect))) = parts.filter(|(text, _)| !text.is_empty()) else {
@@ -138,5 +144,5 @@ pub fn expressions(language: Language, own: &[String]) -> Result<Vec<(String, Ef
 
 /// Checks the expressions of a study.
 pub(crate) fn check(own: &[String]) -> Result<(), String> {
-    expressions(Language::Other, own).map(|_| ())
+    expressions(Language::Other, Edition::First, own).map(|_| ())
 }

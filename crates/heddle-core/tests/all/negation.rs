@@ -2,8 +2,8 @@
 
 use heddle_core::Choice;
 use heddle_core::text::{
-    BLAME, Cleaner, Concessions, Counts, Effect, Language, Negation, PRAISE, Prefixes, Presence, Recipe,
-    ScanBuffer, Scope, SetPhrases, Style, Wishes, expressions, prefixed_words,
+    BLAME, Cleaner, Concessions, Counts, Edition, Effect, Language, Negation, PRAISE, Prefixes, Presence,
+    Recipe, ScanBuffer, Scope, SetPhrases, Style, Wishes, expressions, prefixed_words,
 };
 
 /// The words of a text, a negated one with "¬".
@@ -46,7 +46,7 @@ fn a_negator_reaches_over_several_words() {
         ("it failed to impress", "it failed to ¬impress"),
         ("no longer good", "no ¬longer ¬good"),
         ("hard to forget or to sleep", "hard to ¬forget or to sleep"),
-        ("impossible to dislike", "impossible to ¬dislike"),
+        ("impossible to ignore", "impossible to ¬ignore"),
         ("a hard bed to sleep in", "a hard bed to sleep in"),
     ]);
 }
@@ -157,6 +157,33 @@ fn an_inert_expression_inside_a_scope_is_negated_with_it() {
 }
 
 #[test]
+fn less_and_least_negate_what_they_compare() {
+    check(&[
+        ("the least comfortable cabin on board", "the least ¬comfortable cabin on board"),
+        ("it was less noisy this time", "it was less ¬noisy this time"),
+        ("at least warm, more or less clean", "at least warm more or less clean"),
+        (
+            "it was not the least bit warm, and less and less clean",
+            "it was not ¬the ¬least ¬bit ¬warm and less and less ¬clean",
+        ),
+        ("rarely have we had a better night", "‹praise› have we had a better night"),
+        ("it never stops being lovely", "it never stops being lovely"),
+        ("it stopped being lovely", "it stopped being ¬lovely"),
+    ]);
+}
+
+#[test]
+fn an_edition_has_the_expressions_of_its_time() {
+    let of = |edition| Negation { edition, ..Negation::default() };
+    let read = |edition| under("it was less noisy", &Recipe::default(), &of(edition));
+    assert_eq!(read(Edition::Second), "it was less noisy");
+    assert_eq!(read(Edition::Third), "it was less ¬noisy");
+    let counts = |edition| counted("not only warm", &of(edition));
+    assert_eq!(counts(Edition::Second), "not only warm");
+    assert_eq!(counts(Edition::Third), "∅not ∅only warm");
+}
+
+#[test]
 fn capitals_do_not_hide_a_negator() {
     let keep = Recipe { case: heddle_core::text::Case::Keep, ..Recipe::default() };
     assert_eq!(under("NOT Good", &keep, &Negation::default()), "NOT ¬Good");
@@ -184,7 +211,7 @@ fn words_that_only_look_like_negators_are_none() {
 #[test]
 fn every_expression_of_the_table_does_what_it_says() {
     let both = Negation { style: Style::Both, ..Negation::default() };
-    let of = |language: Language| expressions(language, &[]).expect("the table is sound");
+    let of = |language: Language| expressions(language, both.edition, &[]).expect("the table is sound");
     let all =
         Language::ALL.iter().flat_map(|language| of(*language).into_iter().map(move |own| (*language, own)));
     for (language, (expression, effect)) in all {
@@ -321,7 +348,7 @@ fn what_is_conceded_counts_half_and_what_is_said_of_others_does_not() {
         ),
         // A sentence that begins so concedes nothing, and "not only" does not either.
         ("It was cold. But clean", "it was cold but clean"),
-        ("Not only clean but also warm", "not only clean but also warm"),
+        ("Not only clean but also warm", "∅not ∅only clean but also warm"),
     ] {
         assert_eq!(counted(text, &Negation::default()), expected);
         assert!(!counted(text, &keep).contains(['½', '∅']), "{text}");

@@ -45,7 +45,7 @@ fn slow_terms(text: &str, study: &Study) -> BTreeMap<String, f32> {
         }
         for part in slow_parts(form, study) {
             *counts.entry(format!("{mark}{part}")).or_insert(0.0) += share;
-            if let Some(back) = plain.filter(|_| study.negation.edition == Edition::Second) {
+            if let Some(back) = plain.filter(|_| study.negation.edition >= Edition::Second) {
                 *counts.entry(part).or_insert(0.0) += back;
             }
         }

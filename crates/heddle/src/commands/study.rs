@@ -2,7 +2,7 @@
 
 use heddle_core::Choice;
 use heddle_core::settings::{KEYS, Study, Value};
-use heddle_core::text::{Effect, Language, StopList, emoticons, expressions};
+use heddle_core::text::{Effect, Language, Negation, StopList, emoticons, expressions};
 use heddle_files::{Origin, schema};
 use heddle_work::Session;
 use serde::Serialize;
@@ -49,9 +49,9 @@ pub fn run(args: &StudyArgs, session: &Session, output: &Output) -> anyhow::Resu
         }
         StudyView::Stoplist => output.answer("study", &stop_words(&loaded.study), show_stop_words)?,
         StudyView::Negation => {
-            let own = &loaded.study.negation.also;
+            let Negation { edition, also, .. } = &loaded.study.negation;
             // Those of a later language do not stand for those of an earlier one.
-            let of = |language: &Language| expressions(*language, own).map_err(anyhow::Error::msg);
+            let of = |language: &Language| expressions(*language, *edition, also).map_err(anyhow::Error::msg);
             let all: Vec<Vec<_>> =
                 loaded.study.text.languages.iter().map(of).collect::<anyhow::Result<_>>()?;
             output.answer("study", &Expressions { expressions: all.concat() }, show_expressions)?;
