@@ -45,6 +45,7 @@ compare concessions=keep
 compare wishes=keep
 compare terms.marked_scale=1
 compare concessions=keep wishes=keep terms.marked_scale=1
+compare 'edition="2"'
 compare scope=off
 compare scope=sentence
 compare scope=window
