@@ -222,9 +222,11 @@ fn what_a_stream_teaches_is_right_and_calibrated_on_reviews_it_has_not_seen() {
         }
         let held_back = learner.finish().expect("a fit").held_back.expect("figures");
         assert_eq!(held_back.accuracy.n, 600);
-        let told = held_back.accuracy.value.expect("an accuracy");
-        let noise = (accuracy * (1.0 - accuracy) * (1.0 / 600.0 + 1.0 / 2_000.0)).sqrt();
-        assert!((told - accuracy).abs() < 3.0 * noise, "{told} for {accuracy}");
+        let told = held_back.accuracy;
+        // The 2,000 fresh reviews do not tell it to the last digit, either.
+        let noise = 1.96 * (accuracy * (1.0 - accuracy) / 2_000.0).sqrt();
+        let near = told.low < Some(accuracy + noise) && told.high > Some(accuracy - noise);
+        assert!(near, "{told:?} for {accuracy}");
         // The late rows were called about as well, by models on the way.
         let late = &judged[judged.len() / 2..];
         let called = late.iter().filter(|one| (one.log_odds > 0.0) == (one.class == Polarity::Positive));
