@@ -39,7 +39,7 @@ fn show(read: &ReadTexts, page: &mut Page) {
     }
     page.note(
         "Each line is a clause, “/” begins a sentence. A negator is underlined; ⟨ ⟩ holds what it negates, ½( ) what \
-         counts half, because it is conceded, and ∅( ) what does not count: it is said of others, or denies nothing.",
+         counts half, because it is conceded, and ∅( ) what does not count, because it is said of others or negates nothing.",
     );
 }
 
