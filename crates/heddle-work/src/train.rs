@@ -7,10 +7,10 @@ use heddle_core::measure::{Figure, Figures, share};
 use heddle_core::model::{Card, Fit, Model, Validated, fit_counts};
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::{Study, Value};
-use heddle_core::terms::{Counted, Emphasis, MadeOf, Tallied};
+use heddle_core::terms::{Counted, Emphasis, KindFloor, Tallied};
 use heddle_core::text::Document;
 use heddle_files::{Input, Role, write_model};
-use serde::{Serialize, Serializer};
+use serde::Serialize;
 
 use crate::aspects::aspects;
 use crate::error::{Result, fail};
@@ -103,8 +103,7 @@ pub struct TrainingSettings {
     /// The fewest reviews that a term must stand in.
     pub at_least: u32,
     /// The same of kinds of terms that have another, as a study writes them.
-    #[serde(serialize_with = "as_written")]
-    pub at_least_of: Vec<(MadeOf, u32)>,
+    pub at_least_of: Vec<KindFloor>,
     /// Whether it is so low because reviews are few.
     pub few: bool,
     /// The SMART letters.
@@ -121,10 +120,6 @@ pub struct TrainingSettings {
     pub balance: Balance,
     /// The class mix that probabilities speak of.
     pub probabilities: PriorKind,
-}
-
-fn as_written<S: Serializer>(floors: &[(MadeOf, u32)], serializer: S) -> Result<S::Ok, S::Error> {
-    serializer.collect_seq(floors.iter().map(|(kind, floor)| format!("{kind}={floor}")))
 }
 
 /// Reviews between the classes, which the rule leaves out, as the model scores them.

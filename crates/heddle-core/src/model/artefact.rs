@@ -15,7 +15,7 @@ use crate::terms::lookup::Lookup;
 use crate::terms::made_of::MadeOf;
 use crate::terms::report::{Doubt, doubts};
 use crate::terms::select::{Contrast, DocumentFactors, by_term, poles};
-use crate::terms::subwords::{KnownParts, Subword};
+use crate::terms::subwords::KnownParts;
 use crate::terms::term_id::TermId;
 use crate::terms::token_id::TokenId;
 use crate::terms::vectors::WordPulls;
@@ -171,9 +171,8 @@ impl Model {
         let Parts { study, words, parents, tokens, terms, intercept, half, card, learnt, vectors, lookup } =
             parts;
         let vocabulary = || match study.terms.hashed {
-            0 => {
-                Vocabulary::new(parents, tokens, |token| Subword::of(words.word(token.word()))).ready(lookup)
-            }
+            0 => Vocabulary::new(parents, tokens, |token| MadeOf::of_word(words.word(token.word())))
+                .ready(lookup),
             bits => Vocabulary::of_columns(tokens.into_iter().map(TokenId::bits), bits),
         };
         let (vocabulary, factors) = rayon::join(vocabulary, || document_factors(&study, &card, &terms));

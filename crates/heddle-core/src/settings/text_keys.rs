@@ -1,12 +1,14 @@
 //! The keys of cleaning, negation and terms.
 
+use std::str::FromStr;
+
 use super::key::{Key, at, percent, share, text, whole};
 use super::kind::{Kind, Range};
 use super::value::Value;
 use crate::beside::ColumnUse;
 use crate::choice::Choice;
 use crate::terms::made_of::{LONGEST, MadeOf};
-use crate::terms::rules::{Bound, LONGEST_LETTERS};
+use crate::terms::rules::{Bound, KindFloor, LONGEST_LETTERS};
 use crate::terms::weigh::Weighting;
 use crate::text::language::Language;
 use crate::text::recipe::StopList;
@@ -191,26 +193,24 @@ pub(super) fn feature_keys() -> Vec<Key> {
     ]
 }
 
-/// Reads "channel=3".
-fn penalty(written: &str) -> Result<(String, f64), String> {
-    let wrong =
-        || format!("`{written}`: write a column of features.columns and a number above 0, such as channel=3");
-    let (name, factor) = written.rsplit_once('=').ok_or_else(wrong)?;
-    let factor: f64 = factor.trim().parse().map_err(|_| wrong())?;
-    match factor > 0.0 && factor.is_finite() {
-        true => Ok((name.trim().into(), factor)),
-        false => Err(wrong()),
-    }
+/// Reads "channel=3": a name and a number.
+fn named<N: FromStr>(written: &str) -> Option<(&str, N)> {
+    let (name, number) = written.rsplit_once('=')?;
+    Some((name.trim(), number.trim().parse().ok()?))
 }
 
-/// Reads "letters=3".
-fn floor_of_kind(written: &str) -> Result<(MadeOf, u32), String> {
-    let read = || {
-        let (kind, floor) = written.split_once('=')?;
-        let floor: u32 = floor.trim().parse().ok()?;
-        (floor > 0).then_some((MadeOf::parse(kind.trim())?, floor))
-    };
-    read().ok_or_else(|| {
+fn penalty(written: &str) -> Result<(String, f64), String> {
+    let above = |(_, factor): &(&str, f64)| *factor > 0.0 && factor.is_finite();
+    let read = named(written).filter(above).map(|(name, factor)| (name.into(), factor));
+    read.ok_or_else(|| {
+        format!("`{written}`: write a column of features.columns and a number above 0, such as channel=3")
+    })
+}
+
+fn floor_of_kind(written: &str) -> Result<KindFloor, String> {
+    let read = named(written).filter(|(_, reviews)| *reviews > 0);
+    let read = read.and_then(|(kind, reviews)| Some(KindFloor { kind: MadeOf::parse(kind)?, reviews }));
+    read.ok_or_else(|| {
         format!(
             "`{written}`: write a kind of terms (a number of words from 1 to {LONGEST}, letters or stems) and the fewest \
              reviews, such as 3=5"
@@ -281,7 +281,7 @@ pub(super) fn term_keys() -> Vec<Key> {
                 pattern: "^\\s*$|^\\s*([1-9]|letters|stems)\\s*=\\s*[1-9][0-9]*\\s*$",
             },
             at!(terms.at_least_of),
-            (|(kind, floor): &(MadeOf, u32)| format!("{kind}={floor}"), floor_of_kind),
+            (KindFloor::to_string, floor_of_kind),
         ),
         Key::whole(
             "terms.at_least_groups",

@@ -24,7 +24,6 @@ use super::corpus::Corpus;
 use super::made_of::MadeOf;
 use super::review_count::{ReviewCount, reviews_by_place};
 use super::rules::TermRules;
-use super::subwords::Subword;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::vocabulary::Vocabulary;
@@ -249,10 +248,10 @@ impl Grams {
             NONE => TermId::NONE,
             parent => terms[parent as usize],
         };
-        let subword = |token: TokenId| Subword::of(corpus.words.word(token.word()));
+        let made_of = |token: TokenId| MadeOf::of_word(corpus.words.word(token.word()));
         let parents: Vec<TermId> = grams.par_iter().map(parent).collect();
         let tokens: Vec<TokenId> = grams.par_iter().map(|&gram| self.list[gram].token).collect();
-        let vocabulary = Vocabulary::new(parents, tokens, subword);
+        let vocabulary = Vocabulary::new(parents, tokens, made_of);
         Ordered { vocabulary, terms, alphabet }
     }
 }
@@ -445,8 +444,7 @@ fn singles(corpus: &Corpus, floor: impl Fn(MadeOf) -> u32, forced: &FxHashSet<To
     let counts = reviews_by_place(corpus.rows(), corpus.words.len() * 2, note);
     let enough = |(token, reviews): (usize, u32)| {
         let token = TokenId::from_bits(token as u32);
-        let part = Subword::of(corpus.words.word(token.word()));
-        let floor = floor(part.map_or(MadeOf::Words(1), MadeOf::Part));
+        let floor = floor(MadeOf::of_word(corpus.words.word(token.word())));
         (reviews >= floor || reviews > 0 && forced.contains(&token)).then_some(Gram {
             parent: NONE,
             token,

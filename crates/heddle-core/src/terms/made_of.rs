@@ -7,18 +7,6 @@ use super::subwords::Subword;
 /// The longest n-gram, in words.
 pub const LONGEST: usize = 9;
 
-/// Every kind of terms.
-pub(crate) const KINDS: [MadeOf; LONGEST + 2] = {
-    let mut kinds = [MadeOf::Part(Subword::Letters); LONGEST + 2];
-    let mut words = 1;
-    while words <= LONGEST {
-        kinds[words - 1] = MadeOf::Words(words as u8);
-        words += 1;
-    }
-    kinds[LONGEST] = MadeOf::Part(Subword::Stem);
-    kinds
-};
-
 /// What a term is made of.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum MadeOf {
@@ -62,6 +50,17 @@ impl MadeOf {
                 (1..=LONGEST).contains(&usize::from(words)).then_some(Self::Words(words))
             }
         }
+    }
+
+    /// What a term of this one spelled word is made of.
+    pub(crate) fn of_word(word: &str) -> Self {
+        Subword::of(word).map_or(Self::Words(1), Self::Part)
+    }
+
+    /// Every kind of terms.
+    pub(crate) fn all() -> impl Iterator<Item = Self> {
+        let parts = [Subword::Stem, Subword::Letters].map(Self::Part);
+        (1..=LONGEST as u8).map(Self::Words).chain(parts)
     }
 
     /// The number of whole words.

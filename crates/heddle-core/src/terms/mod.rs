@@ -42,7 +42,9 @@ pub use intern::Words;
 pub use lookup::{Lookup, Stored};
 pub use made_of::{LONGEST, MadeOf};
 pub use report::{Band, Coverage, DistinctiveTerm, Doubt, ReviewTerm, TermFacts, TermReport};
-pub use rules::{Association, Bound, Combine, Emphasis, Floors, LONGEST_LETTERS, Recipe, Stems, TermRules};
+pub use rules::{
+    Association, Bound, Combine, Emphasis, Floors, KindFloor, LONGEST_LETTERS, Recipe, Stems, TermRules,
+};
 pub use select::{Selection, TermStatus};
 pub use similar::{SimilarWord, similar_words};
 pub use subwords::Subword;

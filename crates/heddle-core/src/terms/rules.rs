@@ -1,6 +1,8 @@
 //! Which terms are counted and kept.
 
-use super::made_of::{KINDS, LONGEST, MadeOf};
+use serde::{Serialize, Serializer};
+
+use super::made_of::{LONGEST, MadeOf};
 use super::subwords::Subword;
 use crate::choice::choice;
 use crate::terms::weigh::Weighting;
@@ -167,7 +169,7 @@ pub struct TermRules {
     /// A term found in fewer training reviews is left out; missing for what [`floors`](Self::floors) says. Default: missing.
     pub at_least: Option<u32>,
     /// The same for some kinds of terms, in place of `at_least`. Default: none.
-    pub at_least_of: Vec<(MadeOf, u32)>,
+    pub at_least_of: Vec<KindFloor>,
     /// A term found in fewer groups of training reviews is left out: of reviews that share a value
     /// of `reviews.together`, or are nearly equal. What only few customers write, such as names and
     /// numbers, then enters no model. Default: 1.
@@ -207,6 +209,28 @@ const FLOOR: u32 = 2;
 /// The floor of n-grams of three words and more there. On real reviews, long and short, many and not so many, one of 4 changed
 /// the log loss by less than a thousandth either way, and left out a third of all terms.
 const FLOOR_OF_LONG: u32 = 4;
+
+/// The fewest reviews that terms of one kind must stand in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct KindFloor {
+    /// The kind.
+    pub kind: MadeOf,
+    /// The reviews.
+    pub reviews: u32,
+}
+
+/// As settings spell it: "3=5", or "letters=3".
+impl std::fmt::Display for KindFloor {
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(out, "{}={}", self.kind, self.reviews)
+    }
+}
+
+impl Serialize for KindFloor {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(self)
+    }
+}
 
 /// The fewest reviews that terms of each kind must stand in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -274,7 +298,7 @@ impl TermRules {
     /// 2, or 4 where it has three words or more.
     pub fn floors(&self, reviews: usize) -> Floors {
         let floor = |kind: MadeOf| {
-            let own = self.at_least_of.iter().find(|(own, _)| *own == kind).map(|(_, floor)| *floor);
+            let own = self.at_least_of.iter().find(|own| own.kind == kind).map(|own| own.reviews);
             let usual = || match kind {
                 _ if reviews <= FEW_REVIEWS => 1,
                 MadeOf::Words(3..) => FLOOR_OF_LONG,
@@ -292,16 +316,17 @@ impl TermRules {
     /// The same with the floors of so many labelled reviews, which are those of all training parts of them.
     pub(crate) fn settled(&self, reviews: usize) -> Self {
         let floors = self.floors(reviews);
-        let own = |kind| (kind, floors.of(kind));
-        Self { at_least: Some(self.floor(reviews)), at_least_of: KINDS.map(own).into(), ..self.clone() }
+        let at_least_of = MadeOf::all().map(|kind| KindFloor { kind, reviews: floors.of(kind) }).collect();
+        Self { at_least_of, ..self.clone() }
     }
 
-    /// The kinds of terms that these rules make, with the floors of so many labelled reviews, where they are not that of a
+    /// The floors, of so many labelled reviews, of the kinds of terms that these rules make, where they are not that of a
     /// single word.
-    pub fn other_floors(&self, reviews: usize) -> Vec<(MadeOf, u32)> {
-        let (floors, floor) = (self.floors(reviews), self.floor(reviews));
-        let own = KINDS.into_iter().filter(|kind| self.makes(*kind)).map(|kind| (kind, floors.of(kind)));
-        own.filter(|(_, own)| *own != floor).collect()
+    pub fn other_floors(&self, reviews: usize) -> Vec<KindFloor> {
+        let floor = self.floor(reviews);
+        let mut own = self.settled(reviews).at_least_of;
+        own.retain(|own| self.makes(own.kind) && own.reviews != floor);
+        own
     }
 
     /// Whether terms of a kind may come of these rules.
@@ -363,13 +388,14 @@ impl TermRules {
                 "terms.letters needs a list of terms: set terms.hashed=0, or terms.letters=none".into()
             );
         }
-        if let Some((kind, _)) = self.at_least_of.iter().find(|(kind, _)| !self.makes(*kind)) {
+        if let Some(own) = self.at_least_of.iter().find(|own| !self.makes(own.kind)) {
             return Err(format!(
-                "terms.at_least_of speaks of \"{kind}\", and no such terms are made: see terms.words, terms.letters and \
-                 terms.stems; hashed terms have no kinds"
+                "terms.at_least_of speaks of \"{}\", and no such terms are made: see terms.words, terms.letters and \
+                 terms.stems; hashed terms have no kinds",
+                own.kind
             ));
         }
-        let kinds: Vec<MadeOf> = self.at_least_of.iter().map(|(kind, _)| *kind).collect();
+        let kinds: Vec<MadeOf> = self.at_least_of.iter().map(|own| own.kind).collect();
         if let Some(twice) = (1..kinds.len()).find(|at| kinds[..*at].contains(&kinds[*at])) {
             return Err(format!("terms.at_least_of speaks of \"{}\" twice: leave one out", kinds[twice]));
         }

@@ -139,9 +139,10 @@ impl Tally {
         let named = Counted::named(&corpus, rules);
         let floors = rules.floors(reviews);
         let floor = |path: &[TokenId]| {
-            let part = || Subword::of(corpus.words.word(path[0].word())).map(MadeOf::Part);
-            let words = MadeOf::Words(path.len() as u8);
-            let made_of = if path.len() == 1 { part().unwrap_or(words) } else { words };
+            let made_of = match path {
+                [token] => MadeOf::of_word(corpus.words.word(token.word())),
+                path => MadeOf::Words(path.len() as u8),
+            };
             u64::from(floors.of_counted(made_of, rules.longest()))
         };
         // By length: the path of each term that is counted, and its tally.

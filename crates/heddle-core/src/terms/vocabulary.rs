@@ -6,7 +6,7 @@ use super::encode::Encoded;
 use super::lookup::{Lookup, SoughtTerm};
 use super::made_of::MadeOf;
 use super::rules::TermRules;
-use super::subwords::{Subword, Subwords};
+use super::subwords::Subwords;
 use super::term_id::TermId;
 use super::token_id::TokenId;
 use super::weigh::Shape;
@@ -39,14 +39,14 @@ pub struct Vocabulary {
 
 impl Vocabulary {
     /// The vocabulary of the terms given by parent ([`TermId::NONE`] for a single token) and last
-    /// token, in order. `subword` tells which single tokens are parts of words.
+    /// token, in order. `made_of` tells what a single token is.
     ///
     /// # Panics
     /// If a parent does not stand before its term, or there is not one for each term.
     pub(crate) fn new(
         parents: Vec<TermId>,
         tokens: Vec<TokenId>,
-        subword: impl Fn(TokenId) -> Option<Subword>,
+        made_of: impl Fn(TokenId) -> MadeOf,
     ) -> Self {
         assert_eq!(parents.len(), tokens.len(), "parents and tokens");
         let mut list = Self { made_of: Vec::with_capacity(parents.len()), ..Self::default() };
@@ -57,8 +57,7 @@ impl Vocabulary {
                 list.made_of.push((MadeOf::Words(head.words() as u8 + 1), negated || token.is_negated()));
                 continue;
             }
-            let made_of = subword(*token).map_or(MadeOf::Words(1), MadeOf::Part);
-            list.made_of.push((made_of, token.is_negated()));
+            list.made_of.push((made_of(*token), token.is_negated()));
             let place = token.place();
             if place >= list.singles.len() {
                 list.singles.resize(place + 1, TermId::NONE);
@@ -71,7 +70,7 @@ impl Vocabulary {
     /// Columns that hashed terms share: these of 2^`bits`, in order.
     pub(crate) fn of_columns(columns: impl IntoIterator<Item = u32>, bits: u32) -> Self {
         let tokens: Vec<TokenId> = columns.into_iter().map(TokenId::from_bits).collect();
-        Self { hashed: bits, ..Self::new(vec![TermId::NONE; tokens.len()], tokens, |_| None) }
+        Self { hashed: bits, ..Self::new(vec![TermId::NONE; tokens.len()], tokens, |_| MadeOf::Words(1)) }
     }
 
     /// Whether terms are hashed: they have no names then.

@@ -65,7 +65,7 @@ impl Language {
         }
     }
 
-    /// Expressions that negate, or look as if they did: `expression,effect`, behind a line that names the columns.
+    /// Expressions that negate, or look as if they did: each with its effect and the edition that knew it first.
     pub(super) fn expressions(self) -> impl Iterator<Item = [&'static str; 3]> {
         let table = match self {
             Self::English => include_str!("data/negation-english.csv"),
@@ -164,8 +164,8 @@ impl Telling {
         let codes = languages.iter().filter_map(|language| language.code()).collect();
         let mut common = FxHashMap::default();
         for (place, language) in languages.iter().enumerate() {
-            // Whatever the edition: the language of a text is told as it was when the first models were made.
-            let negating = language.expressions().filter(|[.., edition]| *edition != "3");
+            // Those of the first edition: the language of a text is told as it was for the first models.
+            let negating = language.expressions().filter(|[.., edition]| *edition == "1");
             let negating = negating.map(|[text, ..]| text).filter(|text| !text.contains(' '));
             let words = language.function_words().chain(negating);
             words.for_each(|word| *common.entry(word).or_insert(0) |= 1u8 << place);

@@ -108,10 +108,9 @@ pub(super) fn mark<L: Listen>(tokens: &mut Tokens, negation: &Negation, lexicon:
             }
             Some(Effect::Nothing) => {
                 scopes.cover(tokens, places.clone());
-                let first = word_at(tokens, places.start).to_lowercase();
                 if negation.edition >= Edition::Third
                     && negation.concessions == Concessions::Read
-                    && lexicon.is_negator(&first)
+                    && is_negator_at(tokens, lexicon, places.start)
                 {
                     tokens.weaken(places, Counts::Nothing);
                 }
@@ -267,7 +266,7 @@ fn undoes(tokens: &Tokens, open: Open, at: usize, opens: Effect) -> bool {
 /// Negates what stands behind the negator of a fixed expression, up to its end. Such an
 /// expression speaks for itself: no earlier scope reaches into it or beyond it.
 fn within(tokens: &mut Tokens, negation: &Negation, lexicon: &Lexicon, places: Range<usize>) {
-    let cue = places.clone().find(|&at| lexicon.is_negator(&word_at(tokens, at).to_ascii_lowercase()));
+    let cue = places.clone().find(|&at| is_negator_at(tokens, lexicon, at));
     for at in places {
         let token = &mut tokens.items[at];
         token.cue = Some(at) == cue;
@@ -294,6 +293,10 @@ fn read_prefixes<L: Listen>(tokens: &mut Tokens, listen: &mut L) {
 
 fn word_at(tokens: &Tokens, at: usize) -> &str {
     tokens.form(&tokens.items[at])
+}
+
+fn is_negator_at(tokens: &Tokens, lexicon: &Lexicon, at: usize) -> bool {
+    lexicon.is_negator(&word_at(tokens, at).to_ascii_lowercase())
 }
 
 fn expression_at(tokens: &Tokens, lexicon: &Lexicon, at: usize) -> (Option<Effect>, usize) {

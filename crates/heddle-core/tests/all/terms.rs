@@ -10,8 +10,8 @@ use heddle_core::model::fit;
 use heddle_core::resample::Sample;
 use heddle_core::settings::Study;
 use heddle_core::terms::{
-    Association, Bound, Combine, Corpus, Counted, Emphasis, MadeOf, Selection, Stems, Subword, TermId,
-    TermRules, TermStatus, TokenId, Weighted, Weighting, Words,
+    Association, Bound, Combine, Corpus, Counted, Emphasis, KindFloor, MadeOf, Selection, Stems, Subword,
+    TermId, TermRules, TermStatus, TokenId, Weighted, Weighting, Words,
 };
 use heddle_core::text::{Break, Concessions, Edition, Language, Punctuation, ScanBuffer, Style};
 use proptest::prelude::*;
@@ -142,7 +142,9 @@ fn studies() -> impl Strategy<Value = Study> {
     (lengths, (1u32..=6, floors), 0.3f64..=1.0, negation, (0u8..=2, any_of::<Stems>())).prop_map(
         move |((low, more, letters), (floor, floors), ceiling, (style, edition), (named, stems))| {
             let mut study = study_of((low, low + more), floor, ceiling, style);
-            let own = |(kind, floor): (&str, Option<u32>)| Some((MadeOf::parse(kind)?, floor?));
+            let own = |(kind, floor): (&str, Option<u32>)| {
+                Some(KindFloor { kind: MadeOf::parse(kind)?, reviews: floor? })
+            };
             study.terms.at_least_of = kinds.into_iter().zip(floors).filter_map(own).collect();
             study.negation.edition = edition;
             (study.terms.letters, study.terms.stems) = (letters, stems);
@@ -494,11 +496,12 @@ fn each_dropped_term_has_its_reason_and_the_first_rule_that_speaks_decides() {
 fn longer_terms_of_many_reviews_must_stand_in_more_of_them() {
     let rules = TermRules { words: Some((1, 3)), ..TermRules::default() };
     let words = |count: u8| MadeOf::Words(count);
+    let own = |count, reviews| KindFloor { kind: words(count), reviews };
     let floors = |reviews: usize| [1, 2, 3, 9].map(|count| rules.floors(reviews).of(words(count)));
     assert_eq!((floors(1_500), floors(1_501)), ([1; 4], [2, 2, 4, 4]));
-    assert_eq!((rules.other_floors(1_500), rules.other_floors(1_501)), (vec![], vec![(words(3), 4)]));
-    let set = TermRules { at_least: Some(3), at_least_of: vec![(words(2), 7)], ..rules };
-    assert_eq!(set.other_floors(10_000), [(words(2), 7)]);
+    assert_eq!((rules.other_floors(1_500), rules.other_floors(1_501)), (vec![], vec![own(3, 4)]));
+    let set = TermRules { at_least: Some(3), at_least_of: vec![own(2, 7)], ..rules };
+    assert_eq!(set.other_floors(10_000), [own(2, 7)]);
 }
 
 #[test]

@@ -10,7 +10,7 @@ use heddle_core::model::Validated;
 use heddle_core::resample::{Balance, PriorKind};
 use heddle_core::settings::Value;
 use heddle_core::terms::vectors::VectorSource;
-use heddle_core::terms::{Emphasis, MadeOf, Subword};
+use heddle_core::terms::{Emphasis, KindFloor, MadeOf};
 use heddle_work::{Doubling, Middle, Progressive, Trained, WeighedTerm, copies_in_words, look_twice};
 
 use crate::view::figures::{plain_with_interval, share_with_interval, verdicts};
@@ -186,11 +186,13 @@ fn terms_words(trained: &Trained) -> String {
 }
 
 /// The floors of kinds of terms that have one of their own.
-pub fn other_floors(floors: &[(MadeOf, u32)]) -> String {
-    let of = |(kind, floor): &(MadeOf, u32)| match kind {
-        MadeOf::Words(words) => format!("{floor} of {}", count((*words).into(), "word")),
-        MadeOf::Part(Subword::Letters) => format!("{floor} of letters"),
-        MadeOf::Part(Subword::Stem) => format!("{floor} of stems"),
+pub fn other_floors(floors: &[KindFloor]) -> String {
+    let of = |own: &KindFloor| {
+        let kind = match own.kind {
+            MadeOf::Words(words) => count(words.into(), "word"),
+            MadeOf::Part(_) => own.kind.to_string(),
+        };
+        format!("of {kind}: {}", own.reviews)
     };
     match floors {
         [] => String::new(),
